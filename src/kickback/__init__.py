@@ -1,0 +1,59 @@
+"""Kickback measures how a game feels to move in, from per-frame motion traces.
+
+The library's front door; everything is loaded when it is first asked for::
+
+    import kickback
+
+    take = kickback.read_take("takes/brisk-60.jsonl")
+    table = kickback.measure(take).to_frame()
+"""
+
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from kickback.compare.compare import compare
+    from kickback.errors import InputError, KickbackError
+    from kickback.files.read import read_take
+    from kickback.files.write import write_take
+    from kickback.framerate.analyse import framerate
+    from kickback.metrics.measure import measure
+    from kickback.models.simulate import simulate
+    from kickback.motion.analyse import analyse
+    from kickback.takes.take import Take
+
+__version__ = "0.1.0"
+
+__all__ = [
+    "InputError",
+    "KickbackError",
+    "Take",
+    "analyse",
+    "compare",
+    "framerate",
+    "measure",
+    "read_take",
+    "simulate",
+    "write_take",
+]
+
+_HOMES = {
+    "InputError": "kickback.errors",
+    "KickbackError": "kickback.errors",
+    "Take": "kickback.takes.take",
+    "analyse": "kickback.motion.analyse",
+    "compare": "kickback.compare.compare",
+    "framerate": "kickback.framerate.analyse",
+    "measure": "kickback.metrics.measure",
+    "read_take": "kickback.files.read",
+    "simulate": "kickback.models.simulate",
+    "write_take": "kickback.files.write",
+}
+
+
+def __getattr__(name: str) -> Any:
+    """Load a public name from its module when it is first used."""
+    import importlib
+
+    if name not in _HOMES:
+        raise AttributeError(f"module 'kickback' has no attribute '{name}'")
+    return getattr(importlib.import_module(_HOMES[name]), name)

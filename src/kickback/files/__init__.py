@@ -1,0 +1,1 @@
+"""Reading and writing: CSV, JSON Lines, foreign logs through mappings."""

@@ -1,0 +1,201 @@
+"""JSON Lines: a header object, then one object or array a frame, then an end object."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
+
+import msgspec
+
+from kickback.errors import InputError, nearest
+from kickback.files.raw import Cells, RawTable
+
+__all__ = ["END_KEY", "HEADER_KEY", "frame_columns", "is_end", "is_header", "read_json_lines"]
+
+HEADER_KEY = "kickback"
+END_KEY = "end"
+LARGE = 4_000_000
+_PLAIN = b"0123456789+-.eE,[] \r\n"
+
+
+def is_header(value: object) -> bool:
+    """Whether a decoded line is a take's header."""
+    return isinstance(value, dict) and HEADER_KEY in value
+
+
+def is_end(value: object) -> bool:
+    """Whether a decoded line ends a take."""
+    return isinstance(value, dict) and END_KEY in value and HEADER_KEY not in value
+
+
+def read_json_lines(data: bytes, source: str) -> RawTable:
+    """Read one take's lines from bytes.
+
+    Raises InputError with file and line for a line that is no JSON, a second header,
+    frames of another length than the column list, and frames of several subjects. A
+    cut-off last line is left out with a warning.
+    """
+    quick = _read_arrays_quickly(data, source) if len(data) >= LARGE else None
+    if quick is not None:
+        return quick
+    values, lines, warnings = _decode_lines(data, source)
+    header: Mapping[str, Any] | None = None
+    if values and is_header(values[0]):
+        header = values[0]
+        values, lines = values[1:], lines[1:]
+    for index, value in enumerate(values):
+        if type(value) is list:
+            continue
+        if is_header(value):
+            raise InputError(
+                "a second header: the file holds more than one take; split it with"
+                " 'kickback record - < FILE'",
+                f"{source}, line {lines[index]}",
+            )
+        if is_end(value):
+            if index + 1 < len(values):
+                raise InputError(
+                    "lines after the end of the take; split takes with"
+                    " 'kickback record - < FILE'",
+                    f"{source}, line {lines[index + 1]}",
+                )
+            values, lines = values[:index], lines[:index]
+    columns = frame_columns(values, header, lambda row: f"{source}, line {lines[row]}")
+    subjects = {str(name) for name in columns.pop("subject", [])}
+    if len(subjects) > 1:
+        raise InputError(
+            f"frames of several subjects ({', '.join(sorted(subjects)[:4])}); split them with"
+            " 'kickback record - < FILE'",
+            source,
+        )
+    if subjects and not (header or {}).get("subject"):
+        header = {**(header or {}), "subject": subjects.pop()}
+    return RawTable(
+        source=source, header=header, columns=columns, lines=lines, warnings=warnings
+    )
+
+
+def frame_columns(
+    values: Sequence[Any], header: Mapping[str, Any] | None, where: Any
+) -> dict[str, Cells]:
+    """Turn decoded frames, objects or arrays, into columns.
+
+    ``where(row)`` says where a row is. A key that only some frames have is None in the
+    others. Raises InputError for frames of neither kind, and for arrays that do not fit
+    the header's ``columns``.
+    """
+    if not values:
+        return {}
+    if isinstance(values[0], list):
+        return _array_columns(values, header, where)
+    kinds = set(map(type, values))
+    if kinds != {dict}:
+        row = next(i for i, value in enumerate(values) if type(value) is not dict)
+        raise InputError("expected an object, one frame a line", where(row))
+    keys = list(dict.fromkeys(values[0]))
+    shapes = {len(value) for value in values}
+    if len(shapes) > 1 or shapes != {len(keys)}:
+        keys = list(dict.fromkeys(key for value in values for key in value))
+    return {key: [value.get(key) for value in values] for key in keys}
+
+
+def _array_columns(
+    values: Sequence[Any], header: Mapping[str, Any] | None, where: Any
+) -> dict[str, Cells]:
+    names = column_list(header, where(0))
+    for row, value in enumerate(values):
+        if type(value) is not list:
+            raise InputError("expected an array, as the frames before", where(row))
+        if len(value) != len(names):
+            raise InputError(
+                f"{len(value)} values where the header lists {len(names)} columns", where(row)
+            )
+    return dict(zip(names, (list(cells) for cells in zip(*values, strict=True)), strict=True))
+
+
+def column_list(header: Mapping[str, Any] | None, place: str) -> list[str]:
+    """Return the header's column list; raises InputError where it is missing or unsound."""
+    names = (header or {}).get("columns")
+    if names is None:
+        hint = nearest("columns", header or {}) if header else ""
+        raise InputError(f"a frame is an array but the header has no 'columns' list{hint}", place)
+    if not isinstance(names, list) or not all(isinstance(name, str) and name for name in names):
+        raise InputError("the header's 'columns' must be a list of names", place)
+    if len(set(names)) != len(names):
+        raise InputError("the header's 'columns' names a column twice", place)
+    return names
+
+
+def _decode_lines(data: bytes, source: str) -> tuple[list[Any], list[int], tuple[str, ...]]:
+    pieces = data.removeprefix(b"\xef\xbb\xbf").split(b"\n")
+    lines = [number for number, piece in enumerate(pieces, 1) if piece.strip()]
+    pieces = [piece for piece in pieces if piece.strip()]
+    try:
+        joined = b"[" + b",".join(pieces) + b"]"
+        values = msgspec.json.decode(joined)
+        if len(values) == len(pieces):
+            return values, lines, ()
+    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError):
+        pass
+    return _decode_one_by_one(pieces, lines, source, complete=data.endswith(b"\n"))
+
+
+def _decode_one_by_one(
+    pieces: Iterable[bytes], lines: list[int], source: str, *, complete: bool
+) -> tuple[list[Any], list[int], tuple[str, ...]]:
+    values: list[Any] = []
+    for number, piece in zip(lines, pieces, strict=True):
+        try:
+            values.append(msgspec.json.decode(piece))
+        except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
+            place = f"{source}, line {number}"
+            if number == lines[-1] and not complete and values:
+                warning = f"{place}: the last line is cut off and was left out"
+                return values, lines[:-1], (warning,)
+            what = "the header is not JSON" if not values else "is not JSON"
+            raise InputError(f"{what} ({error})", place) from error
+    return values, lines, ()
+
+
+def _read_arrays_quickly(data: bytes, source: str) -> RawTable | None:
+    """Read plain arrays of numbers through the CSV parser, or return None."""
+    import numpy as np
+    import pyarrow as pa
+    from pyarrow import csv as arrow_csv
+
+    first, _, body = data.partition(b"\n")
+    try:
+        header = msgspec.json.decode(first)
+    except (msgspec.DecodeError, RecursionError):
+        return None
+    if not is_header(header) or not isinstance(header.get("columns"), list):
+        return None
+    stripped = body.rstrip()
+    ending = stripped.rfind(b"\n") + 1
+    if stripped[ending : ending + 1] == b"{":
+        try:
+            if not is_end(msgspec.json.decode(stripped[ending:])):
+                return None
+        except msgspec.DecodeError:
+            return None
+        body = body[:ending]
+    if not body.endswith(b"]\n") or body.translate(None, _PLAIN):
+        return None
+    names = column_list(header, f"{source}, line 1")
+    rows = body.count(b"\n")
+    if not body.count(b"[") == body.count(b"]") == rows or body.count(b"]\n") != rows:
+        return None
+    try:
+        table = arrow_csv.read_csv(
+            pa.py_buffer(body.translate(None, b"[] \r")),
+            read_options=arrow_csv.ReadOptions(column_names=names, block_size=1 << 24),
+            convert_options=arrow_csv.ConvertOptions(null_values=[]),
+        )
+    except pa.ArrowInvalid:
+        return None
+    kinds = [pa.types.is_floating(f.type) or pa.types.is_integer(f.type) for f in table.schema]
+    if table.num_rows != rows or not all(kinds):
+        return None
+    columns: dict[str, Cells] = {
+        name: column.to_numpy().astype(np.float64, copy=False)
+        for name, column in zip(names, table.columns, strict=True)
+    }
+    return RawTable(source=source, header=header, columns=columns, lines=range(2, rows + 2))

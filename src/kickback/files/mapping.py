@@ -1,0 +1,256 @@
+"""Mappings: how a foreign log's columns become ours.
+
+A mapping is TOML with three tables: ``[header]``, ``[columns]`` and ``[rows]``.
+"""
+
+import tomllib
+from collections.abc import Mapping as Map
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from kickback.errors import InputError, nearest
+from kickback.files.raw import Cells, RawTable, numbers, to_column
+from kickback.takes.channels import CHANNELS, channel_of
+from kickback.takes.take import Column, FloatArray
+
+__all__ = ["Mapping", "Source", "apply_mapping", "parse_mapping", "read_mapping"]
+
+_SOURCE_KEYS = ("from", "scale", "offset", "per_frame", "has", "invert")
+_ROW_KEYS = ("stamp", "state", "position", "velocity", "contact")
+_ROW_WORDS = {"stamp": ("end", "start")}
+_GROUPS = ("position", "velocity", "contact")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Source:
+    """One of the log's columns and what is done to it.
+
+    ``value = raw · scale + offset``; ``has`` asks for a word in a list; ``invert``
+    turns 0 and 1 round; ``per_frame`` says that the value is per frame, not per second.
+    """
+
+    path: str
+    scale: float = 1.0
+    offset: float = 0.0
+    per_frame: bool = False
+    has: str | None = None
+    invert: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Mapping:
+    """Header values, the sources of each of our columns (summed), and the rows' meaning."""
+
+    place: str
+    header: Map[str, Any] = field(default_factory=dict)
+    columns: Map[str, tuple[Source, ...]] = field(default_factory=dict)
+    rows: Map[str, str] = field(default_factory=dict)
+
+
+def read_mapping(path: Path) -> Mapping:
+    """Read a mapping file; raises InputError for TOML or keys that make no sense."""
+    try:
+        data = tomllib.loads(path.read_text(encoding="utf-8"))
+    except FileNotFoundError as error:
+        raise InputError("no such mapping file", str(path)) from error
+    except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError) as error:
+        raise InputError(f"is not a mapping in TOML ({error})", str(path)) from error
+    return parse_mapping(data, str(path))
+
+
+def parse_mapping(data: Map[str, Any], place: str) -> Mapping:
+    """Check and build a mapping from its plain form."""
+    _only_known(data, ("header", "columns", "rows"), place, "table")
+    columns: dict[str, tuple[Source, ...]] = {}
+    for name, value in _table(data, "columns", place).items():
+        if name not in CHANNELS and not name.startswith("in_"):
+            close = nearest(name, CHANNELS)
+            if "did you mean" in close:
+                raise InputError(f"'{name}' is none of our columns{close}", place)
+        parts = value if isinstance(value, list) else [value]
+        columns[name] = tuple(_source(part, f"{place}, columns.{name}") for part in parts)
+    if not columns:
+        raise InputError("the mapping has no [columns]", place)
+    rows = _table(data, "rows", place)
+    _only_known(rows, _ROW_KEYS, f"{place}, rows", "key")
+    for key, word in rows.items():
+        allowed = _ROW_WORDS.get(key, ("after", "before"))
+        if word not in allowed:
+            raise InputError(f"'{key}' must be {' or '.join(allowed)}, not {word!r}", place)
+    return Mapping(
+        place=place, header=dict(_table(data, "header", place)), columns=columns, rows=dict(rows)
+    )
+
+
+def _table(data: Map[str, Any], key: str, place: str) -> Map[str, Any]:
+    value = data.get(key, {})
+    if not isinstance(value, Map):
+        raise InputError(f"'{key}' must be a table, [{key}]", place)
+    return value
+
+
+def _only_known(data: Map[str, Any], known: tuple[str, ...], place: str, what: str) -> None:
+    for key in data:
+        if key not in known:
+            raise InputError(f"unknown {what} '{key}'{nearest(key, known)}", place)
+
+
+def _source(value: object, place: str) -> Source:
+    if isinstance(value, str):
+        return Source(path=value)
+    if not isinstance(value, Map):
+        raise InputError('must be a column\'s name or { from = "…" }', place)
+    _only_known(value, _SOURCE_KEYS, place, "key")
+    if not isinstance(value.get("from"), str):
+        raise InputError("needs 'from', the log's own column", place)
+    for key in ("scale", "offset"):
+        number = value.get(key, 0)
+        if isinstance(number, bool) or not isinstance(number, int | float):
+            raise InputError(f"'{key}' must be a number, not {number!r}", place)
+    for key in ("per_frame", "invert"):
+        if not isinstance(value.get(key, False), bool):
+            raise InputError(f"'{key}' must be true or false", place)
+    has = value.get("has")
+    if has is not None and not isinstance(has, str):
+        raise InputError("'has' must be a word", place)
+    return Source(
+        path=value["from"],
+        scale=float(value.get("scale", 1.0)),
+        offset=float(value.get("offset", 0.0)),
+        per_frame=value.get("per_frame", False),
+        has=has,
+        invert=value.get("invert", False),
+    )
+
+
+def apply_mapping(
+    table: RawTable, mapping: Mapping
+) -> tuple[Map[str, Any], dict[str, Column], tuple[str, ...]]:
+    """Return the header, our columns and warnings for a foreign table.
+
+    Raises InputError for a column that the log does not have, naming the nearest.
+    """
+    header = {**(table.header or {}), **mapping.header}
+    flat = _Flat(table)
+    columns: dict[str, Column] = {}
+    per_frame: list[str] = []
+    for name, sources in mapping.columns.items():
+        if channel_of(name).kind == "text":
+            columns[name] = to_column(name, flat.cells(sources[0].path, mapping.place), table)
+            continue
+        parts = [_evaluate(source, name, flat, mapping.place) for source in sources]
+        columns[name] = np.sum(parts, axis=0) if len(parts) > 1 else parts[0]
+        if any(source.per_frame for source in sources):
+            per_frame.append(name)
+    columns, dropped = _place_rows(columns, mapping.rows)
+    for name in per_frame:
+        columns[name] = columns[name] / _steps(columns, header, mapping.place)  # type: ignore[operator]
+    warnings = table.warnings
+    if dropped:
+        warnings = (*warnings, f"{table.source}: {dropped} frame left out at the end: its end"
+                    " is not in the log")
+    return header, columns, warnings
+
+
+class _Flat:
+    """The table's columns by dotted path, looked up when they are asked for."""
+
+    def __init__(self, table: RawTable) -> None:
+        self.table = table
+
+    def cells(self, path: str, place: str) -> Cells:
+        columns = self.table.columns
+        if path in columns:
+            return columns[path]
+        head, _, rest = path.partition(".")
+        while head not in columns and "." in rest:
+            step, _, rest = rest.partition(".")
+            head = f"{head}.{step}"
+        if head in columns and rest:
+            found = [_dig(cell, rest.split(".")) for cell in columns[head]]
+            if any(value is not None for value in found):
+                return found
+        raise InputError(
+            f"the log {self.table.source} has no column '{path}'{nearest(path, self.names())}",
+            place,
+        )
+
+    def names(self) -> list[str]:
+        """Return all paths of the first row, for hints."""
+        paths: list[str] = []
+        for name, cells in self.table.columns.items():
+            first = cells[0] if len(cells) else None
+            paths.append(name)
+            if isinstance(first, dict):
+                paths.extend(f"{name}.{key}" for key in first)
+            elif isinstance(first, list):
+                paths.extend(f"{name}.{index}" for index in range(len(first)))
+        return paths
+
+
+def _dig(value: Any, path: list[str]) -> Any:
+    for step in path:
+        if isinstance(value, dict):
+            value = value.get(step)
+        elif isinstance(value, list) and step.isdecimal() and int(step) < len(value):
+            value = value[int(step)]
+        else:
+            return None
+    return value
+
+
+def _evaluate(source: Source, name: str, flat: _Flat, place: str) -> FloatArray:
+    cells = flat.cells(source.path, place)
+    if source.has is not None:
+        values = np.array([float(source.has in _words(cell)) for cell in cells])
+    else:
+        values = numbers(f"{name} (from {source.path})", cells, flat.table)
+    if source.invert:
+        values = 1.0 - values
+    return values * source.scale + source.offset
+
+
+def _words(cell: Any) -> list[str]:
+    if isinstance(cell, list):
+        return [str(item) for item in cell]
+    text = "" if cell is None else str(cell)
+    for mark in (";", "|", "+", ","):
+        text = text.replace(mark, " ")
+    return text.split()
+
+
+def _place_rows(
+    columns: dict[str, Column], rows: Map[str, str]
+) -> tuple[dict[str, Column], int]:
+    """Move what belongs to another row, and drop the row whose state is unknown."""
+    default = rows.get("state", "after")
+    moves = {group: rows.get(group, default) == "before" for group in _GROUPS}
+    stamp_start = rows.get("stamp", "end") == "start"
+    ends_known = "dt" in columns or "t" not in columns
+    if not any(moves.values()) and (not stamp_start or ends_known):
+        if stamp_start and "t" in columns:
+            t, dt = columns["t"], columns["dt"]
+            ends = np.append(t[1:], t[-1:] + dt[-1:])  # type: ignore[operator]
+            return {**columns, "t": ends}, 0
+        return columns, 0
+    placed: dict[str, Column] = {}
+    for name, column in columns.items():
+        kind = channel_of(name).kind
+        moved = moves.get(kind, False) or (name == "t" and stamp_start)
+        placed[name] = column[1:] if moved else column[:-1]
+    return placed, 1
+
+
+def _steps(columns: Map[str, Column], header: Map[str, Any], place: str) -> FloatArray | float:
+    if "dt" in columns:
+        return columns["dt"]  # type: ignore[return-value]
+    if "t" in columns:
+        steps = np.diff(columns["t"])  # type: ignore[arg-type]
+        return np.concatenate((steps[:1], steps))
+    rate = header.get("frame_rate")
+    if isinstance(rate, int | float) and rate > 0:
+        return 1.0 / rate
+    raise InputError("'per_frame' needs t, dt or the header's frame_rate", place)

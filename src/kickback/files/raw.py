@@ -1,0 +1,113 @@
+"""A table as a file gave it, before its cells mean anything, and the cells' conversion."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from kickback.errors import InputError
+from kickback.takes.channels import channel_of
+from kickback.takes.take import Column, FloatArray
+
+__all__ = ["Cells", "RawTable", "numbers", "to_column"]
+
+Cells = Sequence[Any] | FloatArray
+
+_TRUE = {"true", "yes", "on", "1"}
+_FALSE = {"false", "no", "off", "0"}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RawTable:
+    """Cells by column as they stood in the file; ``lines`` is each row's line number."""
+
+    source: str
+    header: Mapping[str, Any] | None
+    columns: Mapping[str, Cells]
+    lines: Sequence[int]
+    warnings: tuple[str, ...] = ()
+
+    def place(self, row: int | None, column: str | None) -> str:
+        """Return where a row and column are, for a message."""
+        parts = [self.source]
+        if row is not None and row < len(self.lines):
+            parts.append(f"line {self.lines[row]}")
+        if column is not None:
+            parts.append(f"column {column}")
+        return ", ".join(parts)
+
+
+def to_column(name: str, cells: Cells, table: RawTable) -> Column:
+    """Turn raw cells into a column of numbers, or of words where the channel is text.
+
+    A column of the game's own becomes numbers where all its cells are, words otherwise.
+    Raises InputError with line and column for a cell that is no number.
+    """
+    kind = channel_of(name).kind
+    if kind == "text":
+        return np.array(["" if cell is None else str(cell) for cell in cells], dtype=np.str_)
+    if kind == "other":
+        try:
+            return numbers(name, cells, table, allow_missing=True)
+        except InputError:
+            return np.array(["" if cell is None else str(cell) for cell in cells], dtype=np.str_)
+    return numbers(name, cells, table)
+
+
+def numbers(
+    name: str, cells: Cells, table: RawTable, *, allow_missing: bool = False
+) -> FloatArray:
+    """Turn raw cells into floats, shape (n,); true/false and yes/no count as 1/0.
+
+    Raises InputError with line and column for the first cell that is no number.
+    """
+    if isinstance(cells, np.ndarray):
+        return cells.astype(np.float64, copy=False)
+    try:
+        return _quick(cells)
+    except (TypeError, ValueError, OverflowError):
+        pass
+    values = np.empty(len(cells))
+    for row, cell in enumerate(cells):
+        value = _number(cell, allow_missing)
+        if value is None:
+            what = "is empty" if cell in (None, "") else f"is '{_short(cell)}', which is no number"
+            raise InputError(f"'{name}' {what}", table.place(row, name))
+        values[row] = value
+    return values
+
+
+def _quick(cells: Sequence[Any]) -> FloatArray:
+    if any(isinstance(cell, str) for cell in cells[:1]):
+        return np.fromiter(map(float, cells), dtype=np.float64, count=len(cells))
+    array = np.array(cells)
+    if array.dtype.kind not in "fiub" or array.ndim != 1:
+        raise ValueError
+    return array.astype(np.float64)
+
+
+def _number(cell: object, allow_missing: bool) -> float | None:
+    if isinstance(cell, bool | int | float):
+        try:
+            return float(cell)
+        except OverflowError:
+            return None
+    if cell is None or cell == "":
+        return float("nan") if allow_missing else None
+    if isinstance(cell, str):
+        word = cell.strip().lower()
+        if word in _TRUE:
+            return 1.0
+        if word in _FALSE:
+            return 0.0
+        try:
+            return float(word)
+        except ValueError:
+            return None
+    return None
+
+
+def _short(cell: object) -> str:
+    text = str(cell)
+    return text if len(text) <= 40 else text[:37] + "…"

@@ -1,0 +1,138 @@
+"""From a path, standard input or bytes to a take."""
+
+import gzip
+import sys
+import zlib
+from collections.abc import Sequence
+from pathlib import Path
+
+from kickback.errors import InputError, UsageError
+from kickback.files.csv_text import read_csv
+from kickback.files.json_lines import read_json_lines
+from kickback.files.mapping import Mapping, apply_mapping
+from kickback.files.raw import RawTable, to_column
+from kickback.takes.build import build_take
+from kickback.takes.header import Header
+from kickback.takes.take import Take
+
+__all__ = ["TAKE_SUFFIXES", "find_takes", "read_take", "take_from_bytes", "take_from_table"]
+
+TAKE_SUFFIXES = (".jsonl", ".csv", ".jsonl.gz", ".csv.gz")
+
+
+def read_take(path: str | Path, mapping: Mapping | None = None) -> Take:
+    """Read one take from a file, or from standard input where the path is ``-``.
+
+    Raises InputError, with file, line and column, for anything that is no take.
+    """
+    source = str(path)
+    if source == "-":
+        return take_from_bytes(sys.stdin.buffer.read(), "standard input", mapping)
+    file = Path(path)
+    try:
+        data = file.read_bytes()
+    except FileNotFoundError as error:
+        raise InputError("no such file", source) from error
+    except IsADirectoryError as error:
+        raise InputError("is a folder, not a take", source) from error
+    except OSError as error:
+        raise InputError(f"cannot be read ({error.strerror})", source) from error
+    return take_from_bytes(data, source, mapping)
+
+
+def take_from_bytes(data: bytes, source: str, mapping: Mapping | None = None) -> Take:
+    """Read one take from the bytes of a file; the encoding is told from the content."""
+    return take_from_table(_raw_table(data, source), mapping)
+
+
+def take_from_table(table: RawTable, mapping: Mapping | None = None) -> Take:
+    """Turn a raw table into a take, through a mapping where one is given."""
+    if not table.columns or not table.lines:
+        raise InputError("holds no frames", table.source)
+    if mapping is not None:
+        header_data, columns, warnings = apply_mapping(table, mapping)
+    else:
+        header_data, warnings = table.header or {}, table.warnings
+        columns = {
+            name: to_column(name, cells, table)
+            for name, cells in table.columns.items()
+        }
+    return build_take(
+        Header.from_mapping(header_data, f"{table.source}, header"),
+        columns,
+        name=_stem(table.source),
+        source=table.source,
+        place=table.place,
+        warnings=warnings,
+    )
+
+
+def find_takes(patterns: Sequence[str]) -> list[str]:
+    """Return the takes that files, folders and patterns name, in order, without repeats.
+
+    Raises UsageError where a folder holds none or a pattern fits none.
+    """
+    found: list[str] = []
+    for pattern in patterns:
+        path = Path(pattern)
+        if pattern == "-" or path.is_file():
+            matches = [pattern]
+        elif path.is_dir():
+            matches = sorted(
+                str(item) for item in path.iterdir() if item.name.endswith(TAKE_SUFFIXES)
+            )
+            if not matches:
+                raise UsageError(
+                    f"{pattern}: the folder holds no takes ({', '.join(TAKE_SUFFIXES)})"
+                )
+        elif any(mark in pattern for mark in "*?["):
+            anchor = Path(path.anchor) if path.anchor else Path()
+            relative = str(path.relative_to(path.anchor)) if path.anchor else pattern
+            matches = sorted(str(item) for item in anchor.glob(relative) if item.is_file())
+            if not matches:
+                raise UsageError(f"{pattern}: no file fits the pattern")
+        else:
+            raise InputError("no such file or folder", pattern)
+        found.extend(item for item in matches if item not in found)
+    return found
+
+
+def _stem(source: str) -> str:
+    name = Path(source).name
+    for suffix in sorted(TAKE_SUFFIXES, key=len, reverse=True):
+        if name.endswith(suffix):
+            return name.removesuffix(suffix)
+    return name
+
+
+def _raw_table(data: bytes, source: str) -> RawTable:
+    data = _unzipped(data, source)
+    start = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
+    if not start:
+        raise InputError("is empty", source)
+    if b"\0" in data[:4096]:
+        raise InputError("is a binary file; a take is CSV or JSON Lines (*.csv, *.jsonl)", source)
+    if source.endswith((".jsonl", ".jsonl.gz")) or start[:1] in b"{[":
+        return read_json_lines(data, source)
+    return read_csv(data, source)
+
+
+def _unzipped(data: bytes, source: str) -> bytes:
+    if data[:2] != b"\x1f\x8b":
+        return data
+    try:
+        return gzip.decompress(data)
+    except (OSError, EOFError, zlib.error) as error:
+        return _partly_unzipped(data, source, error)
+
+
+def _partly_unzipped(data: bytes, source: str, error: Exception) -> bytes:
+    """Return what a cut-off gzip file still gives; the readers then see a cut-off line."""
+    worker = zlib.decompressobj(wbits=31)
+    try:
+        rescued = worker.decompress(data)
+    except zlib.error:
+        rescued = b""
+    if not rescued:
+        raise InputError(f"is not a sound gzip file ({error})", source) from error
+    return rescued

@@ -1,0 +1,88 @@
+"""Writing takes: JSON Lines and CSV, plain or gzip."""
+
+import csv
+import gzip
+import io
+from pathlib import Path
+from typing import Any
+
+import msgspec
+import numpy as np
+
+from kickback.errors import InputError, UsageError
+from kickback.files.read import TAKE_SUFFIXES
+from kickback.takes.axes import flipped_columns
+from kickback.takes.channels import channel_of
+from kickback.takes.take import Take
+
+__all__ = ["ENCODINGS", "encode_take", "write_new", "write_take"]
+
+ENCODINGS = ("jsonl", "csv")
+
+
+def write_take(take: Take, path: str | Path) -> None:
+    """Write a take; the ending chooses the encoding (``.jsonl``, ``.csv``, with ``.gz``).
+
+    Derived columns are left out: they are derived again on reading. Raises UsageError
+    for another ending and InputError where the file cannot be written.
+    """
+    name = Path(path).name
+    if not name.endswith(TAKE_SUFFIXES):
+        raise UsageError(f"{path}: the ending must be one of {', '.join(TAKE_SUFFIXES)}")
+    plain = name.removesuffix(".gz")
+    data = encode_take(take, plain.rpartition(".")[2])
+    if plain != name:
+        data = gzip.compress(data, mtime=0)
+    write_new(Path(path), data, replace=True)
+
+
+def encode_take(take: Take, encoding: str) -> bytes:
+    """Return a take as the bytes of a file in ``jsonl`` or ``csv``."""
+    names, columns = _plain_columns(take)
+    header = take.header.to_mapping()
+    if encoding == "csv":
+        text = io.StringIO(newline="")
+        text.write("# " + msgspec.json.encode(header).decode() + "\n")
+        writer = csv.writer(text, lineterminator="\n")
+        writer.writerow(names)
+        writer.writerows(zip(*columns, strict=True))
+        return text.getvalue().encode()
+    head = msgspec.json.encode({**header, "columns": names})
+    rows = msgspec.json.Encoder().encode_lines([list(row) for row in zip(*columns, strict=True)])
+    return head + b"\n" + rows
+
+
+def write_new(path: Path, data: bytes, *, replace: bool = False) -> None:
+    """Write bytes to a file, whole or not at all; refuses to replace unless told to."""
+    if path.exists() and not replace:
+        raise InputError("the file exists already", str(path))
+    beside = path.with_name(path.name + ".part")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        beside.write_bytes(data)
+        beside.replace(path)
+    except OSError as error:
+        raise InputError(f"cannot be written ({error.strerror})", str(path)) from error
+
+
+def _plain_columns(take: Take) -> tuple[list[str], list[list[Any]]]:
+    """Return names and cells as a file holds them: up as the header says, flags as 0/1."""
+    flips = flipped_columns(take.header)
+    names: list[str] = []
+    columns: list[list[Any]] = []
+    for name, column in take.columns.items():
+        if name in take.derived:
+            continue
+        names.append(name)
+        if column.dtype.kind != "f":
+            columns.append(column.tolist())
+            continue
+        values = take.numbers(name)
+        if name in flips:
+            values = -values + 0.0  # + 0.0: no file needs a negative zero
+        whole = channel_of(name).kind in {"contact", "button", "count"}
+        if whole and bool(np.all(values == np.round(values))):
+            columns.append(values.astype(np.int64).tolist())
+        else:
+            columns.append([None if value != value else value for value in values.tolist()])
+    return names, columns

@@ -1,0 +1,1 @@
+"""The catalogue of metrics: one function and one entry each."""

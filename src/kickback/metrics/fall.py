@@ -1,0 +1,46 @@
+"""Falling: the terminal speed."""
+
+import numpy as np
+
+from kickback.metrics.record import Occurrences, none
+from kickback.metrics.registry import Metric
+from kickback.metrics.scene import Scene
+from kickback.motion.travel import PLATEAU_CHANGE, PLATEAU_TIME
+
+__all__ = ["METRICS"]
+
+
+def terminal_speed(scene: Scene) -> Occurrences:
+    """Measure the falling speed that no longer grows."""
+    motion, up = scene.motion, scene.motion.up
+    if up is None:
+        return none("the take has no height")
+    flights = motion.flights
+    found: list[tuple[float, float, float]] = []
+    for top, stop in zip(flights.top.tolist(), flights.stop.tolist(), strict=True):
+        fall = -up.v[top + 1 : stop]
+        if len(fall) < 2:
+            continue
+        # the last frame of all may be cut short by the landing
+        final = float(fall[-2])
+        off = np.flatnonzero(np.abs(fall[:-1] - final) > PLATEAU_CHANGE * final + 2 * up.noise)
+        settled = top + 1 + (int(off[-1]) + 1 if off.size else 0)
+        if final > 0 and motion.t[stop - 2] - motion.begin[settled] >= PLATEAU_TIME:
+            found.append((final, float(motion.begin[settled]), float(motion.t[stop - 2])))
+    if not found:
+        return none("no fall held its speed within 0.1 % for 0.2 s")
+    value, start, end = np.array(found).T
+    size = np.full(len(found), up.noise)
+    return Occurrences(value=value, start=start, end=end, resolution=size, slack=0 * size)
+
+
+METRICS = (
+    Metric(
+        name="fall.terminal_speed",
+        dimension="speed",
+        title="Terminal speed",
+        definition="The falling speed that changes by less than 0.1 % for at least 0.2 s.",
+        formula="|vy| over the plateau before landing",
+        measure=terminal_speed,
+    ),
+)

@@ -1,0 +1,95 @@
+"""Input latency: from a press to the first frame that moved because of it."""
+
+import numpy as np
+
+from kickback.metrics.record import Occurrences, none
+from kickback.metrics.registry import Metric
+from kickback.metrics.scene import Scene
+from kickback.motion.segments import IntArray, first_where
+
+__all__ = ["METRICS"]
+
+LONGEST = 0.5
+"""Seconds after which motion is no longer taken for the answer to a press."""
+
+
+def _answers(scene: Scene) -> tuple[IntArray, IntArray]:
+    """Return the frames that read a press, and the first frame that moved after each."""
+    motion = scene.motion
+    pairs: list[tuple[int, int]] = []
+    if scene.track is not None and motion.inputs.source == "recorded":
+        track, pushes = scene.across, scene.pushes
+        still = np.abs(pushes.entry) <= motion.rest_speed
+        scale = float(np.max(np.abs(track.v), initial=0.0)) * float(np.median(motion.step))
+        slack = max(track.quantum / 2, 1e-6 * scale)
+        for press, stop in zip(pushes.press[still], pushes.stop[still], strict=True):
+            away = np.abs(track.p[press:stop] - track.p[press - 1]) > slack
+            if away.any():
+                pairs.append((int(press), int(press + np.argmax(away))))
+    jump = motion.inputs.jump
+    if jump is not None and motion.up is not None:
+        press = np.flatnonzero(jump[1:] & ~jump[:-1]) + 1
+        press = press[motion.grounded[press - 1]]
+        thrown = np.zeros(len(motion.t), dtype=bool)
+        thrown[motion.flights.start[motion.flights.jump]] = True
+        limit = np.append(press[1:], len(motion.t))
+        start = first_where(thrown, press, limit)
+        pairs += [(int(a), int(b)) for a, b in zip(press, start, strict=True) if b >= 0]
+    pairs = [
+        (a, b) for a, b in sorted(pairs) if motion.t[b] - motion.begin[a] <= LONGEST
+    ]
+    rows = np.array(pairs, dtype=np.int64).reshape(-1, 2)
+    return rows[:, 0], rows[:, 1]
+
+
+def _latency(scene: Scene, *, frames: bool) -> Occurrences:
+    motion = scene.motion
+    if motion.inputs.source != "recorded" and motion.inputs.jump is None:
+        return none("no input was recorded")
+    press, moved = _answers(scene)
+    if not len(press):
+        return none("no press from rest was followed by motion")
+    begin, end = motion.begin[press], motion.t[moved]
+    step = motion.step[press]
+    blur = np.zeros(len(press))
+    if scene.track is not None and scene.track.quantum:
+        blur = np.full(len(press), 2.0)
+    if frames:
+        value, resolution, slack = (moved - press).astype(np.float64), blur, np.ones(len(press))
+    else:
+        value, resolution, slack = 1e3 * (end - begin), 1e3 * blur * step, 1e3 * step
+    return Occurrences(value=value, start=begin, end=end, resolution=resolution, slack=slack)
+
+
+def latency(scene: Scene) -> Occurrences:
+    """Measure input latency in frames."""
+    return _latency(scene, frames=True)
+
+
+def latency_time(scene: Scene) -> Occurrences:
+    """Measure input latency in milliseconds."""
+    return _latency(scene, frames=False)
+
+
+_NOT_IN_IT = " The input device's and the display's own delay are not in it."
+
+METRICS = (
+    Metric(
+        name="input.latency",
+        dimension="frames",
+        title="Input latency",
+        definition="Frames between the one that read a press, at rest, and the first that moved;"
+        " the same frame is 0." + _NOT_IN_IT,
+        formula="frame(first motion) − frame(press)",
+        measure=latency,
+    ),
+    Metric(
+        name="input.latency_time",
+        dimension="ms",
+        title="Input latency in time",
+        definition="From a press, at the start of the frame that read it, to the end of the"
+        " first frame that moved." + _NOT_IN_IT,
+        formula="1000·(t(first motion) − t(press))",
+        measure=latency_time,
+    ),
+)

@@ -1,0 +1,218 @@
+"""Jumps, and hops: jumps whose button was let go early enough to lower the apex."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+
+import numpy as np
+
+from kickback.metrics.record import Occurrences, none
+from kickback.metrics.registry import Metric
+from kickback.metrics.scene import LOCATED, Scene
+from kickback.motion.arcs import Arcs
+from kickback.takes.take import FloatArray
+
+__all__ = ["METRICS"]
+
+Triple = tuple[FloatArray, FloatArray, FloatArray]
+"""Values, resolutions and what one frame more would change, shape (k,) each."""
+
+
+def _moment_resolution(scene: Scene, arcs: Arcs) -> FloatArray:
+    """Return how well moments of an arc are located, s."""
+    step = scene.motion.step[scene.motion.flights.start[arcs.flight]]
+    if scene.motion.up is not None and scene.motion.up.rounded:
+        return np.maximum(step, arcs.sharpness)
+    return LOCATED * step
+
+
+def _step(scene: Scene, arcs: Arcs) -> FloatArray:
+    return scene.motion.step[scene.motion.flights.start[arcs.flight]]
+
+
+def _grid(scene: Scene) -> float:
+    return scene.motion.up.quantum if scene.motion.up is not None else 0.0
+
+
+def _takeoff_speed(scene: Scene, arcs: Arcs) -> Triple:
+    return arcs.speed, arcs.speed_resolution, arcs.gravity * _step(scene, arcs)
+
+
+def _apex_height(scene: Scene, arcs: Arcs) -> Triple:
+    step = _step(scene, arcs)
+    sampling = arcs.gravity * step**2 / 8  # how far the highest frame may miss the vertex
+    return arcs.height, sampling + _grid(scene), arcs.speed * step
+
+
+def _time_to_apex(scene: Scene, arcs: Arcs) -> Triple:
+    return arcs.apex_time, _moment_resolution(scene, arcs), _step(scene, arcs)
+
+
+def _air_time(scene: Scene, arcs: Arcs) -> Triple:
+    return arcs.back - arcs.begin, _moment_resolution(scene, arcs), _step(scene, arcs)
+
+
+def _distance(scene: Scene, arcs: Arcs) -> Triple:
+    across = scene.motion.across
+    grid = across.quantum if across is not None else 0.0
+    late = _moment_resolution(scene, arcs)
+    return arcs.reach, arcs.side_speed * late + grid, arcs.side_speed * _step(scene, arcs)
+
+
+def _landing_speed(scene: Scene, arcs: Arcs) -> Triple:
+    late = _moment_resolution(scene, arcs)
+    up = scene.motion.up
+    noise = up.noise if up is not None else 0.0
+    if up is not None and up.source != "reported":
+        late = np.maximum(late, 0.5 * _step(scene, arcs))
+    return arcs.fall_speed, arcs.gravity * late + noise, arcs.gravity * _step(scene, arcs)
+
+
+def _flight_time(scene: Scene, arcs: Arcs) -> Triple:
+    flights = scene.motion.flights
+    n = len(scene.motion.t)
+    stop = flights.stop[arcs.flight]
+    landed = scene.motion.t[np.minimum(stop, n - 1)]
+    step = _step(scene, arcs)
+    return np.where(stop < n, landed - arcs.begin, np.nan), step, step
+
+
+def _drop(scene: Scene, arcs: Arcs) -> Triple:
+    flights, up = scene.motion.flights, scene.motion.up
+    if up is None:  # pragma: no cover - arcs need heights
+        empty = np.zeros(0)
+        return empty, empty, empty
+    n = len(up.p)
+    stop = flights.stop[arcs.flight]
+    drop = up.p[flights.start[arcs.flight] - 1] - up.p[np.minimum(stop, n - 1)]
+    exact = np.full(len(stop), up.quantum)
+    return np.where(stop < n, drop, np.nan), exact, np.zeros(len(stop))
+
+
+def _measure(
+    scene: Scene, *, hop: bool, part: Callable[[Scene, Arcs], Triple], sideways: bool
+) -> Occurrences:
+    """Measure one quantity of all jumps, or of all hops."""
+    if scene.motion.up is None:
+        return none("the take has no height")
+    if sideways and scene.track is None:
+        return none("the take has no sideways position")
+    arcs = scene.arcs
+    if not len(arcs.flight):
+        return none("no jump in the take")
+    kind = arcs.cut if hop else ~arcs.cut
+    if not kind.any():
+        if hop and scene.motion.inputs.jump is None:
+            return none("no jump button was recorded, so all are jumps")
+        return none("no jump was cut short" if hop else "every jump was cut short")
+    value, resolution, slack = part(scene, arcs)
+    keep = kind & np.isfinite(value)
+    if not keep.any():
+        return none(next((arcs.reasons[k] for k in np.flatnonzero(kind) if arcs.reasons[k]),
+                         "too few frames in the air"))
+    end = np.where(np.isfinite(arcs.back), arcs.back, arcs.begin + arcs.apex_time)
+    remark = "" if scene.motion.contact_source == "recorded" else (
+        "ground contact inferred from the motion"
+    )
+    return Occurrences(
+        value=value, start=arcs.begin, end=end, resolution=resolution, slack=slack, remark=remark
+    ).only(keep)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Entry:
+    name: str
+    dimension: str
+    title: str
+    definition: str
+    formula: str
+    part: Callable[[Scene, Arcs], Triple]
+    sideways: bool = False
+
+
+_ENTRIES = (
+    _Entry(
+        name="takeoff_speed",
+        dimension="speed",
+        title="takeoff speed",
+        definition="The upward speed that takeoff gives. It is the first airborne frame's"
+        " velocity, plus one step of gravity where that frame's displacement shows that"
+        " gravity acted in it; where nothing shows it, the resolution is g·dt.",
+        formula="v[first airborne] + g·dt where Δy/dt = v + (1 − θ)·g·dt",
+        part=_takeoff_speed,
+    ),
+    _Entry(
+        name="apex_height",
+        dimension="length",
+        title="apex height",
+        definition="The highest frame above the position from which the subject took off: what"
+        " the player sees, not the ideal parabola between frames.",
+        formula="max(y) − y(takeoff); ideally v0²/2g, one frame's v0·dt/2 less or more by the"
+        " order of integration",
+        part=_apex_height,
+    ),
+    _Entry(
+        name="time_to_apex",
+        dimension="time",
+        title="time to apex",
+        definition="From takeoff to the vertex of the parabola through the rising positions.",
+        formula="t(vertex) − t(takeoff); ideally v0/g",
+        part=_time_to_apex,
+    ),
+    _Entry(
+        name="air_time",
+        dimension="time",
+        title="air time",
+        definition="From takeoff until the takeoff's level is reached again, between frames.",
+        formula="t(y = y(takeoff), falling) − t(takeoff); ideally 2·v0/g",
+        part=_air_time,
+    ),
+    _Entry(
+        name="distance",
+        dimension="length",
+        title="distance",
+        definition="How far sideways the subject is when it reaches the takeoff's level again.",
+        formula="|x(y = y(takeoff), falling) − x(takeoff)|",
+        part=_distance,
+        sideways=True,
+    ),
+    _Entry(
+        name="landing_speed",
+        dimension="speed",
+        title="landing speed",
+        definition="The downward speed at the takeoff's level, between frames.",
+        formula="|vy(y = y(takeoff), falling)|",
+        part=_landing_speed,
+    ),
+    _Entry(
+        name="flight_time",
+        dimension="time",
+        title="flight time",
+        definition="From takeoff to the frame of the actual contact, at whatever level that is.",
+        formula="t(contact) − t(takeoff)",
+        part=_flight_time,
+    ),
+    _Entry(
+        name="drop",
+        dimension="length",
+        title="drop",
+        definition="How much lower the subject lands than it took off (negative: higher).",
+        formula="y(takeoff) − y(contact)",
+        part=_drop,
+    ),
+)
+
+_HOP = " Counted for hops: jumps whose button was let go while rising, which lowered the apex."
+
+METRICS = tuple(
+    Metric(
+        name=f"{group}.{entry.name}",
+        dimension=entry.dimension,
+        title=f"{group.capitalize()}: {entry.title}",
+        definition=entry.definition + (_HOP if group == "hop" else ""),
+        formula=entry.formula,
+        measure=partial(_measure, hop=group == "hop", part=entry.part, sideways=entry.sideways),
+    )
+    for group in ("jump", "hop")
+    for entry in _ENTRIES
+)

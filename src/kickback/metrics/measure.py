@@ -1,0 +1,63 @@
+"""Measuring a take: every metric of the catalogue, or those that were chosen."""
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from kickback.metrics.record import Measurement, Measurements, Occurrences
+from kickback.metrics.registry import Metric, select_metrics
+from kickback.metrics.scene import Scene
+from kickback.motion.analyse import analyse
+from kickback.takes.take import Take
+
+__all__ = ["measure"]
+
+UNLIKE = 0.05
+"""Share of the median beyond which occurrences are called unlike each other."""
+
+
+def measure(take: Take, only: Iterable[str] = ()) -> Measurements:
+    """Measure the metrics of a take.
+
+    ``only`` names metrics or groups (``"jump"``, ``"coast.stop_distance"``); all where it
+    is empty. Raises UsageError for a name that is none, InputError for a take that cannot
+    be measured. What a take does not show is None with a reason.
+    """
+    chosen = select_metrics(only)
+    scene = Scene(analyse(take))
+    return Measurements(rows=[_measured(take, scene, metric) for metric in chosen])
+
+
+def _measured(take: Take, scene: Scene, metric: Metric) -> Measurement:
+    found = metric.measure(scene)
+    count = len(found.value)
+    value = float(np.median(found.value)) if count else None
+    resolution = float(np.median(found.resolution)) if count else None
+    spread = float(np.ptp(found.value)) if count else 0.0
+    return Measurement(
+        take=take.name,
+        subject=take.header.subject,
+        parameters=take.header.parameters_name,
+        frame_rate=take.frame_rate,
+        metric=metric.name,
+        value=value,
+        unit=metric.unit(take.header.length_unit),
+        resolution=resolution,
+        n=count,
+        reason=_reason(found, spread, value, resolution),
+        spread=spread,
+        slack=float(np.median(found.slack)) if count else 0.0,
+        occurrences=found,
+    )
+
+
+def _reason(
+    found: Occurrences, spread: float, value: float | None, resolution: float | None
+) -> str | None:
+    if value is None:
+        return found.reason or "the take does not show it"
+    parts = [found.remark] if found.remark else []
+    if spread > max(UNLIKE * abs(value), 4 * (resolution or 0.0)):
+        low, high = float(found.value.min()), float(found.value.max())
+        parts.append(f"unlike occurrences, {low:.4g} to {high:.4g}")
+    return "; ".join(parts) or None

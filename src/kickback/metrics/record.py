@@ -1,0 +1,136 @@
+"""What measuring gives: occurrences of a metric, and the flat record made of them."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from kickback.takes.take import FloatArray
+
+__all__ = ["Measurement", "Measurements", "Occurrences", "none"]
+
+_FIELDS = (
+    "take", "subject", "parameters", "frame_rate", "metric", "value", "unit", "resolution", "n",
+    "reason",
+)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Occurrences:
+    """A metric's occurrences in one take, arrays of shape (k,).
+
+    ``start`` and ``end`` are times, s. ``resolution`` is how well each value is located;
+    ``slack`` how much it would move if everything happened a frame later. ``reason``
+    says why there are none; ``remark`` what to know about those there are.
+    """
+
+    value: FloatArray
+    start: FloatArray
+    end: FloatArray
+    resolution: FloatArray
+    slack: FloatArray
+    reason: str = ""
+    remark: str = ""
+
+    def only(self, keep: "np.typing.NDArray[np.bool_]", remark: str = "") -> "Occurrences":
+        """Return the occurrences that a mask of shape (k,) keeps."""
+        return Occurrences(
+            value=self.value[keep],
+            start=self.start[keep],
+            end=self.end[keep],
+            resolution=self.resolution[keep],
+            slack=self.slack[keep],
+            reason=self.reason,
+            remark=remark or self.remark,
+        )
+
+
+def none(reason: str) -> Occurrences:
+    """Return no occurrence, with the reason."""
+    empty = np.zeros(0)
+    return Occurrences(value=empty, start=empty, end=empty, resolution=empty, slack=empty,
+                       reason=reason)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Measurement:
+    """One metric of one take: the median over its occurrences, or None with a reason.
+
+    ``spread`` is largest less smallest occurrence; ``slack`` what one frame more or
+    less would change. Where there is a value, ``reason`` may still hold a remark.
+    """
+
+    take: str
+    subject: str
+    parameters: str | None
+    frame_rate: float
+    metric: str
+    value: float | None
+    unit: str
+    resolution: float | None
+    n: int
+    reason: str | None
+    spread: float = 0.0
+    slack: float = 0.0
+    occurrences: Occurrences = field(repr=False)
+
+    def to_record(self) -> dict[str, Any]:
+        """Return the flat record that other tools read."""
+        return {key: getattr(self, key) for key in _FIELDS}
+
+    def to_each(self) -> list[dict[str, Any]]:
+        """Return a record for each occurrence, with its start and end time."""
+        shown = self.occurrences
+        base = self.to_record()
+        if not self.n:
+            return [{**base, "start": None, "end": None}]
+        return [
+            {
+                **base,
+                "value": float(shown.value[k]),
+                "resolution": float(shown.resolution[k]),
+                "n": 1,
+                "start": float(shown.start[k]),
+                "end": float(shown.end[k]),
+            }
+            for k in range(self.n)
+        ]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Measurements:
+    """The measurements of one or more takes, in the catalogue's order."""
+
+    rows: Sequence[Measurement]
+
+    def __iter__(self) -> Any:
+        """Iterate over the measurements."""
+        return iter(self.rows)
+
+    def __len__(self) -> int:
+        """Return the number of measurements."""
+        return len(self.rows)
+
+    def __getitem__(self, metric: str) -> Measurement:
+        """Return the first take's measurement of a metric; KeyError where there is none."""
+        for row in self.rows:
+            if row.metric == metric:
+                return row
+        raise KeyError(metric)
+
+    def by_metric(self) -> Mapping[str, Measurement]:
+        """Return metric → measurement, for the measurements of one take."""
+        return {row.metric: row for row in self.rows}
+
+    def to_records(self, *, each: bool = False) -> list[dict[str, Any]]:
+        """Return flat records: one a metric and take, or one an occurrence."""
+        if each:
+            return [record for row in self.rows for record in row.to_each()]
+        return [row.to_record() for row in self.rows]
+
+    def to_frame(self, *, each: bool = False) -> Any:
+        """Return the records as a pandas table."""
+        import pandas as pd
+
+        return pd.DataFrame(self.to_records(each=each))

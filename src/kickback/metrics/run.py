@@ -1,0 +1,138 @@
+"""Running: top speed and how long it takes to get there."""
+
+import numpy as np
+
+from kickback.metrics.record import Occurrences, none
+from kickback.metrics.registry import Metric
+from kickback.metrics.scene import Scene
+from kickback.metrics.speeds import push_moments
+
+__all__ = ["METRICS"]
+
+NO_TRAVEL = "the take has no sideways position"
+NO_PLATEAU = "no full input on the ground held its speed within 0.1 % for 0.2 s"
+NO_PUSH = "no full press from rest on the ground"
+
+
+def _speed_resolution(scene: Scene) -> float:
+    track = scene.across
+    if track.rounded:
+        return 2 * track.quantum / 0.2
+    return track.noise
+
+
+def top_speed(scene: Scene) -> Occurrences:
+    """Measure the speed at which full input settles."""
+    if scene.track is None:
+        return none(NO_TRAVEL)
+    plateaus = scene.plateaus
+    known = np.isfinite(plateaus.speed)
+    if not known.any():
+        return none(NO_PLATEAU)
+    start, stop = plateaus.settled[known], plateaus.stop[known]
+    count = int(known.sum())
+    return Occurrences(
+        value=plateaus.speed[known],
+        start=scene.motion.begin[start],
+        end=scene.motion.t[stop - 1],
+        resolution=np.full(count, _speed_resolution(scene)),
+        slack=np.zeros(count),
+        remark=scene.remark,
+    )
+
+
+def highest_speed(scene: Scene) -> Occurrences:
+    """Measure the largest sideways speed of all frames."""
+    if scene.track is None:
+        return none(NO_TRAVEL)
+    size = np.abs(scene.across.v)
+    at = int(np.argmax(size))
+    change = np.abs(np.diff(scene.across.v))
+    slack = float(change[max(0, at - 1) : at + 1].max(initial=0.0))
+    return Occurrences(
+        value=size[at : at + 1].copy(),
+        start=scene.motion.begin[at : at + 1],
+        end=scene.motion.t[at : at + 1],
+        resolution=np.array([_speed_resolution(scene)]),
+        slack=np.array([slack]),
+    )
+
+
+def _time_to(scene: Scene, share: float) -> Occurrences:
+    if scene.track is None:
+        return none(NO_TRAVEL)
+    pushes = scene.pushes
+    rest = scene.motion.rest_speed
+    wanted = pushes.full & (np.abs(pushes.entry) <= rest)
+    if not wanted.any():
+        return none(NO_PUSH)
+    own = np.where(pushes.plateau >= 0, pushes.plateau, 0)
+    speed = scene.plateaus.speed[own] if len(scene.plateaus.speed) else np.full(len(own), np.nan)
+    own_top = np.where(pushes.plateau >= 0, speed, np.nan)
+    top = np.where(np.isfinite(own_top), own_top, scene.top_speed(pushes.side))
+    if not np.isfinite(top[wanted]).any():
+        return none(NO_PLATEAU)
+    moments = push_moments(scene, pushes, top, share)
+    keep = wanted & np.isfinite(moments.time)
+    if not keep.any():
+        return none(f"no press from rest was held until {share:.0%} of the top speed")
+    press = scene.motion.begin[pushes.press]
+    return Occurrences(
+        value=moments.time - press,
+        start=press,
+        end=moments.time,
+        resolution=moments.resolution,
+        slack=scene.motion.step[pushes.press],
+        remark=scene.remark,
+    ).only(keep)
+
+
+def time_to_90(scene: Scene) -> Occurrences:
+    """Measure the time from a press at rest to 90 % of the top speed."""
+    return _time_to(scene, 0.90)
+
+
+def time_to_top_speed(scene: Scene) -> Occurrences:
+    """Measure the time from a press at rest to 99 % of the top speed."""
+    return _time_to(scene, 0.99)
+
+
+METRICS = (
+    Metric(
+        name="run.top_speed",
+        dimension="speed",
+        title="Top speed",
+        definition="The speed at which full input on the ground settles: the median over the"
+        " later half (at least 0.2 s) of the time in which it changes by less than 0.1 %."
+        " Without such a plateau there is none.",
+        formula="median(|v|) over the plateau",
+        measure=top_speed,
+    ),
+    Metric(
+        name="run.highest_speed",
+        dimension="speed",
+        title="Highest speed",
+        definition="The largest sideways speed of any frame, whatever the input.",
+        formula="max(|v|)",
+        measure=highest_speed,
+    ),
+    Metric(
+        name="run.time_to_90",
+        dimension="time",
+        title="Time to 90 % of top speed",
+        definition="From the press, at rest on the ground, to 90 % of the top speed.",
+        formula="t(|v| = 0.90·v_top) − t(press); 0.90·v_top/a for constant acceleration,"
+        " ln(10)/k for smoothing of rate k",
+        measure=time_to_90,
+    ),
+    Metric(
+        name="run.time_to_top_speed",
+        dimension="time",
+        title="Time to top speed",
+        definition="From the press, at rest on the ground, to 99 % of the top speed. Divided by"
+        " the time to 90 % it gives 1.1 for constant acceleration and 2 for smoothing.",
+        formula="t(|v| = 0.99·v_top) − t(press); 0.99·v_top/a for constant acceleration,"
+        " ln(100)/k for smoothing of rate k",
+        measure=time_to_top_speed,
+    ),
+)

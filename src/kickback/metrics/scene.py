@@ -1,0 +1,99 @@
+"""What metrics look at: a motion and the parts of it that several of them share."""
+
+from functools import cached_property
+
+import numpy as np
+
+from kickback.motion.analyse import Motion
+from kickback.motion.arcs import Arcs, arcs_of
+from kickback.motion.kinematics import Track
+from kickback.motion.travel import (
+    Plateaus,
+    Pushes,
+    Releases,
+    plateaus_of,
+    pushes_of,
+    releases_of,
+)
+from kickback.takes.take import FloatArray
+
+__all__ = ["Scene"]
+
+LOCATED = 0.02
+"""Share of a frame within which a moment is known where the law between frames is."""
+
+INFERRED = "inferred from the motion: no input was recorded"
+
+
+class Scene:
+    """A motion with its pushes, releases and arcs, each worked out when first asked for."""
+
+    def __init__(self, motion: Motion) -> None:
+        self.motion = motion
+
+    @cached_property
+    def track(self) -> Track | None:
+        """Return the sideways motion, or None where the take has none."""
+        return self.motion.across
+
+    @property
+    def across(self) -> Track:
+        """Return the sideways motion of a take that is known to have one."""
+        if self.track is None:
+            raise LookupError("no sideways position")
+        return self.track
+
+    @cached_property
+    def plateaus(self) -> Plateaus:
+        """Return where full input settles."""
+        return plateaus_of(self.motion, self.across)
+
+    @cached_property
+    def pushes(self) -> Pushes:
+        """Return the presses of a direction."""
+        return pushes_of(self.motion, self.across, self.plateaus)
+
+    @cached_property
+    def coasts(self) -> Releases:
+        """Return where the input was let go while moving."""
+        return releases_of(self.motion, self.across, braking=False)
+
+    @cached_property
+    def brakes(self) -> Releases:
+        """Return where opposite or brake input met motion."""
+        return releases_of(self.motion, self.across, braking=True)
+
+    @cached_property
+    def arcs(self) -> Arcs:
+        """Return the arcs of all jumps."""
+        return arcs_of(self.motion)
+
+    @cached_property
+    def remark(self) -> str:
+        """Return what to know about metrics that stand on inputs."""
+        return INFERRED if self.motion.inputs.source == "inferred" else ""
+
+    def top_speed(self, side: FloatArray) -> FloatArray:
+        """Return the usual top speed toward each ``side`` (±1), shape (k,); NaN where none.
+
+        The median of that side's plateaus; of the other side's where it has none.
+        """
+        known = np.isfinite(self.plateaus.speed)
+        both = self.plateaus.speed[known]
+        overall = float(np.median(both)) if both.size else float("nan")
+        by_side = {}
+        for way in (-1.0, 1.0):
+            own = self.plateaus.speed[known & (self.plateaus.side == way)]
+            by_side[way] = float(np.median(own)) if own.size else overall
+        return np.where(side > 0, by_side[1.0], by_side[-1.0])
+
+    def moment_resolution(self, time: FloatArray, known: FloatArray | bool) -> FloatArray:
+        """Return how well moments at ``time``, shape (k,), are located, s.
+
+        A fiftieth of a frame where the law between frames is known and the velocity is
+        the game's own; half a frame otherwise.
+        """
+        at = np.clip(np.searchsorted(self.motion.t, time), 0, len(self.motion.t) - 1)
+        step = self.motion.step[at]
+        sure = np.asarray(known, dtype=bool) & (self.across.source == "reported")
+        return np.where(sure, LOCATED * step, 0.5 * step)

@@ -1,0 +1,172 @@
+"""Moments at which the sideways speed reaches a level, for pushes and releases."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from kickback.metrics.scene import Scene
+from kickback.motion.approach import approach_moment, final_line
+from kickback.motion.between import crossing
+from kickback.motion.segments import IntArray, first_where
+from kickback.motion.travel import Pushes, Releases
+from kickback.takes.take import FloatArray
+
+__all__ = ["Moments", "push_moments", "stop_moments", "zero_moments"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Moments:
+    """Times at which something happened, shape (k,), s; NaN where it did not.
+
+    ``resolution`` is how well each is located, s.
+    """
+
+    time: FloatArray
+    resolution: FloatArray
+
+
+def _located(
+    scene: Scene, hit: IntArray, level: FloatArray, first: IntArray
+) -> Moments:
+    track = scene.across
+    found = hit > 0
+    safe = np.where(found, hit, 1)
+    time, known = crossing(track.tv, track.v, safe, level, np.minimum(first, safe - 1))
+    time = np.where(found, time, np.nan)
+    resolution = scene.moment_resolution(np.where(found, time, 0.0), known)
+    return Moments(time=time, resolution=resolution)
+
+
+def _rounded(scene: Scene, moments: list[tuple[float, float]]) -> Moments:
+    """Return moments with the resolution that rounding allows: ``max(dt, sqrt(2q/a))``."""
+    time = np.array([moment for moment, _ in moments])
+    a = np.array([change for _, change in moments])
+    step = float(np.median(scene.motion.step))
+    with np.errstate(divide="ignore", invalid="ignore"):
+        blur = np.sqrt(2 * scene.across.quantum / a)
+    return Moments(time=time, resolution=np.maximum(step, np.where(np.isfinite(blur), blur, step)))
+
+
+def _per_frame(n: int, start: IntArray, stop: IntArray, value: FloatArray) -> FloatArray:
+    """Spread one value a range over its frames, shape (n,); NaN elsewhere."""
+    out = np.full(n, np.nan)
+    for a, b, item in zip(start.tolist(), stop.tolist(), value.tolist(), strict=True):
+        out[a:b] = item
+    return out
+
+
+def push_moments(scene: Scene, pushes: Pushes, top: FloatArray, share: float) -> Moments:
+    """Return when each push reaches ``share`` of ``top``, shape (k,), along its side."""
+    motion, track = scene.motion, scene.across
+    if track.rounded:
+        return _rounded(
+            scene, [_push_fit(scene, pushes, k, share) for k in range(len(pushes.press))]
+        )
+    n = len(motion.t)
+    goal = _per_frame(n, pushes.press, pushes.stop, share * top * pushes.side)
+    way = _per_frame(n, pushes.press, pushes.stop, pushes.side)
+    there = (track.v - goal) * way >= 0
+    hit = first_where(there, pushes.press, pushes.stop)
+    forward = first_where(track.v * way > 0, pushes.press, pushes.stop)
+    first = np.where(pushes.entry < -motion.rest_speed, forward, pushes.press - 1)
+    return _located(scene, hit, share * top * pushes.side, first)
+
+
+def _push_fit(scene: Scene, pushes: Pushes, k: int, share: float) -> tuple[float, float]:
+    """Return when a push reaches a share of its plateau, from rounded positions."""
+    motion, track = scene.motion, scene.across
+    at = int(pushes.plateau[k])
+    missing = (float("nan"), float("nan"))
+    if at < 0 or not np.isfinite(scene.plateaus.speed[at]):
+        return missing
+    side = float(pushes.side[k])
+    settled, stop = int(scene.plateaus.settled[at]), int(scene.plateaus.stop[at])
+    late = (settled + stop) // 2
+    offset, speed = final_line(motion.t[late:stop], track.p[late:stop])
+    low = int(pushes.press[k]) - 1
+    if pushes.entry[k] < -motion.rest_speed:  # after the turning point
+        low += int(np.argmax(-side * track.p[low:stop]))
+    t = motion.t[low:late]
+    distance = (track.p[low:late] - (offset + speed * t)) * side
+    return approach_moment(t, distance, (1 - share) * abs(speed), track.quantum)
+
+
+def zero_moments(scene: Scene, pushes: Pushes) -> Moments:
+    """Return when each push against the motion has brought it to zero."""
+    motion, track = scene.motion, scene.across
+    n = len(motion.t)
+    if track.rounded:
+        return _rounded(scene, [
+            _turning_point(scene, int(a), int(b), float(-side))
+            for a, b, side in zip(pushes.press, pushes.stop, pushes.side, strict=True)
+        ])
+    way = _per_frame(n, pushes.press, pushes.stop, pushes.side)
+    hit = first_where(track.v * way >= 0, pushes.press, pushes.stop)
+    return _located(scene, hit, np.zeros(len(hit)), pushes.press - 1)
+
+
+def _turning_point(scene: Scene, start: int, stop: int, way: float) -> tuple[float, float]:
+    """Return the middle of the furthest frames toward ``way``, and the bend there."""
+    motion, track = scene.motion, scene.across
+    reach = track.p[start - 1 : stop] * way
+    furthest = np.flatnonzero(reach == reach.max())
+    if furthest[-1] == len(reach) - 1 and len(furthest) < 3:
+        return float("nan"), float("nan")
+    first, last = int(furthest[0]) + start - 1, int(furthest[-1]) + start - 1
+    entry = abs(float(track.v[start - 1]))
+    if furthest[-1] == len(reach) - 1:
+        last = first
+    moment = float(motion.t[first] + motion.t[last]) / 2
+    return moment, entry / max(moment - float(motion.begin[start]), 1e-9)
+
+
+def stop_moments(scene: Scene, releases: Releases, *, to_zero: bool) -> Moments:
+    """Return when each release has come to a stop.
+
+    A stop is speed below 1 % of that at the release, or below the rest threshold; with
+    ``to_zero`` it is zero, where the speed gets there at all.
+    """
+    motion, track = scene.motion, scene.across
+    if track.rounded:
+        return _rounded(scene, [
+            _stop_fit(scene, releases, k, to_zero) for k in range(len(releases.start))
+        ])
+    n = len(motion.t)
+    start, stop = releases.start, releases.stop
+    way = np.sign(releases.entry)
+    sides = _per_frame(n, start, stop, way)
+    forward = track.v * sides
+    limit = np.maximum(0.01 * np.abs(releases.entry), motion.rest_speed)
+    hit = first_where(forward <= _per_frame(n, start, stop, limit), start, stop)
+    level = limit
+    if to_zero:
+        zero = first_where(forward <= 0, start, stop)
+        level = np.where(zero >= 0, 0.0, limit)
+        hit = np.where(zero >= 0, zero, hit)
+    return _located(scene, hit, level * way, start - 1)
+
+
+def _stop_fit(
+    scene: Scene, releases: Releases, k: int, to_zero: bool
+) -> tuple[float, float]:
+    """Return when a release has come to a stop, from rounded positions."""
+    motion, track = scene.motion, scene.across
+    start, stop = int(releases.start[k]), int(releases.stop[k])
+    way = float(np.sign(releases.entry[k]))
+    place = track.p[start - 1 : stop] * way
+    end = float(place[-1])
+    if place.max() > end + 1.5 * track.quantum:  # turned round under the opposite input
+        return _turning_point(scene, start, stop, way)
+    still = np.flatnonzero(np.abs(place - end) > 0.5 * track.quantum)
+    rest_from = int(still[-1]) + start if still.size else start
+    if motion.t[stop - 1] - motion.t[min(rest_from, stop - 1)] < 0.05:
+        return float("nan"), float("nan")
+    short = 0.0 if to_zero else max(0.01 * abs(float(releases.entry[k])), 0.0)
+    t = motion.t[start - 1 : stop]
+    moment, a = approach_moment(t, end - place, short, track.quantum)
+    if not np.isfinite(moment):  # too few frames for a fit: the last that moved
+        a = abs(float(releases.entry[k])) / max(
+            float(motion.t[rest_from] - motion.begin[start]), 1e-9
+        )
+        moment = float(motion.t[rest_from])
+    return min(moment, float(motion.t[stop - 1])), a

@@ -1,0 +1,1 @@
+"""Movement models with known parameters: they supply takes whose truth is known."""

@@ -1,0 +1,159 @@
+"""Drills: timed inputs over a floor, so that two takes can be the same exercise."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from kickback.errors import InputError, nearest
+from kickback.takes.channels import channel_of
+from kickback.takes.take import FloatArray
+
+__all__ = ["Drill", "Floor", "TimedInput", "drill_from_mapping", "standard_drill"]
+
+INPUTS = ("move_x", "jump", "brake")
+_KEYS = ("name", "notes", "length", "start", "floor", "input")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TimedInput:
+    """Inputs held from ``at`` until ``until``, s; ``values`` maps columns to amounts."""
+
+    at: float
+    until: float
+    values: Mapping[str, float]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Floor:
+    """A floor in steps: ``heights[i]`` holds from ``edges[i]`` on."""
+
+    edges: FloatArray
+    heights: FloatArray
+
+    def height(self, x: FloatArray) -> FloatArray:
+        """Return the floor's height under positions ``x``, shape (m,)."""
+        index = np.searchsorted(self.edges, x, side="right") - 1
+        return self.heights[np.maximum(index, 0)]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Drill:
+    """Timed inputs, how long the take is (s), where it starts, and the floor."""
+
+    name: str
+    length: float
+    inputs: Sequence[TimedInput]
+    floor: Floor
+    start: float = 0.0
+    notes: str = ""
+    columns: Sequence[str] = field(default=("in_move_x", "in_jump", "in_brake"))
+
+    def read(self, begins: FloatArray) -> dict[str, FloatArray]:
+        """Return what updates that begin at times ``begins``, shape (n,), read."""
+        columns = {name: np.zeros(len(begins)) for name in self.columns}
+        for item in self.inputs:
+            held: npt.NDArray[np.bool_] = (begins >= item.at - 1e-9) & (
+                begins < item.until - 1e-9
+            )
+            for name, amount in item.values.items():
+                columns[name][held] = amount
+        return columns
+
+
+def drill_from_mapping(data: Mapping[str, Any], place: str) -> Drill:
+    """Check and build a drill from its plain form (a TOML file's content).
+
+    Raises InputError naming the key that is unknown or wrong.
+    """
+    for key in data:
+        if key not in _KEYS:
+            raise InputError(f"unknown key '{key}'{nearest(key, _KEYS)}", place)
+    items = data.get("input")
+    if not isinstance(items, list) or not items:
+        raise InputError("a drill needs at least one [[input]]", place)
+    inputs = [_timed_input(item, f"{place}, input {i}") for i, item in enumerate(items, 1)]
+    latest = max(item.until for item in inputs)
+    length = _number(data.get("length", latest + 1.0), "length", place)
+    if length <= 0:
+        raise InputError(f"'length' must be above 0, not {length:g}", place)
+    used = {name for item in inputs for name in item.values}
+    columns = [name for name in ("in_move_x", "in_jump", "in_brake") if name in used]
+    return Drill(
+        name=str(data.get("name", "")) or "drill",
+        notes=str(data.get("notes", "")),
+        length=length,
+        inputs=tuple(inputs),
+        floor=_floor(data.get("floor", [{"x": 0.0, "height": 0.0}]), place),
+        start=_number(data.get("start", 0.0), "start", place),
+        columns=tuple(columns),
+    )
+
+
+def standard_drill() -> Drill:
+    """Return a short drill on flat ground: run, coast, run, turn, brake, jump, hop."""
+    return drill_from_mapping(
+        {
+            "name": "standard",
+            "length": 12.0,
+            "input": [
+                {"at": 0.5, "until": 2.0, "move_x": 1.0},
+                {"at": 3.5, "until": 5.0, "move_x": 1.0},
+                {"at": 5.0, "until": 6.5, "move_x": -1.0},
+                {"at": 8.0, "until": 8.5, "jump": 1.0},
+                {"at": 10.0, "until": 10.1, "jump": 1.0},
+            ],
+        },
+        "standard drill",
+    )
+
+
+def _timed_input(item: object, place: str) -> TimedInput:
+    if not isinstance(item, Mapping):
+        raise InputError("must be a table with at, until and inputs", place)
+    values: dict[str, float] = {}
+    for key, value in item.items():
+        if key in {"at", "until"}:
+            continue
+        if key not in INPUTS:
+            raise InputError(
+                f"unknown key '{key}'{nearest(key, ('at', 'until', *INPUTS))}", place
+            )
+        column = f"in_{key}"
+        amount = _number(value, key, place)
+        low = 0.0 if channel_of(column).is_flag else -1.0
+        if not low <= amount <= 1.0:
+            raise InputError(f"'{key}' must lie between {low:g} and 1, not {amount:g}", place)
+        values[column] = amount
+    if "at" not in item or "until" not in item or not values:
+        raise InputError("needs 'at', 'until' and an input such as move_x = 1.0", place)
+    at, until = _number(item["at"], "at", place), _number(item["until"], "until", place)
+    if not 0 <= at < until:
+        raise InputError(f"'until' ({until:g} s) must be later than 'at' ({at:g} s)", place)
+    return TimedInput(at=at, until=until, values=values)
+
+
+def _floor(items: object, place: str) -> Floor:
+    shape = "'floor' must be a list of tables such as { x = 40.0, height = -3.0 }"
+    if not isinstance(items, list) or not items:
+        raise InputError(shape, place)
+    for item in items:
+        if not isinstance(item, Mapping) or set(item) != {"x", "height"}:
+            raise InputError(shape, place)
+    edges = np.array([_number(item["x"], "floor.x", place) for item in items])
+    heights = np.array([_number(item["height"], "floor.height", place) for item in items])
+    if np.any(np.diff(edges) <= 0):
+        raise InputError("the floor's 'x' must grow from step to step", place)
+    return Floor(edges=edges, heights=heights)
+
+
+def _number(value: object, key: str, place: str) -> float:
+    if isinstance(value, bool) and key in {"jump", "brake"}:
+        return float(value)
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        raise InputError(f"'{key}' must be a number, not {value!r}", place)
+    if not np.isfinite(value):
+        raise InputError(f"'{key}' must be finite", place)
+    return float(value)

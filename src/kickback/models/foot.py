@@ -1,0 +1,227 @@
+"""A side-view character on foot, for any number of parameter sets at once.
+
+All state is arrays of shape (m,), one entry a parameter set, so that a sweep of
+thousands of sets costs little more than one.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from kickback.models.drills import Drill
+from kickback.models.parameters import mistakes_of
+from kickback.takes.header import Value
+from kickback.takes.take import FloatArray
+
+__all__ = ["run_foot"]
+
+BoolArray = npt.NDArray[np.bool_]
+
+
+class _Values:
+    """The parameters as arrays of shape (m,), and which mistakes each set makes."""
+
+    def __init__(self, sets: Sequence[Mapping[str, Value]]) -> None:
+        self._sets = sets
+        self._mistakes = [mistakes_of(values, "parameters") for values in sets]
+        first = sets[0]
+        self._numbers = {
+            name: np.array([float(values[name]) for values in sets])
+            for name, value in first.items()
+            if not isinstance(value, str)
+        }
+
+    def __getattr__(self, name: str) -> FloatArray:
+        return self._numbers[name]
+
+    def word(self, name: str, word: str) -> BoolArray:
+        return np.array([values[name] == word for values in self._sets])
+
+    def mistake(self, name: str) -> BoolArray:
+        return np.array([name in mistakes for mistakes in self._mistakes])
+
+
+@dataclass(slots=True)
+class _State:
+    """Where each set's subject is; all arrays of shape (m,)."""
+
+    x: FloatArray
+    y: FloatArray
+    vx: FloatArray
+    vy: FloatArray
+    grounded: BoolArray
+    side: BoolArray
+    rising_jump: BoolArray
+    coyote: FloatArray
+    buffer: FloatArray
+
+
+class _Steps:
+    """The time step that each term uses in a frame of ``dt`` seconds: mistakes live here."""
+
+    def __init__(self, p: _Values) -> None:
+        self.p = p
+        self.reference = 1.0 / p.reference_rate
+        self.in_frames = p.mistake("all-in-frames")
+        self.clamped = p.mistake("dt-clamped")
+        self.acceleration_free = p.mistake("acceleration-per-frame")
+        self.twice = p.mistake("dt-twice")
+        self.gravity_free = p.mistake("gravity-per-frame")
+        self.position_free = p.mistake("position-per-frame")
+        self.timer_free = p.mistake("timer-in-frames")
+        self.impulse_scaled = p.mistake("impulse-times-dt")
+        self.factor_free = p.mistake("factor-per-frame")
+        self.factor_first_order = p.mistake("first-order-factor")
+        self.take(1.0 / 60.0)
+
+    def take(self, dt: float) -> None:
+        """Set every term's step for a frame of ``dt`` seconds."""
+        h0 = self.reference
+        h = np.where(self.clamped, np.minimum(dt, self.p.largest_step), dt)
+        self.used = h
+        h = np.where(self.in_frames, h0, h)
+        self.speed = np.where(self.acceleration_free, h0, np.where(self.twice, h * h / h0, h))
+        self.gravity = np.where(self.gravity_free, h0, h)
+        self.position = np.where(self.position_free, h0, h)
+        self.timer = np.where(self.timer_free, h0, h)
+        self.impulse = np.where(self.impulse_scaled, h / h0, 1.0)
+        self.decay_step = np.where(self.factor_free, h0, h)
+
+    def decay(self, rate: FloatArray) -> FloatArray:
+        """Return the factor that remains of a decaying speed after the frame."""
+        h = self.decay_step
+        return np.where(self.factor_first_order, np.maximum(0.0, 1.0 - rate * h), np.exp(-rate * h))
+
+
+def run_foot(
+    sets: Sequence[Mapping[str, Value]], drill: Drill, dt: FloatArray
+) -> dict[str, FloatArray]:
+    """Play a drill with m full parameter sets over the steps ``dt``, shape (n,), s.
+
+    Returns columns of shape (n, m): ``dt x y vx vy touch_ground touch_side``; inputs
+    are the drill's own. Update order in a frame: input, timers, ground or air speed,
+    jump, cut, gravity, move, collide.
+    """
+    p = _Values(sets)
+    steps = _Steps(p)
+    begins = np.concatenate(([0.0], np.cumsum(dt)[:-1]))
+    inputs = drill.read(begins)
+    zeros = np.zeros(len(dt))
+    move = inputs.get("in_move_x", zeros)
+    jump = inputs.get("in_jump", zeros) > 0.5
+    brake = inputs.get("in_brake", zeros) > 0.5
+    motion = _Motion(p, steps, drill)
+    state = motion.start(len(sets))
+    names = ("dt", "x", "y", "vx", "vy", "touch_ground", "touch_side")
+    out = {name: np.empty((len(dt), len(sets))) for name in names}
+    held = False
+    for n, step in enumerate(dt):
+        steps.take(float(step))
+        motion.advance(state, float(move[n]), bool(jump[n]), bool(jump[n]) and not held, brake[n])
+        held = bool(jump[n])
+        out["dt"][n] = steps.used
+        for name in ("x", "y", "vx", "vy"):
+            out[name][n] = getattr(state, name)
+        out["touch_ground"][n] = state.grounded
+        out["touch_side"][n] = state.side
+    return out
+
+
+class _Motion:
+    """The update rule."""
+
+    def __init__(self, p: _Values, steps: _Steps, drill: Drill) -> None:
+        self.p, self.steps, self.drill = p, steps, drill
+        self.smoothing = p.word("ground_movement", "smoothing")
+        self.friction = p.word("ground_movement", "friction")
+        wrong_order = p.mistake("integration-order")
+        explicit = p.word("integrator", "explicit") | wrong_order
+        trapezoid = p.word("integrator", "trapezoid") & ~wrong_order
+        self.theta = np.where(explicit, 0.0, np.where(trapezoid, 0.5, 1.0))
+        self.reverse = np.where(p.reverse_speed > 0, p.reverse_speed, p.run_speed)
+
+    def start(self, count: int) -> _State:
+        """Return the state before the first frame: at rest on the floor."""
+        x = np.full(count, self.drill.start)
+        return _State(
+            x=x,
+            y=self.drill.floor.height(x).astype(np.float64),
+            vx=np.zeros(count),
+            vy=np.zeros(count),
+            grounded=np.ones(count, dtype=bool),
+            side=np.zeros(count, dtype=bool),
+            rising_jump=np.zeros(count, dtype=bool),
+            coyote=np.zeros(count),
+            buffer=np.zeros(count),
+        )
+
+    def advance(self, s: _State, move: float, jump: bool, pressed: bool, brake: bool) -> None:
+        """Carry the state through one frame."""
+        vx = self._horizontal(s, move, brake)
+        self._jump(s, jump, pressed)
+        before = s.vy
+        gravity = np.where(before > 0, self.p.gravity_rise, self.p.gravity_fall)
+        fallen = np.maximum(before - gravity * self.steps.gravity, -self.p.terminal_speed)
+        vy = np.where(s.grounded, 0.0, fallen)
+        h = self.steps.position
+        x = s.x + h * ((1 - self.theta) * s.vx + self.theta * vx)
+        y = s.y + h * ((1 - self.theta) * before + self.theta * vy)
+        s.vx, s.vy = vx, vy
+        self._collide(s, x, y)
+
+    def _horizontal(self, s: _State, move: float, brake: bool) -> FloatArray:
+        """Return the new horizontal speed."""
+        p, h, v = self.p, self.steps.speed, s.vx
+        goal = move * (p.run_speed if move >= 0 else self.reverse)
+        against = (v * move < 0) | (brake & (v != 0))
+        if brake:
+            goal = np.zeros_like(v)
+        slowing = (move == 0) | (np.abs(v) > np.abs(goal))
+        rate = np.where(
+            against,
+            p.brake_deceleration,
+            np.where(slowing, p.coast_deceleration, p.ground_acceleration),
+        )
+        constant = v + np.clip(goal - v, -rate * h, rate * h)
+        pull = np.where(move == 0, p.stop_rate, p.smoothing_rate)
+        smoothed = goal + (v - goal) * self.steps.decay(pull)
+        rubbed = (v + move * p.ground_acceleration * h) * self.steps.decay(p.friction_rate)
+        on_ground = np.where(self.smoothing, smoothed, np.where(self.friction, rubbed, constant))
+        drift = p.air_acceleration * h if move != 0 else np.zeros_like(v)
+        in_air = v + np.clip(goal - v, -drift, drift)
+        return np.where(s.grounded, on_ground, in_air)
+
+    def _jump(self, s: _State, jump: bool, pressed: bool) -> None:
+        """Apply timers, takeoff and the early-release cut."""
+        p, tick = self.p, self.steps.timer
+        s.buffer = np.maximum(0.0, s.buffer - tick)
+        s.coyote = np.where(s.grounded, 0.0, np.maximum(0.0, s.coyote - tick))
+        if pressed:
+            s.buffer = np.maximum(p.jump_buffer, 1e-9)
+        takeoff = (s.buffer > 1e-12) & (s.grounded | (s.coyote > 1e-12))
+        s.vy = np.where(takeoff, p.jump_speed * self.steps.impulse, s.vy)
+        s.grounded = s.grounded & ~takeoff
+        s.buffer = np.where(takeoff, 0.0, s.buffer)
+        s.coyote = np.where(takeoff, 0.0, s.coyote)
+        s.rising_jump = (s.rising_jump | takeoff) & (s.vy > 0)
+        if not jump:
+            s.vy = np.where(s.rising_jump, s.vy * p.release_cut, s.vy)
+            s.rising_jump = np.zeros_like(s.rising_jump)
+
+    def _collide(self, s: _State, x: FloatArray, y: FloatArray) -> None:
+        """Land on, leave, or bump into the floor's steps."""
+        level = self.drill.floor.height(x)
+        was = self.drill.floor.height(s.x)
+        s.side = (level > was + 1e-9) & (np.minimum(y, s.y) < level - 1e-9)
+        x = np.where(s.side, s.x, x)
+        s.vx = np.where(s.side, 0.0, s.vx)
+        level = np.where(s.side, was, level)
+        landed = ~s.grounded & (y <= level) & (s.vy <= 0)
+        left = s.grounded & (y > level + 1e-9)
+        s.x = x
+        s.y = np.where(landed, level, y)
+        s.vy = np.where(landed, 0.0, s.vy)
+        s.grounded = (s.grounded | landed) & ~left
+        s.coyote = np.where(left, self.p.coyote_time, s.coyote)

@@ -1,0 +1,135 @@
+"""The on-foot model's parameters: one table of names, defaults, limits and meanings."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from kickback.errors import InputError, nearest
+from kickback.takes.header import Value
+
+__all__ = [
+    "GROUND_MOVEMENTS",
+    "INTEGRATORS",
+    "MISTAKES",
+    "PARAMETERS",
+    "Parameter",
+    "checked_values",
+    "mistakes_of",
+]
+
+GROUND_MOVEMENTS = ("constant", "smoothing", "friction")
+INTEGRATORS = ("semi-implicit", "explicit", "trapezoid")
+
+MISTAKES = {
+    "acceleration-per-frame": "ground acceleration and braking are added without the time step",
+    "gravity-per-frame": "gravity is added once a frame, without the time step",
+    "position-per-frame": "the position moves by a speed per frame, without the time step",
+    "impulse-times-dt": "the takeoff speed is multiplied by the time step",
+    "dt-twice": "ground acceleration and braking are multiplied by the time step twice",
+    "factor-per-frame": "smoothing and friction multiply by a constant factor each frame",
+    "first-order-factor": "smoothing and friction multiply by 1 - rate·dt",
+    "timer-in-frames": "coyote time and jump buffer are counted in frames",
+    "all-in-frames": "the whole controller counts in frames",
+    "dt-clamped": "the time step never grows beyond 'largest_step'",
+    "integration-order": "the position moves with the velocity before its update",
+}
+"""The mistakes that can be switched on, by the names that causes go by."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Parameter:
+    """One parameter: ``default``, whether 0 is allowed, unit and meaning."""
+
+    name: str
+    default: Value
+    unit: str
+    about: str
+    zero: bool = True
+    words: tuple[str, ...] = ()
+
+
+_ROWS: tuple[tuple[str, Value, str, bool, str], ...] = (
+    ("run_speed", 8.0, "L/s", False, "top speed on the ground at full input"),
+    ("reverse_speed", 0.0, "L/s", True, "top speed toward -x; 0 means the run speed"),
+    ("ground_acceleration", 40.0, "L/s²", False, "gain of speed while pressing that way"),
+    ("coast_deceleration", 32.0, "L/s²", True, "loss of speed with the input let go"),
+    ("brake_deceleration", 64.0, "L/s²", True, "loss of speed against the input"),
+    ("smoothing_rate", 9.0, "1/s", False, "'smoothing': rate toward the wanted speed"),
+    ("stop_rate", 9.0, "1/s", False, "'smoothing': rate toward rest with the input let go"),
+    ("friction_rate", 5.0, "1/s", False, "'friction': decay rate of the speed"),
+    ("air_acceleration", 20.0, "L/s²", True, "change of speed in the air while pressing"),
+    ("gravity_rise", 40.0, "L/s²", False, "gravity while moving up"),
+    ("gravity_fall", 40.0, "L/s²", False, "gravity while moving down"),
+    ("jump_speed", 13.0, "L/s", False, "vertical speed given at takeoff"),
+    ("release_cut", 0.5, "", True, "factor on the rising speed when the button is let go"),
+    ("terminal_speed", 24.0, "L/s", False, "largest falling speed"),
+    ("coyote_time", 0.1, "s", True, "how long after a ledge a jump still works"),
+    ("jump_buffer", 0.1, "s", True, "how long before a landing a press still counts"),
+    ("reference_rate", 60.0, "1/s", False, "frame rate that mistakes were tuned at"),
+    ("largest_step", 0.025, "s", False, "'dt-clamped': the largest time step"),
+)
+
+PARAMETERS: dict[str, Parameter] = {
+    name: Parameter(name=name, default=default, unit=unit, about=about, zero=zero)
+    for name, default, unit, zero, about in _ROWS
+} | {
+    "ground_movement": Parameter(
+        name="ground_movement",
+        default="constant",
+        unit="",
+        about="how speed changes on the ground",
+        words=GROUND_MOVEMENTS,
+    ),
+    "integrator": Parameter(
+        name="integrator",
+        default="trapezoid",
+        unit="",
+        about="which velocity moves the position: after the update, before it, or their mean",
+        words=INTEGRATORS,
+    ),
+    "mistakes": Parameter(
+        name="mistakes", default="", unit="", about="mistakes to switch on, separated by spaces"
+    ),
+}
+
+
+def checked_values(values: Mapping[str, Value], place: str) -> dict[str, Value]:
+    """Return all parameters, defaults filled in.
+
+    Raises InputError for an unknown name (naming the nearest), a word where a number
+    belongs, or a number out of range.
+    """
+    full: dict[str, Value] = {name: item.default for name, item in PARAMETERS.items()}
+    for name, value in values.items():
+        known = PARAMETERS.get(name)
+        if known is None:
+            raise InputError(f"unknown parameter '{name}'{nearest(name, PARAMETERS)}", place)
+        full[name] = _checked(known, value, place)
+    mistakes_of(full, place)
+    return full
+
+
+def _checked(known: Parameter, value: Value, place: str) -> Value:
+    if isinstance(known.default, str):
+        if not isinstance(value, str):
+            raise InputError(f"'{known.name}' must be a word, not {value!r}", place)
+        if known.words and value not in known.words:
+            raise InputError(
+                f"'{known.name}' is '{value}' but must be one of {', '.join(known.words)}", place
+            )
+        return value
+    if isinstance(value, bool | str):
+        raise InputError(f"'{known.name}' must be a number, not {value!r}", place)
+    if not math.isfinite(value) or value < 0 or (value == 0 and not known.zero):
+        floor = "0 or more" if known.zero else "above 0"
+        raise InputError(f"'{known.name}' must be {floor}, not {value:g}", place)
+    return float(value)
+
+
+def mistakes_of(values: Mapping[str, Value], place: str) -> frozenset[str]:
+    """Return the mistakes that a parameter set switches on; raises InputError for others."""
+    names = str(values.get("mistakes", "")).replace(",", " ").split()
+    for name in names:
+        if name not in MISTAKES:
+            raise InputError(f"unknown mistake '{name}'{nearest(name, MISTAKES)}", place)
+    return frozenset(names)

@@ -1,0 +1,1 @@
+"""From a take to its motion: kinematics, contact, inputs, phases and events."""

@@ -1,0 +1,113 @@
+"""The motion of a take, worked out once: speeds, contact, inputs, phases and events."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from kickback.errors import InputError
+from kickback.motion.contact import cleaned_contact, inferred_contact
+from kickback.motion.flights import Flights, find_flights
+from kickback.motion.inputs import Inputs, infer_move, input_segments, recorded_inputs
+from kickback.motion.kinematics import Track, axis_track
+from kickback.motion.phases import Phase, phases_of, travel_codes, vertical_codes
+from kickback.motion.segments import BoolArray, IntArray
+from kickback.takes.axes import ground_axis, up_axis
+from kickback.takes.take import FloatArray, Take
+
+__all__ = ["Motion", "analyse"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Motion:
+    """What a take's frames show; arrays of shape (n,), units of the take.
+
+    ``across`` and ``up`` are None where the take lacks that axis. ``begin`` is the start
+    of each frame's update (the previous frame's ``t``), where its input was read.
+    """
+
+    take: Take
+    t: FloatArray
+    begin: FloatArray
+    across: Track | None
+    up: Track | None
+    inputs: Inputs
+    grounded: BoolArray
+    contact_source: str
+    flights: Flights
+    rest_speed: float
+    travel: IntArray
+    vertical: IntArray
+
+    @property
+    def step(self) -> FloatArray:
+        """Return how long each frame lasts on the wall clock, shape (n,), s."""
+        return self.t - self.begin
+
+    @property
+    def phases(self) -> list[Phase]:
+        """Return the phases of both tracks, travel first."""
+        found: list[Phase] = []
+        if self.across is not None:
+            found += phases_of(self.travel, "travel", self.inputs.source != "recorded")
+        if self.up is not None:
+            found += phases_of(self.vertical, "vertical", self.contact_source != "recorded")
+        return found
+
+
+def analyse(take: Take) -> Motion:
+    """Work out the motion of a side-view take.
+
+    Raises InputError for other views: their travel is not one axis.
+    """
+    if take.header.view != "side":
+        raise InputError(
+            f"a take in a '{take.header.view}' view cannot be measured yet; only 'side' can",
+            take.source or take.name,
+        )
+    t, dt = take.numbers("t"), take.numbers("dt")
+    begin = np.concatenate(([t[0] - dt[0]], t[:-1]))
+    inputs = recorded_inputs(take)
+    segment = input_segments(inputs)
+    horizontal, vertical = ground_axis(take.header), up_axis(take.header)
+    across = axis_track(take, horizontal, segment) if horizontal in take else None
+    up = axis_track(take, vertical, np.zeros_like(segment)) if vertical in take else None
+    rest_speed = _rest_speed(across)
+    if across is not None and inputs.source == "none":
+        inputs = replace(inputs, move=infer_move(across, rest_speed), source="inferred")
+        if across.rounded:  # windows must not span the changes that were just found
+            across = axis_track(take, horizontal, input_segments(inputs))
+    grounded, contact_source = _contact(take, up, t)
+    y = up.p if up is not None else np.zeros_like(t)
+    flights = find_flights(grounded, y)
+    v = across.v if across is not None else np.zeros_like(t)
+    top = float(np.max(np.abs(v), initial=0.0))
+    return Motion(
+        take=take,
+        t=t,
+        begin=begin,
+        across=across,
+        up=up,
+        inputs=inputs,
+        grounded=grounded,
+        contact_source=contact_source,
+        flights=flights,
+        rest_speed=rest_speed,
+        travel=travel_codes(v, inputs, grounded, rest_speed, top),
+        vertical=vertical_codes(grounded, flights),
+    )
+
+
+def _rest_speed(across: Track | None) -> float:
+    """Return the speed below which the subject rests: 0.1 % of its highest, or the noise."""
+    if across is None:
+        return 0.0
+    return max(1e-3 * float(np.max(np.abs(across.v), initial=0.0)), 0.75 * across.noise)
+
+
+def _contact(take: Take, up: Track | None, t: FloatArray) -> tuple[BoolArray, str]:
+    if "touch_ground" in take:
+        touch = take.numbers("touch_ground") > 0.5
+        return (cleaned_contact(touch, up.p, t) if up is not None else touch), "recorded"
+    if up is None:
+        return np.ones(len(take), dtype=bool), "none"
+    return inferred_contact(up.p, t, up.quantum), "inferred"

@@ -1,0 +1,125 @@
+"""Moments between frames: carrying the law before an event forward to the event."""
+
+import numpy as np
+
+from kickback.motion.segments import BoolArray, IntArray
+from kickback.takes.take import FloatArray
+
+__all__ = ["carried", "crossing"]
+
+
+def crossing(
+    tv: FloatArray, v: FloatArray, hit: IntArray, level: FloatArray, first: IntArray
+) -> tuple[FloatArray, BoolArray]:
+    """Return when ``v`` reaches ``level`` on its way to sample ``hit``, and how surely.
+
+    ``tv``, ``v``: sample times and speeds, shape (n,). ``hit``: first sample at or
+    beyond the level, ``level``, ``first``: the earliest sample under the same law, all
+    of shape (k,). The law is read off the samples before ``hit`` (constant acceleration,
+    or an exponential approach in any of its discrete forms) and carried into the frame,
+    so that a speed clamped in that frame does not bend the answer. Where no law fits,
+    the chord does. The second array, shape (k,), says where a law was known.
+    """
+    i = hit - 1
+    v1, h2 = v[i], tv[hit] - tv[i]
+    rest = level - v1
+    step = v[hit] - v1
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
+        chord = np.where(step != 0, rest / np.where(step != 0, step, 1.0), 0.0)
+        fraction = np.clip(chord, 0.0, 1.0)
+        known = np.zeros(len(hit), dtype=bool)
+        best = np.full(len(hit), np.inf)
+        deep = i - 2 >= first
+        laws = (_linear, _per_frame, _first_order, _exponential)
+        for number, law in enumerate(laws):
+            enough = (i - 1 >= first) if number == 0 else deep
+            now, share = law(tv, v, i, h2, rest)
+            earlier = np.where(i - 3 >= first, i - 1, i)
+            past, _ = law(tv, v, earlier, tv[earlier + 1] - tv[earlier], rest)
+            miss = np.where(
+                i - 3 >= first, np.abs(past - v[earlier + 1]), np.abs(now - v[hit])
+            )
+            scale = np.abs(v[i] - v[np.maximum(i - 1, 0)])
+            sound = enough & np.isfinite(share) & (share > -1e-9) & (share <= 1 + 1e-6)
+            sound &= miss <= 0.05 * scale + 1e-12
+            better = sound & (miss < best - 1e-6 * scale)
+            fraction = np.where(better, np.clip(share, 0.0, 1.0), fraction)
+            best = np.where(better, miss, best)
+            known |= better
+    return tv[i] + fraction * h2, known
+
+
+def _before(
+    tv: FloatArray, v: FloatArray, i: IntArray
+) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
+    """Return the last two steps of speed and of time up to sample ``i``."""
+    a, b = np.maximum(i - 1, 0), np.maximum(i - 2, 0)
+    return v[a] - v[b], v[i] - v[a], tv[a] - tv[b], tv[i] - tv[a]
+
+
+Step = tuple[FloatArray, FloatArray]
+"""The speed predicted for the next sample, and the share of the step to the level."""
+
+
+def _linear(tv: FloatArray, v: FloatArray, i: IntArray, h2: FloatArray, rest: FloatArray) -> Step:
+    """Constant acceleration: ``v' = d1/h1``."""
+    _, d1, _, h1 = _before(tv, v, i)
+    step = d1 / h1 * h2
+    return v[i] + step, rest / step
+
+
+def _approach(v1: FloatArray, gap: FloatArray, keep: FloatArray, rest: FloatArray) -> Step:
+    """Exponential approach: the ``gap`` to the goal shrinks to ``keep·gap`` in the step."""
+    after = v1 + gap * (1 - keep)
+    return after, np.log((gap - rest) / gap) / np.log(keep)
+
+
+def _per_frame(
+    tv: FloatArray, v: FloatArray, i: IntArray, h2: FloatArray, rest: FloatArray
+) -> Step:
+    """A constant factor each frame: ``d1/d0`` whatever the steps in time."""
+    del h2
+    d0, d1, _, _ = _before(tv, v, i)
+    keep = d1 / d0
+    return _approach(v[i], d1 * keep / (1 - keep), keep, rest)
+
+
+def _first_order(
+    tv: FloatArray, v: FloatArray, i: IntArray, h2: FloatArray, rest: FloatArray
+) -> Step:
+    """The factor ``1 - rate·dt``: acceleration linear in the speed before the step."""
+    d0, d1, h0, h1 = _before(tv, v, i)
+    rate = (d0 / h0 - d1 / h1) / d0
+    return _approach(v[i], d1 / h1 / rate - d1, 1 - rate * h2, rest)
+
+
+def _exponential(
+    tv: FloatArray, v: FloatArray, i: IntArray, h2: FloatArray, rest: FloatArray
+) -> Step:
+    """The factor ``exp(-rate·dt)``; the rate solves the ratio of the last two steps."""
+    d0, d1, h0, h1 = _before(tv, v, i)
+    ratio = d1 / d0
+    rate = -np.log(ratio) / (0.5 * (h0 + h1))
+    for _ in range(6):  # Newton on f(rate) = exp(-rate·h0)(1 - exp(-rate·h1))/(1 - exp(-rate·h0))
+        e0, e1 = np.exp(-rate * h0), np.exp(-rate * h1)
+        f = e0 * (1 - e1) / (1 - e0)
+        slope = f * (h1 * e1 / (1 - e1) - h0 / (1 - e0))
+        rate = rate - (f - ratio) / slope
+    e1 = np.exp(-rate * h1)
+    return _approach(v[i], d1 * e1 / (1 - e1), np.exp(-rate * h2), rest)
+
+
+def carried(
+    points: tuple[FloatArray, FloatArray, FloatArray], times: tuple[FloatArray, ...]
+) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Return position, slope and half curvature at the last of three points.
+
+    ``points`` and ``times``: three arrays of shape (k,), in order. The parabola through
+    them is ``p2 + b·τ + c·τ²`` with ``τ`` counted from the last time: a discrete motion
+    under constant acceleration lies on it exactly, whichever the integration order.
+    """
+    (p0, p1, p2), (t0, t1, t2) = points, times
+    s1 = (p2 - p1) / (t2 - t1)
+    s0 = (p1 - p0) / (t1 - t0)
+    c = (s1 - s0) / (t2 - t0)
+    return p2, s1 + c * (t2 - t1), c

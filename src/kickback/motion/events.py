@@ -1,0 +1,63 @@
+"""Events: instants between frames at which something begins, tops out or ends."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from kickback.motion.analyse import Motion
+from kickback.motion.arcs import apex_times
+
+__all__ = ["Event", "events_of"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Event:
+    """One instant: ``time`` in s, ``frame`` the first that shows it."""
+
+    name: str
+    time: float
+    frame: int
+    inferred: bool
+
+
+def events_of(motion: Motion) -> list[Event]:
+    """Return presses, releases, takeoffs, ledges, apexes and landings in time order."""
+    found: list[Event] = []
+    inputs = motion.inputs
+    if motion.across is not None:
+        found += _edges(motion, inputs.move != 0, "move", inputs.source != "recorded")
+    for name, button in (("jump", inputs.jump), ("brake", inputs.brake)):
+        if button is not None:
+            found += _edges(motion, button, name, False)
+    flights = motion.flights
+    inferred = motion.contact_source != "recorded"
+    tops = apex_times(motion)
+    n = len(motion.t)
+    for k in range(len(flights)):
+        start, stop, top = int(flights.start[k]), int(flights.stop[k]), int(flights.top[k])
+        if start > 0:
+            name = "takeoff" if flights.jump[k] else "ledge"
+            found.append(Event(name=name, time=float(motion.begin[start]), frame=start,
+                               inferred=inferred))
+        if flights.jump[k] and top + 1 < n:
+            found.append(Event(name="apex", time=float(tops[k]), frame=top, inferred=inferred))
+        if stop < n:
+            found.append(Event(name="landing", time=float(motion.t[stop]), frame=stop,
+                               inferred=inferred))
+    return sorted(found, key=lambda event: (event.time, event.frame))
+
+
+def _edges(
+    motion: Motion, held: "np.typing.NDArray[np.bool_]", name: str, inferred: bool
+) -> list[Event]:
+    """Return presses and releases; what is held in the first frame was not pressed there."""
+    rows = np.flatnonzero(held[1:] != held[:-1]) + 1
+    return [
+        Event(
+            name=f"{name} {'press' if held[row] else 'release'}",
+            time=float(motion.begin[row]),
+            frame=int(row),
+            inferred=inferred,
+        )
+        for row in rows
+    ]

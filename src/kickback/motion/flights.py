@@ -1,0 +1,52 @@
+"""Stretches in the air: where each begins, tops out and ends."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from kickback.motion.segments import BoolArray, IntArray, runs
+from kickback.takes.take import FloatArray
+
+__all__ = ["Flights", "find_flights"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Flights:
+    """Flights of a take, arrays of shape (k,).
+
+    Frames ``[start, stop)`` are airborne; ``start`` is the takeoff's frame, ``stop`` the
+    landing's (the number of frames where the take ends in the air). ``top`` is the
+    highest frame. ``jump`` says whether it began with a throw upward (else a ledge);
+    ``whole`` whether both its ends are in the take.
+    """
+
+    start: IntArray
+    stop: IntArray
+    top: IntArray
+    jump: BoolArray
+    whole: BoolArray
+
+    def __len__(self) -> int:
+        """Return the number of flights."""
+        return len(self.start)
+
+
+def find_flights(grounded: BoolArray, y: FloatArray) -> Flights:
+    """Find the flights in ground contact ``grounded`` and heights ``y``, shape (n,)."""
+    starts, stops = runs(grounded)
+    air = ~grounded[starts] if len(starts) else np.zeros(0, dtype=bool)
+    start, stop = starts[air], stops[air]
+    n = len(y)
+    top = np.array(
+        [a + int(np.argmax(y[a:b])) for a, b in zip(start.tolist(), stop.tolist(), strict=True)],
+        dtype=np.int64,
+    )
+    level = y[np.maximum(start - 1, 0)]
+    drop_first = y[start] - level if len(start) else np.zeros(0)
+    reach = np.array(
+        [float(np.ptp(y[max(a - 1, 0) : b])) for a, b in zip(start, stop, strict=True)]
+    )
+    jump = (start > 0) & (drop_first > 1e-9) & (y[top] - level > 1e-3 * reach)
+    return Flights(
+        start=start, stop=stop, top=top, jump=jump, whole=(start > 0) & (stop < n)
+    )

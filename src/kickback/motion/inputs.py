@@ -1,0 +1,73 @@
+"""What the player pressed: recorded inputs, or a reading of the motion where there are none."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from kickback.motion.kinematics import Track
+from kickback.motion.segments import BoolArray, IntArray, runs
+from kickback.takes.take import FloatArray, Take
+
+__all__ = ["DEAD_ZONE", "FULL", "Inputs", "infer_move", "input_segments", "recorded_inputs"]
+
+DEAD_ZONE = 0.1
+FULL = 0.95
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Inputs:
+    """Inputs as frames read them, shape (n,); None where the take has no such column.
+
+    ``move`` is the sideways direction: 0, ±1 for a partial and ±2 for a full press.
+    ``source`` is ``recorded``, ``inferred`` or ``none`` and tells where ``move`` is from.
+    """
+
+    move: IntArray
+    jump: BoolArray | None
+    brake: BoolArray | None
+    source: str
+
+
+def recorded_inputs(take: Take) -> Inputs:
+    """Return the inputs that the take carries."""
+    n = len(take)
+    jump = take.numbers("in_jump") > 0.5 if "in_jump" in take else None
+    brake = take.numbers("in_brake") > 0.5 if "in_brake" in take else None
+    if "in_move_x" not in take:
+        return Inputs(move=np.zeros(n, dtype=np.int64), jump=jump, brake=brake, source="none")
+    amount = take.numbers("in_move_x")
+    size = np.abs(amount)
+    level = np.where(size >= FULL, 2, np.where(size > DEAD_ZONE, 1, 0))
+    move = (np.sign(amount) * level).astype(np.int64)
+    return Inputs(move=move, jump=jump, brake=brake, source="recorded")
+
+
+def input_segments(inputs: Inputs) -> IntArray:
+    """Return for each frame, shape (n,), the number of its stretch of equal input."""
+    code = inputs.move * 4
+    for bit, button in ((1, inputs.jump), (2, inputs.brake)):
+        if button is not None:
+            code = code + bit * button
+    return np.cumsum(np.concatenate(([0], code[1:] != code[:-1]))).astype(np.int64)
+
+
+def infer_move(track: Track, rest_speed: float) -> IntArray:
+    """Read the sideways direction off the motion, shape (n,), full presses only.
+
+    Speeding up or holding speed reads as pressing that way; slowing down as letting go,
+    unless the slowing goes through zero, which only a press the other way does.
+    """
+    v = track.v
+    change: FloatArray = np.diff(v, prepend=v[0])
+    usual = float(np.max(np.abs(v), initial=0.0))
+    slack = max(2 * track.noise, 1e-3 * usual * 0.1)
+    before = np.concatenate((v[:1], v[:-1]))
+    moving = (np.abs(v) > rest_speed) | (np.abs(before) > rest_speed)
+    heading = np.where(np.abs(v) > np.abs(before), np.sign(v), np.sign(before))
+    slowing = moving & (change * heading < -slack)
+    move = np.where(moving & ~slowing, 2 * heading, 0).astype(np.int64)
+    starts, stops = runs(slowing)
+    for start, stop in zip(starts.tolist(), stops.tolist(), strict=True):
+        if slowing[start] and stop < len(v) and move[stop] * heading[start] < 0:
+            move[start:stop] = move[stop]
+    return move

@@ -1,0 +1,139 @@
+"""The speed along one axis: the game's own where it is the motion, else from positions."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from kickback.motion.rounding import fitted_speed, quantum
+from kickback.motion.segments import IntArray
+from kickback.takes.take import FloatArray, Take
+
+__all__ = ["Track", "axis_track", "game_speed_factor"]
+
+_THETAS = (1.0, 0.0, 0.5)
+_AGREEMENT = 0.02
+"""Share of the usual speed by which a reported velocity may miss the displacement."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Track:
+    """One axis of the motion; arrays of shape (n,), units of the take.
+
+    ``v[i]`` is the speed at time ``tv[i]``. ``source`` is ``reported`` (the game's own,
+    at the frame's end), ``displacement`` (position differences, at mid-step) or
+    ``fitted`` (slopes of windows, where positions are rounded). ``theta`` is the weight
+    of the new velocity in the displacement; ``noise`` bounds the error of one ``v``.
+    """
+
+    p: FloatArray
+    v: FloatArray
+    tv: FloatArray
+    source: str
+    theta: float | None
+    quantum: float
+    noise: float
+
+    @property
+    def rounded(self) -> bool:
+        """Whether speeds had to be fitted to rounded positions."""
+        return self.source == "fitted"
+
+
+def game_speed_factor(t: FloatArray, dt: FloatArray) -> FloatArray | None:
+    """Return the pace of game time in wall-clock time for each frame, or None where equal.
+
+    A clamped or scaled step shows as ``dt`` that adds up to another time than ``t``.
+    """
+    step = np.diff(t)
+    if abs(float(np.sum(dt[1:]) / (t[-1] - t[0])) - 1.0) <= 0.005:
+        return None
+    factor = dt[1:] / step
+    return np.concatenate((factor[:1], factor))
+
+
+def axis_track(take: Take, axis: str, segment: IntArray) -> Track:
+    """Return the motion along one axis; ``segment`` numbers the stretches of equal input.
+
+    The reported velocity is used where some theta between 0 and 1 makes it explain the
+    displacements; otherwise the displacement is the velocity, at mid-step.
+    """
+    t, dt, p = take.numbers("t"), take.numbers("dt"), take.numbers(axis)
+    factor = game_speed_factor(t, dt)
+    seen = np.ones_like(t) if factor is None else factor
+    grid = quantum(p)
+    u = np.diff(p) / dt[1:]
+    usual = _usual_speed(u)
+    if f"v{axis}" in take:
+        reported = take.numbers(f"v{axis}")
+        theta = _theta(reported, u, dt[1:], usual, grid)
+        if theta is not None:
+            if grid and _residual(reported, u, theta, usual) * float(np.median(dt)) < 0.01 * grid:
+                grid = 0.0  # exact positions that happen to fall on a grid
+            noise = quantum(reported) / 2
+            return Track(p=p, v=reported * seen, tv=t, source="reported", theta=theta,
+                         quantum=grid, noise=noise)
+    step = np.diff(t, prepend=t[0] - dt[0])
+    if grid and grid > 1e-3 * usual * float(np.median(dt)):
+        width = _half_width(p, t, grid)
+        v, tv = fitted_speed(p, t, width, segment)
+        span = (2 * width + 1) * float(np.median(step))
+        return Track(p=p, v=v, tv=tv, source="fitted", theta=None, quantum=grid, noise=grid / span)
+    v = np.concatenate((u[:1], u)) * seen
+    noise = grid / float(np.median(step))
+    return Track(p=p, v=v, tv=t - step / 2, source="displacement", theta=None, quantum=grid,
+                 noise=noise)
+
+
+def _usual_speed(u: FloatArray) -> float:
+    """Return the 95th percentile of the speeds while moving."""
+    moving = np.abs(u[u != 0])
+    if not moving.size:
+        return 0.0
+    at = int(0.95 * (len(moving) - 1))
+    return float(np.partition(moving, at)[at])
+
+
+def _residual(v: FloatArray, u: FloatArray, theta: float, usual: float) -> float:
+    """Return the mean miss of ``(1-θ)·v[n] + θ·v[n+1]`` against ``u``, clipped."""
+    miss = np.abs(u - ((1 - theta) * v[:-1] + theta * v[1:]))
+    return float(np.mean(np.minimum(miss, 0.1 * usual)))
+
+
+def _theta(
+    v: FloatArray, u: FloatArray, dt: FloatArray, usual: float, grid: float
+) -> float | None:
+    """Return the θ that explains the displacements, or None where no θ in [0, 1] does.
+
+    ``u = Δp/dt``, shape (n-1,). Clamped frames (landings, stops) may miss; nine in ten
+    moving frames must agree.
+    """
+    bend = np.diff(v)
+    moving = (np.abs(u) > 1e-9 * usual) | (np.abs(v[1:]) > 1e-9 * usual)
+    if not np.any(moving):
+        return 1.0
+    candidates = list(_THETAS)
+    power = float(np.sum(bend * bend))
+    if power > 0:
+        free = float(np.sum((u - v[:-1]) * bend)) / power
+        if 0 <= free <= 1:
+            candidates.append(free)
+    best = min(candidates, key=lambda theta: _residual(v, u, theta, usual))
+    miss = np.abs(u - ((1 - best) * v[:-1] + best * v[1:]))[moving]
+    allowed = _AGREEMENT * usual + 1.01 * grid / dt[moving]
+    return best if np.mean(miss > allowed) <= 0.1 else None
+
+
+def _half_width(p: FloatArray, t: FloatArray, grid: float) -> int:
+    """Return half the window, in frames, that balances rounding against blur.
+
+    A window of ``T = sqrt(4·q/a)`` has as much error from the rounding ``q`` as from a
+    bend of acceleration ``a``; ``a`` is taken from slopes over a twentieth of a second.
+    """
+    step = float(np.median(np.diff(t)))
+    lag = max(1, round(0.05 / step))
+    if len(p) < 4 * lag:
+        return 1
+    bend = np.abs(p[2 * lag :] - 2 * p[lag:-lag] + p[: -2 * lag]) / (lag * step) ** 2
+    a = float(np.percentile(bend, 95))
+    window = float(np.sqrt(4 * grid / a)) if a > 0 else 0.1
+    return int(np.clip(round(window / step / 2), 1, max(1, round(0.1 / step))))

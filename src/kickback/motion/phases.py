@@ -1,0 +1,82 @@
+"""Phases: what the subject does in each frame, on two tracks side by side."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from kickback.motion.flights import Flights
+from kickback.motion.inputs import Inputs
+from kickback.motion.segments import BoolArray, IntArray, runs
+from kickback.takes.take import FloatArray
+
+__all__ = ["TRAVEL", "VERTICAL", "Phase", "phases_of", "travel_codes", "vertical_codes"]
+
+TRAVEL = ("rest", "speed-up", "cruise", "coast", "brake", "reverse", "turn", "still")
+"""Travel phases by code; ``still`` is no sideways motion while in the air."""
+
+VERTICAL = ("grounded", "rise", "fall")
+
+_REST, _SPEED_UP, _CRUISE, _COAST, _BRAKE, _REVERSE, _TURN, _STILL = range(8)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Phase:
+    """A stretch of frames ``[start, stop)`` on one track (``travel`` or ``vertical``)."""
+
+    track: str
+    name: str
+    start: int
+    stop: int
+    inferred: bool
+
+
+def travel_codes(
+    v: FloatArray, inputs: Inputs, grounded: BoolArray, rest_speed: float, top: float
+) -> IntArray:
+    """Return the travel phase of each frame, shape (n,), as an index into ``TRAVEL``.
+
+    ``v``: sideways speed, shape (n,); ``top``: the usual top speed, for what counts as
+    cruising and for a turn (a reverse entered at 99 % of it).
+    """
+    before = np.concatenate((v[:1], v[:-1]))
+    move = inputs.move
+    side = np.sign(move)
+    moving = (np.abs(v) > rest_speed) | (np.abs(before) > rest_speed)
+    against = (side * before < 0) & (np.abs(before) > rest_speed)
+    steady = np.abs(np.abs(v) - np.abs(before)) <= 1e-3 * np.abs(v)
+    code = np.where(moving, _COAST, np.where(grounded, _REST, _STILL))
+    code = np.where((side != 0) & moving, np.where(steady, _CRUISE, _SPEED_UP), code)
+    code = np.where(moving & against, _BRAKE, code)
+    if inputs.brake is not None:
+        code = np.where(moving & inputs.brake, _BRAKE, code)
+    starts, stops = runs(side)
+    entered = (side[starts] != 0) & (starts > 0) & against[starts]
+    for start, stop in zip(starts[entered].tolist(), stops[entered].tolist(), strict=True):
+        over = np.flatnonzero(code[start:stop] == _SPEED_UP)
+        if not over.size:
+            continue  # stopped, but never went the other way
+        settled = np.flatnonzero(code[start + over[0] : stop] == _CRUISE)
+        end = start + int(over[0]) + int(settled[0]) if settled.size else stop
+        code[start:end] = _TURN if abs(v[start - 1]) >= 0.99 * top else _REVERSE
+    return code.astype(np.int64)
+
+
+def vertical_codes(grounded: BoolArray, flights: Flights) -> IntArray:
+    """Return the vertical phase of each frame, shape (n,), as an index into ``VERTICAL``."""
+    code = np.zeros(len(grounded), dtype=np.int64)
+    rows = zip(flights.start, flights.top, flights.stop, flights.jump, strict=True)
+    for start, top, stop, jump in rows:
+        split = top + 1 if jump or start == 0 else start
+        code[start:split] = 1
+        code[split:stop] = 2
+    return code
+
+
+def phases_of(codes: IntArray, track: str, inferred: bool) -> list[Phase]:
+    """Return the stretches of equal code as phases of a track."""
+    names = TRAVEL if track == "travel" else VERTICAL
+    starts, stops = runs(codes)
+    return [
+        Phase(track=track, name=names[codes[a]], start=int(a), stop=int(b), inferred=inferred)
+        for a, b in zip(starts, stops, strict=True)
+    ]

@@ -1,0 +1,71 @@
+"""How coarsely positions were written, and speeds from positions that were rounded."""
+
+import numpy as np
+
+from kickback.motion.segments import IntArray
+from kickback.takes.take import FloatArray
+
+__all__ = ["fitted_speed", "quantum"]
+
+_GRID = sorted({10.0**-k for k in range(7)} | {2.0**-k for k in range(1, 9)}, reverse=True)
+
+
+def quantum(p: FloatArray) -> float:
+    """Return the step to which positions ``p``, shape (n,), were rounded, or 0.
+
+    A grid alone is no proof: exact motion may happen to fall on one. Rounding also
+    shows as second differences that jump to and fro, which exact motion has not.
+    """
+    moved = p[np.flatnonzero(np.diff(p)) + 1]
+    if len(moved) < 8:
+        return 0.0
+    for grid in _GRID:
+        if _on_grid(moved[:64], grid) and _on_grid(moved, grid):
+            return grid if _jitters(p, grid) else 0.0
+    return 0.0
+
+
+def _on_grid(p: FloatArray, grid: float) -> bool:
+    cells = p / grid
+    return bool(np.all(np.abs(cells - np.round(cells)) < 1e-6 * np.maximum(1.0, np.abs(cells) * 1e-6)))
+
+
+def _jitters(p: FloatArray, grid: float) -> bool:
+    bends = np.diff(p, 2)
+    sharp = np.abs(bends) > 0.5 * grid
+    turns = sharp[1:] & sharp[:-1] & (bends[1:] * bends[:-1] < 0)
+    moving = np.count_nonzero(np.diff(p)) or 1
+    return bool(np.count_nonzero(turns) > 0.02 * moving)
+
+
+def fitted_speed(
+    p: FloatArray, t: FloatArray, half_width: int, segment: IntArray
+) -> tuple[FloatArray, FloatArray]:
+    """Return slopes of lines through windows of positions, and the times they belong to.
+
+    ``p``: positions, ``t``: times, ``segment``: the number of the stretch of constant
+    input that each frame's step belongs to, all of shape (n,). A window spans
+    ``half_width`` frames either way but never a change of input, where the motion bends.
+    """
+    n = len(p)
+    index = np.arange(n)
+    starts = np.flatnonzero(np.concatenate(([True], segment[1:] != segment[:-1])))
+    number = np.searchsorted(starts, index, side="right") - 1
+    low = np.maximum(starts[number] - 1, 0)
+    high = np.append(starts[1:], n)[number] - 1
+    count, st, sp, stt, stp = (np.zeros(n) for _ in range(5))
+    for shift in range(-half_width, half_width + 1):
+        j = index + shift
+        inside = (j >= low) & (j <= high)
+        j = np.clip(j, 0, n - 1)
+        dt = np.where(inside, t[j] - t, 0.0)
+        dp = np.where(inside, p[j] - p, 0.0)
+        count += inside
+        st += dt
+        sp += dp
+        stt += dt * dt
+        stp += dt * dp
+    spread = stt - st * st / count
+    safe = np.where(spread > 0, spread, 1.0)
+    slope = np.where(spread > 0, (stp - st * sp / count) / safe, 0.0)
+    return slope, t + st / count

@@ -1,0 +1,40 @@
+"""Vectorised helpers over half-open frame ranges ``[start, stop)``."""
+
+import numpy as np
+import numpy.typing as npt
+
+__all__ = ["BoolArray", "IntArray", "first_where", "last_where", "runs"]
+
+BoolArray = npt.NDArray[np.bool_]
+IntArray = npt.NDArray[np.int64]
+
+
+def runs(values: npt.NDArray[np.generic]) -> tuple[IntArray, IntArray]:
+    """Return starts and stops of the stretches of equal values, shape (k,) each."""
+    if not len(values):
+        empty = np.zeros(0, dtype=np.int64)
+        return empty, empty
+    cuts = np.flatnonzero(values[1:] != values[:-1]) + 1
+    starts = np.concatenate(([0], cuts)).astype(np.int64)
+    stops = np.concatenate((cuts, [len(values)])).astype(np.int64)
+    return starts, stops
+
+
+def first_where(condition: BoolArray, start: IntArray, stop: IntArray) -> IntArray:
+    """Return, for each range, the first index where the condition holds, or -1."""
+    hits = np.flatnonzero(condition)
+    if not hits.size:
+        return np.full(len(start), -1, dtype=np.int64)
+    at = np.searchsorted(hits, start, side="left")
+    found = hits[np.minimum(at, len(hits) - 1)]
+    return np.where((at < len(hits)) & (found < stop), found, -1)
+
+
+def last_where(condition: BoolArray, start: IntArray, stop: IntArray) -> IntArray:
+    """Return, for each range, the last index where the condition holds, or -1."""
+    hits = np.flatnonzero(condition)
+    if not hits.size:
+        return np.full(len(start), -1, dtype=np.int64)
+    at = np.searchsorted(hits, stop, side="left") - 1
+    found = hits[np.maximum(at, 0)]
+    return np.where((at >= 0) & (found >= start), found, -1)

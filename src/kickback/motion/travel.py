@@ -1,0 +1,163 @@
+"""Pushes and releases on the ground: where they begin and end, and the speed they settle at."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from kickback.motion.analyse import Motion
+from kickback.motion.kinematics import Track
+from kickback.motion.segments import BoolArray, IntArray, first_where, last_where, runs
+from kickback.takes.take import FloatArray
+
+__all__ = ["PLATEAU_TIME", "Plateaus", "Pushes", "Releases", "plateaus_of", "pushes_of",
+           "releases_of"]
+
+PLATEAU_TIME = 0.2
+PLATEAU_CHANGE = 1e-3
+_FULL_WITHIN = 0.1
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Plateaus:
+    """Stretches of full input on the ground, arrays of shape (k,).
+
+    Frames ``[start, stop)``; ``speed`` is what the stretch settles at (NaN where it does
+    not), held from frame ``settled`` on; ``side`` is the direction, ±1.
+    """
+
+    start: IntArray
+    stop: IntArray
+    side: FloatArray
+    speed: FloatArray
+    settled: IntArray
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Pushes:
+    """Presses of one direction, arrays of shape (k,); held in the first frame is no press.
+
+    Frames ``[press, stop)`` read the press and stay on the ground. ``entry`` is the
+    speed along the push just before it; ``full`` whether the stick went all the way;
+    ``plateau`` the index of the push's plateau stretch, or -1.
+    """
+
+    press: IntArray
+    stop: IntArray
+    side: FloatArray
+    entry: FloatArray
+    full: BoolArray
+    plateau: IntArray
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Releases:
+    """Stretches ``[start, stop)`` of slowing down, arrays of shape (k,).
+
+    ``entry`` is the signed speed just before; ``cause`` says what ends each: ``input``,
+    ``air`` or ``end`` of the take.
+    """
+
+    start: IntArray
+    stop: IntArray
+    entry: FloatArray
+    cause: tuple[str, ...]
+
+
+def plateaus_of(motion: Motion, track: Track) -> Plateaus:
+    """Find where full input settles at a speed: at least 0.2 s within 0.1 % at its end.
+
+    The speed is the median over the later half of that time (at least 0.2 s of it); with
+    rounded positions the slope of a line through them.
+    """
+    inputs = motion.inputs
+    free = motion.grounded & (np.abs(inputs.move) == 2)
+    if inputs.brake is not None:
+        free &= ~inputs.brake
+    code = np.where(free, np.sign(inputs.move), 0)
+    start, stop = runs(code)
+    keep = code[start] != 0
+    start, stop = start[keep], stop[keep]
+    side = code[start].astype(np.float64)
+    final = np.zeros(len(motion.t))
+    for a, b in zip(start.tolist(), stop.tolist(), strict=True):
+        final[a:b] = track.v[b - 1]
+    off = np.abs(track.v - final) > PLATEAU_CHANGE * np.abs(final) + 2 * track.noise
+    settled = np.where((away := last_where(off, start, stop)) < 0, start, away + 1)
+    lasts = motion.t[np.maximum(stop - 1, 0)] - motion.begin[np.minimum(settled, stop - 1)]
+    sound = (lasts >= PLATEAU_TIME * (1 - 1e-9)) & (settled < stop)
+    sound &= track.v[stop - 1] * side > motion.rest_speed
+    speed = np.full(len(start), np.nan)
+    for k in np.flatnonzero(sound).tolist():
+        keep_time = max(PLATEAU_TIME, float(lasts[k]) / 2)
+        b = int(stop[k])
+        a = int(np.searchsorted(motion.t, motion.t[b - 1] - keep_time * (1 + 1e-9)))
+        a = max(a, int(settled[k]))
+        speed[k] = _settled_speed(motion, track, a, b) * side[k]
+    return Plateaus(start=start, stop=stop, side=side, speed=speed, settled=settled)
+
+
+def _settled_speed(motion: Motion, track: Track, a: int, b: int) -> float:
+    if track.rounded:
+        t = motion.t[a:b] - motion.t[a:b].mean()
+        return float(np.sum(t * track.p[a:b]) / np.sum(t * t))
+    return float(np.median(track.v[a:b]))
+
+
+def pushes_of(motion: Motion, track: Track, plateaus: Plateaus) -> Pushes:
+    """Find the presses of a direction that the take shows from their start."""
+    move = motion.inputs.move
+    side = np.sign(move)
+    start, stop = runs(side)
+    keep = (side[start] != 0) & (start > 0)
+    start, stop = start[keep], stop[keep]
+    air = first_where(~motion.grounded, start, stop)
+    stop = np.where(air >= 0, air, stop)
+    keep = (stop > start) & motion.grounded[start - 1]
+    start, stop = start[keep], stop[keep]
+    first_full = first_where(np.abs(move) == 2, start, stop)
+    soft = last_where(np.abs(move) == 1, start, stop)
+    quick = motion.begin[np.maximum(first_full, 0)] - motion.begin[start] <= _FULL_WITHIN
+    full = (first_full >= 0) & quick & (soft < first_full)
+    at = np.searchsorted(plateaus.start, first_full)
+    inside = full & (at < len(plateaus.start))
+    inside[inside] = plateaus.start[at[inside]] < stop[inside]
+    way = side[start].astype(np.float64)
+    return Pushes(
+        press=start,
+        stop=stop,
+        side=way,
+        entry=track.v[start - 1] * way,
+        full=full,
+        plateau=np.where(inside, at, -1),
+    )
+
+
+def releases_of(motion: Motion, track: Track, *, braking: bool) -> Releases:
+    """Find coasting (input let go) or braking (opposite or brake input) while moving."""
+    inputs = motion.inputs
+    side = np.sign(inputs.move)
+    brake = inputs.brake if inputs.brake is not None else np.zeros(len(side), dtype=bool)
+    code = side + 3 * brake
+    start, stop = runs(code)
+    keep = start > 0
+    start, stop = start[keep], stop[keep]
+    before = track.v[start - 1]
+    moving = (np.abs(before) > motion.rest_speed) & motion.grounded[start - 1]
+    if braking:
+        pressed = brake[start] | (side[start] * before < 0)
+        kind = pressed & ~brake[start - 1] & (side[start] * side[start - 1] <= 0)
+    else:
+        kind = (code[start] == 0) & ~brake[start - 1]
+    keep = moving & kind
+    start, stop = start[keep], stop[keep]
+    air = first_where(~motion.grounded, start, stop)
+    n = len(motion.t)
+    cause = tuple(
+        "air" if a >= 0 else "end" if b == n else "input" for a, b in zip(air, stop, strict=True)
+    )
+    return Releases(
+        start=start,
+        stop=np.where(air >= 0, air, stop),
+        entry=track.v[start - 1],
+        cause=cause,
+    )

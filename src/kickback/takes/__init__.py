@@ -1,0 +1,1 @@
+"""What a take is: channels, header, the take itself and its time base."""

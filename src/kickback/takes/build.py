@@ -1,0 +1,138 @@
+"""From raw columns to a take: what is required, checked and derived."""
+
+from collections.abc import Callable, Mapping, Sequence
+
+import numpy as np
+
+from kickback.errors import InputError, nearest
+from kickback.takes.axes import flipped_columns, ground_axis, up_axis
+from kickback.takes.channels import CHANNELS, channel_of
+from kickback.takes.header import Header
+from kickback.takes.take import Column, FloatArray, Take
+
+__all__ = ["Place", "build_take"]
+
+Place = Callable[[int | None, str | None], str]
+"""Says where frame and column are: ``place(7, "x")`` -> ``"run.csv, line 9, column x"``."""
+
+
+def build_take(
+    header: Header,
+    columns: Mapping[str, Column],
+    *,
+    name: str,
+    source: str = "",
+    place: Place | None = None,
+    warnings: Sequence[str] = (),
+) -> Take:
+    """Check raw columns, derive the time base, and make up positive.
+
+    Only a position and one of ``t``, ``dt`` or the header's ``frame_rate`` are required.
+    Raises InputError for a missing position or time base, non-finite numbers, times
+    that do not advance, and fewer than two frames.
+    """
+    where = place or (lambda _frame, _column: source or name)
+    _require_position(header, columns, where)
+    _check_numbers(columns, where)
+    frames = len(next(iter(columns.values())))
+    if frames < 2:
+        raise InputError(
+            f"a take needs at least two frames, this one has {frames}", where(None, None)
+        )
+    full, derived = _with_time_base(header, dict(columns), where)
+    flips = flipped_columns(header)
+    turned: dict[str, Column] = {
+        key: -column if key in flips else column  # type: ignore[operator]
+        for key, column in full.items()
+    }
+    return Take(
+        header=header,
+        columns=turned,
+        name=name,
+        source=source,
+        derived=derived,
+        warnings=tuple(warnings),
+    )
+
+
+def _require_position(header: Header, columns: Mapping[str, Column], where: Place) -> None:
+    needed = [ground_axis(header)]
+    if header.view == "side":
+        needed.append(up_axis(header))
+    missing = [axis for axis in needed if axis not in columns]
+    if not missing:
+        return
+    if any(axis in columns for axis in needed) and header.view == "side":
+        return  # one axis alone still carries a jump or a run
+    raise InputError(
+        f"no column '{missing[0]}' for the position{nearest(missing[0], columns)}"
+        " (a mapping file names a log's own columns: --map)",
+        where(None, None),
+    )
+
+
+def _check_numbers(columns: Mapping[str, Column], where: Place) -> None:
+    for key, column in columns.items():
+        if key not in CHANNELS or column.dtype.kind != "f":
+            continue
+        bad = np.flatnonzero(~np.isfinite(column))
+        if bad.size:
+            row = int(bad[0])
+            shown = "missing" if np.isnan(column[row]) else "infinite"  # type: ignore[arg-type]
+            raise InputError(f"'{key}' is {shown}; it must be a finite number", where(row, key))
+        if channel_of(key).is_flag:
+            odd = np.flatnonzero((column != 0) & (column != 1))
+            if odd.size:
+                row = int(odd[0])
+                raise InputError(
+                    f"'{key}' must be 0 or 1, not {float(column[row]):g}",  # type: ignore[arg-type]
+                    where(row, key),
+                )
+
+
+def _with_time_base(
+    header: Header, columns: dict[str, Column], where: Place
+) -> tuple[dict[str, Column], frozenset[str]]:
+    """Return the columns with both ``t`` and ``dt``, and the names that were derived."""
+    frames = len(next(iter(columns.values())))
+    derived = set()
+    if "dt" in columns:
+        _check_positive(columns["dt"], where)  # type: ignore[arg-type]
+    if "t" not in columns:
+        if "dt" in columns:
+            columns["t"] = np.cumsum(columns["dt"])
+        elif header.frame_rate is not None:
+            columns["t"] = np.arange(1, frames + 1) / header.frame_rate
+            columns["dt"] = np.full(frames, 1 / header.frame_rate)
+            derived.add("dt")
+        else:
+            raise InputError(
+                "no column 't' or 'dt' and no frame_rate in the header: one of them must"
+                " say how long a frame lasts",
+                where(None, None),
+            )
+        derived.add("t")
+    t: FloatArray = columns["t"]  # type: ignore[assignment]
+    steps = np.diff(t)
+    back = np.flatnonzero(steps <= 0)
+    if back.size:
+        row = int(back[0]) + 1
+        word = "runs backwards" if steps[row - 1] < 0 else "stands still"
+        raise InputError(
+            f"time {word}: {t[row]:.6g} s after {t[row - 1]:.6g} s; each frame must be later"
+            " than the one before",
+            where(row, "t"),
+        )
+    if "dt" not in columns:
+        first = 1 / header.frame_rate if header.frame_rate else float(np.median(steps))
+        columns["dt"] = np.concatenate(([first], steps))
+        derived.add("dt")
+    order = ["t", "dt", *(key for key in columns if key not in {"t", "dt"})]
+    return {key: columns[key] for key in order}, frozenset(derived)
+
+
+def _check_positive(dt: FloatArray, where: Place) -> None:
+    bad = np.flatnonzero(dt <= 0)
+    if bad.size:
+        row = int(bad[0])
+        raise InputError(f"the time step is {dt[row]:g} s; it must be above 0", where(row, "dt"))

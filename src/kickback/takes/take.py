@@ -1,0 +1,83 @@
+"""A take: a header and one table of frames, checked once when it is made."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from types import MappingProxyType
+
+import numpy as np
+import numpy.typing as npt
+
+from kickback.errors import InputError, nearest
+from kickback.takes.header import Header
+
+__all__ = ["Column", "FloatArray", "Take"]
+
+FloatArray = npt.NDArray[np.float64]
+Column = npt.NDArray[np.float64] | npt.NDArray[np.str_]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Take:
+    """One recorded run.
+
+    ``columns`` maps names to read-only arrays of shape (n,), up positive. ``derived``
+    names those that no file gave; ``warnings`` are sentences from reading. ``name``
+    stands for the take in tables; ``source`` is where it came from.
+    """
+
+    header: Header
+    columns: Mapping[str, Column]
+    name: str
+    source: str = ""
+    derived: frozenset[str] = frozenset()
+    warnings: Sequence[str] = ()
+    _frames: int = field(default=0, repr=False)
+
+    def __post_init__(self) -> None:
+        """Freeze the columns and check that they are of one length."""
+        frozen: dict[str, Column] = {}
+        for name, column in self.columns.items():
+            array = column.view()
+            array.flags.writeable = False
+            frozen[name] = array
+        lengths = {len(column) for column in frozen.values()}
+        if len(lengths) != 1:
+            raise InputError("the columns of a take must be equally long", self.name)
+        object.__setattr__(self, "columns", MappingProxyType(frozen))
+        object.__setattr__(self, "_frames", lengths.pop())
+
+    def __len__(self) -> int:
+        """Return the number of frames."""
+        return self._frames
+
+    def __contains__(self, name: object) -> bool:
+        """Whether the take has a column of that name."""
+        return name in self.columns
+
+    def numbers(self, name: str) -> FloatArray:
+        """Return a column of numbers, shape (n,).
+
+        Raises InputError where the take lacks it (naming the nearest) or it holds text.
+        """
+        column = self.columns.get(name)
+        if column is None:
+            raise InputError(f"no column '{name}'{nearest(name, self.columns)}", self.name)
+        if column.dtype.kind != "f":
+            raise InputError(f"column '{name}' holds text, not numbers", self.name)
+        return column  # type: ignore[return-value]
+
+    @property
+    def frame_rate(self) -> float:
+        """Return frames per second: the header's where the times agree within 5 %."""
+        span = self.numbers("t")
+        measured = (len(span) - 1) / float(span[-1] - span[0])
+        stated = self.header.frame_rate
+        if stated is not None and abs(measured / stated - 1) <= 0.05:
+            return stated
+        return measured
+
+    @property
+    def duration(self) -> float:
+        """Return the time from the start of the first frame to the end of the last, s."""
+        t = self.numbers("t")
+        return float(t[-1] - t[0] + self.numbers("dt")[0])
