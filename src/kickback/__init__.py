@@ -11,11 +11,11 @@ The library's front door; everything is loaded when it is first asked for::
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from kickback.compare.compare import compare
+    from kickback.comparison.compare import compare
     from kickback.errors import InputError, KickbackError
     from kickback.files.read import read_take
     from kickback.files.write import write_take
-    from kickback.framerate.analyse import framerate
+    from kickback.framerate.analyse import frame_rates
     from kickback.metrics.measure import measure
     from kickback.models.simulate import simulate
     from kickback.motion.analyse import analyse
@@ -29,7 +29,7 @@ __all__ = [
     "Take",
     "analyse",
     "compare",
-    "framerate",
+    "frame_rates",
     "measure",
     "read_take",
     "simulate",
@@ -41,8 +41,8 @@ _HOMES = {
     "KickbackError": "kickback.errors",
     "Take": "kickback.takes.take",
     "analyse": "kickback.motion.analyse",
-    "compare": "kickback.compare.compare",
-    "framerate": "kickback.framerate.analyse",
+    "compare": "kickback.comparison.compare",
+    "frame_rates": "kickback.framerate.analyse",
     "measure": "kickback.metrics.measure",
     "read_take": "kickback.files.read",
     "simulate": "kickback.models.simulate",

@@ -75,7 +75,9 @@ def find_takes(patterns: Sequence[str]) -> list[str]:
     found: list[str] = []
     for pattern in patterns:
         path = Path(pattern)
-        if pattern == "-" or path.is_file():
+        if pattern in _RECENT:
+            matches = [_recent(pattern)]
+        elif pattern == "-" or path.is_file():
             matches = [pattern]
         elif path.is_dir():
             matches = sorted(
@@ -95,6 +97,20 @@ def find_takes(patterns: Sequence[str]) -> list[str]:
             raise InputError("no such file or folder", pattern)
         found.extend(item for item in matches if item not in found)
     return found
+
+
+_RECENT = {"@last": 1, "@previous": 2}
+TAKES_FOLDER = Path("takes")
+
+
+def _recent(word: str) -> str:
+    """Return the take in the takes folder that was written last, or the one before."""
+    folder = TAKES_FOLDER
+    known = [item for item in folder.glob("*") if item.name.endswith(TAKE_SUFFIXES)]
+    known.sort(key=lambda item: (item.stat().st_mtime_ns, item.name))
+    if len(known) < _RECENT[word]:
+        raise UsageError(f"{word}: there are {len(known)} takes in {folder.resolve()}")
+    return str(known[-_RECENT[word]])
 
 
 def _stem(source: str) -> str:

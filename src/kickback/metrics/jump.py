@@ -107,6 +107,10 @@ def _measure(
         return none("no jump was cut short" if hop else "every jump was cut short")
     value, resolution, slack = part(scene, arcs)
     keep = kind & np.isfinite(value)
+    if sideways and keep.any():
+        keep &= _running(scene, arcs, keep)
+        if not keep.any():
+            return none("no jump moved sideways")
     if not keep.any():
         return none(next((arcs.reasons[k] for k in np.flatnonzero(kind) if arcs.reasons[k]),
                          "too few frames in the air"))
@@ -117,6 +121,18 @@ def _measure(
     return Occurrences(
         value=value, start=arcs.begin, end=end, resolution=resolution, slack=slack, remark=remark
     ).only(keep)
+
+
+def _running(
+    scene: Scene, arcs: Arcs, known: "np.typing.NDArray[np.bool_]"
+) -> "np.typing.NDArray[np.bool_]":
+    """Return the jumps with a run-up like the fastest one's, or else all that moved."""
+    fastest = float(arcs.side_speed[known].max())
+    if fastest > scene.motion.rest_speed:
+        running: np.typing.NDArray[np.bool_] = arcs.side_speed >= 0.9 * fastest
+        return running
+    moved: np.typing.NDArray[np.bool_] = arcs.reach > 0.1 * arcs.height
+    return moved
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -1,0 +1,68 @@
+"""``kickback compare``."""
+
+import sys
+
+import click
+
+from kickback.cli.common import (
+    format_option,
+    map_option,
+    only_option,
+    project_option,
+    say_warnings,
+    units_of,
+)
+
+__all__ = ["command"]
+
+
+@click.command("compare")
+@click.argument("base")
+@click.argument("candidate")
+@map_option
+@only_option
+@click.option("--strict", is_flag=True, help="Exit with 1 also where a verdict is cannot-tell.")
+@format_option(junit=True)
+@project_option
+def command(
+    base: str,
+    candidate: str,
+    map_file: str | None,
+    only: tuple[str, ...],
+    strict: bool,
+    how: str,
+    project: str | None,
+) -> None:
+    """Hold CANDIDATE's metrics against BASE's: each a take, a folder or a quoted pattern.
+
+    Says what changed in the parameters and in the metrics. Exit status 1 where a metric
+    regressed (moved beyond its budget, not nearer to its target) or was lost. Budgets:
+    [budgets] in kickback.toml, else the larger of 2 % and the resolution.
+    """
+    from kickback.comparison.compare import compare
+    from kickback.project.settings import find_settings
+    from kickback.workflows.reading import load_takes
+
+    settings = find_settings(project)
+    sides = [load_takes([side], map_file, settings) for side in (base, candidate)]
+    result = compare(
+        sides[0].takes, sides[1].takes, only=only, budgets=settings.budgets,
+        targets=settings.targets,
+    )
+    say_warnings([*sides[0].warnings, *sides[1].warnings, *result.warnings])
+    if how == "text":
+        from kickback.show.console import Printer
+        from kickback.show.tables import show_comparison
+
+        show_comparison(Printer(), result, units_of(settings))
+    elif how == "junit":
+        from kickback.show.junit import comparison_cases
+        from kickback.show.records import as_junit
+
+        click.echo(as_junit("kickback compare", comparison_cases(result)))
+    else:
+        from kickback.show.records import render_records
+
+        click.echo(render_records(result.to_records(), how))
+    unsure = strict and any(row.verdict == "cannot-tell" for row in result.rows)
+    sys.exit(1 if result.failed or unsure else 0)

@@ -1,0 +1,66 @@
+"""``kickback demo``."""
+
+import os
+import shlex
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+if TYPE_CHECKING:
+    from kickback.workflows.demo import Step
+
+__all__ = ["command"]
+
+
+@click.command("demo")
+@click.argument("folder", default="demo", metavar="[FOLDER]")
+def command(folder: str) -> None:
+    """Write the Lantern Row demo project into FOLDER and walk through it.
+
+    Each step shows the command that printed it, to be repeated by hand in the folder.
+    Files there that you have changed are kept and used; the takes are made anew.
+    """
+    from kickback.workflows.demo import STEPS, write_demo
+
+    place = Path(folder)
+    takes = write_demo(place)
+    click.echo(f"Lantern Row: a made-up game, written into {place}{os.sep} with {takes} takes.")
+    click.echo(f"Every step below can be repeated by hand: cd {shlex.quote(str(place))}")
+    with _inside(place):
+        for number, step in enumerate(STEPS, 1):
+            _show(number, step)
+    click.echo(f"\nThat was all. The project is in {place}{os.sep}; change a number in"
+               f" {place / 'params' / 'brisk.toml'} and run this again.")
+
+
+@contextmanager
+def _inside(folder: Path) -> Iterator[None]:
+    before = Path.cwd()
+    os.chdir(folder)
+    try:
+        yield
+    finally:
+        os.chdir(before)
+
+
+def _show(number: int, step: "Step") -> None:
+    """Run one step as the program would, and say how it ended where that matters."""
+    from kickback.cli.main import group
+
+    click.echo()
+    click.secho(f"{number}. {step.title}", bold=True)
+    click.echo(step.text)
+    click.secho(f"\n$ kickback {shlex.join(step.arguments)}", fg="cyan")
+    sys.stdout.flush()
+    status = 0
+    try:
+        group.main(args=list(step.arguments), prog_name="kickback", standalone_mode=False)
+    except SystemExit as stop:
+        status = stop.code if isinstance(stop.code, int) else 0
+    sys.stdout.flush()
+    if status:
+        click.echo(f"(exit status {status}: a build server would stop here)")

@@ -1,0 +1,103 @@
+"""The ``kickback`` group: commands by name, loaded when called, and errors as sentences."""
+
+import importlib
+import os
+import sys
+from typing import Any
+
+import click
+
+from kickback.errors import KickbackError, nearest
+
+__all__ = ["COMMANDS", "main"]
+
+COMMANDS = {
+    "demo": "Write the Lantern Row demo project and walk through it.",
+    "new": "Start a project: kickback.toml, folders and a commented example.",
+    "record": "Save takes from a running game's frames.",
+    "inspect": "Say what is in a take.",
+    "measure": "Measure how takes feel: top speed, stop distance, apex height, ….",
+    "metrics": "List the metrics, or explain one.",
+    "framerate": "Hold one parameter set at several frame rates against itself.",
+    "compare": "Hold one parameter set against another.",
+    "plot": "Draw takes: motion over time with phases, and the arcs of jumps.",
+    "simulate": "Make takes from a built-in movement model.",
+    "convert": "Write takes in another encoding, also from foreign logs.",
+}
+
+
+class _Lazy(click.Group):
+    """A group that imports a command's module only when the command is called."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        """Return the commands in the order of the work."""
+        del ctx
+        return list(COMMANDS)
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        """Load a command."""
+        del ctx
+        if cmd_name not in COMMANDS:
+            return None
+        found: click.Command = importlib.import_module(f"kickback.cli.{cmd_name}_command").command
+        return found
+
+    def resolve_command(
+        self, ctx: click.Context, args: list[str]
+    ) -> tuple[str | None, click.Command | None, list[str]]:
+        """Find a command; an unknown one is an error that names the nearest."""
+        if args and args[0] not in COMMANDS and not args[0].startswith("-"):
+            raise click.UsageError(f"no command '{args[0]}'{nearest(args[0], COMMANDS)}", ctx)
+        return super().resolve_command(ctx, args)
+
+    def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        """List the commands from the table, without loading them."""
+        del ctx
+        with formatter.section("Commands"):
+            formatter.write_dl(list(COMMANDS.items()))
+
+
+@click.group(
+    cls=_Lazy,
+    context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 100},
+    epilog="Exit status: 0 all is well; 1 something regressed, was lost, breaks or drifts beyond"
+    " its budget; 2 a wrong call or input.",
+)
+@click.version_option(package_name="kickback", message="%(prog)s %(version)s")
+def group() -> None:
+    """Measure how a game feels to move in, from per-frame motion traces.
+
+    Start with 'kickback demo', or 'kickback measure' and a log of your own.
+    """
+
+
+def main(argv: list[str] | None = None) -> None:
+    """Run the program: results go to standard output, errors become one sentence."""
+    try:
+        status: Any = group.main(args=argv, prog_name="kickback", standalone_mode=False)
+    except click.exceptions.Exit as stop:
+        status = stop.exit_code
+    except click.exceptions.NoArgsIsHelpError as error:
+        click.echo(error.format_message())
+        status = 2
+    except click.ClickException as error:
+        context = getattr(error, "ctx", None)
+        name = context.command_path if context is not None else "kickback"
+        click.echo(f"{name}: {_lower(error.format_message())} ('{name} --help' tells more)", err=True)
+        status = 2
+    except (click.Abort, KeyboardInterrupt):
+        status = 130
+    except KickbackError as error:
+        click.echo(f"kickback: {error}", err=True)
+        status = 2
+    except BrokenPipeError:
+        # the reader has left: nothing more to say, and Python must not complain at exit
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        status = 0
+    sys.exit(status if isinstance(status, int) else 0)
+
+
+def _lower(message: str) -> str:
+    """Return a message that goes on after a colon, on one line and without a full stop."""
+    text = " ".join(message.split()).rstrip(".")
+    return text[:1].lower() + text[1:]

@@ -1,0 +1,55 @@
+"""``kickback measure``."""
+
+import click
+
+from kickback.cli.common import (
+    format_option,
+    map_option,
+    only_option,
+    project_option,
+    say_warnings,
+    takes_argument,
+    units_of,
+)
+
+__all__ = ["command"]
+
+
+@click.command("measure")
+@takes_argument
+@map_option
+@only_option
+@click.option("--each", is_flag=True, help="Every occurrence with its time, not the median.")
+@format_option()
+@project_option
+def command(
+    takes: tuple[str, ...],
+    map_file: str | None,
+    only: tuple[str, ...],
+    each: bool,
+    how: str,
+    project: str | None,
+) -> None:
+    """Measure the metrics of TAKES: files, folders, patterns, @last, or - for a pipe.
+
+    Several takes are shown side by side. 'kickback metrics NAME' explains a metric.
+    """
+    from kickback.metrics.measure import measure
+    from kickback.project.settings import find_settings
+    from kickback.workflows.reading import load_takes
+
+    settings = find_settings(project)
+    loaded = load_takes(takes, map_file, settings)
+    say_warnings(loaded.warnings)
+    measured = [measure(take, only) for take in loaded.takes]
+    if how != "text":
+        from kickback.show.records import render_records
+
+        records = [record for item in measured for record in item.to_records(each=each)]
+        click.echo(render_records(records, how))
+        return
+    from kickback.show.console import Printer
+    from kickback.show.tables import show_each, show_measurements
+
+    show = show_each if each else show_measurements
+    show(Printer(), measured, units_of(settings))

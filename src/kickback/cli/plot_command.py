@@ -1,0 +1,49 @@
+"""``kickback plot``."""
+
+import click
+
+from kickback.cli.common import map_option, project_option, say_warnings, takes_argument
+
+__all__ = ["command"]
+
+
+@click.command("plot")
+@takes_argument
+@click.option(
+    "-o", "--output", metavar="FILE",
+    help="Where to, *.png or *.svg; the first take's name with .png where it is not given.",
+)
+@click.option("--force", is_flag=True, help="Replace the file if it exists.")
+@map_option
+@project_option
+def command(
+    takes: tuple[str, ...],
+    output: str | None,
+    force: bool,
+    map_file: str | None,
+    project: str | None,
+) -> None:
+    """Draw TAKES over each other.
+
+    Sideways speed, height, inputs and phases over time with events marked, and the arc of
+    each jump from its takeoff.
+    """
+    from pathlib import Path
+
+    from kickback.errors import UsageError
+    from kickback.files.write import write_new
+    from kickback.project.settings import find_settings
+    from kickback.workflows.plotting import plot_data
+    from kickback.workflows.reading import load_takes
+
+    loaded = load_takes(takes, map_file, find_settings(project))
+    say_warnings(loaded.warnings)
+    path = Path(output) if output else Path(f"{Path(loaded.takes[0].name).name}.png")
+    ending = path.suffix.removeprefix(".").lower()
+    if ending not in {"png", "svg"}:
+        raise UsageError(f"{path}: the ending must be .png or .svg")
+    data = [plot_data(take) for take in loaded.takes]
+    from kickback.show.figures import motion_figure, save_figure
+
+    write_new(path, save_figure(motion_figure(data), ending), replace=force)
+    click.echo(f"{path}: {len(data)} take{'s' if len(data) > 1 else ''} drawn")

@@ -1,0 +1,1 @@
+"""Comparing parameter sets: pairing, budgets and verdicts."""

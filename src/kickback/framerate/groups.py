@@ -1,0 +1,57 @@
+"""Which takes belong together: one subject, parameter set and drill, at several rates."""
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from kickback.takes.take import Take
+
+__all__ = ["Group", "group_takes"]
+
+_RATE_AT_END = re.compile(r"[-_. ]?(?:at)?(\d+(?:\.\d+)?)(?:hz|fps)?(?:[-_](?:r?\d+))?$", re.IGNORECASE)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Group:
+    """Takes of one exercise; ``name`` is the parameter set's, or the file names' stem."""
+
+    name: str
+    takes: Sequence[Take]
+
+
+def group_takes(takes: Sequence[Take]) -> tuple[list[Group], list[str]]:
+    """Group takes by subject, parameter values and drill; by file name without a header.
+
+    Returns the groups in order of appearance, and sentences about what was odd: one name
+    with different values.
+    """
+    groups: dict[tuple[object, ...], list[Take]] = {}
+    for take in takes:
+        groups.setdefault(_key(take), []).append(take)
+    named = [Group(name=_name(members[0]), takes=tuple(members)) for members in groups.values()]
+    said: list[str] = []
+    names = [group.name for group in named]
+    for name in dict.fromkeys(names):
+        if names.count(name) > 1:
+            said.append(
+                f"'{name}' stands for {names.count(name)} different exercises: its takes differ"
+                " in subject, drill or parameter values and are kept apart"
+            )
+    return named, said
+
+
+def _key(take: Take) -> tuple[object, ...]:
+    header = take.header
+    if header.parameters is None:
+        return (header.subject, header.drill, _stem(take.name))
+    values = tuple(sorted((key, repr(value)) for key, value in header.parameters.values.items()))
+    own = values or header.parameters.name
+    return (header.subject, header.drill, own)
+
+
+def _stem(name: str) -> str:
+    return _RATE_AT_END.sub("", name) or name
+
+
+def _name(take: Take) -> str:
+    return take.header.parameters_name or _stem(take.name)

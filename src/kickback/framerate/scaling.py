@@ -1,0 +1,52 @@
+"""How a number scales with the frame rate: exponent, interval and limit."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from kickback.takes.take import FloatArray
+
+__all__ = ["Scaling", "scaling"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Scaling:
+    """``exponent`` p of ``value ∝ rate^p`` within ``[low, high]``; ``limit`` as dt → 0.
+
+    All None where the values do not allow it (zero or mixed signs, a single rate).
+    """
+
+    exponent: float | None
+    low: float | None
+    high: float | None
+    limit: float | None
+
+
+def scaling(rate: FloatArray, value: FloatArray, resolution: FloatArray) -> Scaling:
+    """Fit ``ln|value| = p·ln(rate) + c`` and ``value = limit + c/rate``.
+
+    All of shape (k,). The interval adds the 95 % interval of the straight line (three
+    rates or more) to what the resolutions allow at worst.
+    """
+    limit = None
+    if len(rate) >= 2:
+        limit = float(np.polyfit(1 / rate, value, 1)[1])
+    if len(rate) < 2 or np.any(value == 0) or np.any(np.sign(value) != np.sign(value[0])):
+        return Scaling(exponent=None, low=None, high=None, limit=limit)
+    x, y = np.log(rate), np.log(np.abs(value))
+    weight = (x - x.mean()) / float(np.sum((x - x.mean()) ** 2))
+    p = float(np.sum(weight * y))
+    slack = float(np.sum(np.abs(weight) * np.minimum(resolution / np.abs(value), 10.0)))
+    if len(rate) >= 3:
+        miss = y - y.mean() - p * (x - x.mean())
+        free = len(rate) - 2
+        error = np.sqrt(float(np.sum(miss**2)) / free * float(np.sum(weight**2)))
+        slack += _student(free) * float(error)
+    return Scaling(exponent=p, low=p - slack, high=p + slack, limit=limit)
+
+
+def _student(free: int) -> float:
+    """Return the 97.5 % point of Student's t with ``free`` degrees of freedom."""
+    from scipy.special import stdtrit
+
+    return float(stdtrit(free, 0.975))

@@ -1,0 +1,1 @@
+"""The project on disk: kickback.toml, parameter sets, drills."""

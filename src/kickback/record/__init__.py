@@ -1,0 +1,1 @@
+"""Receiving a running game's frames and saving takes."""

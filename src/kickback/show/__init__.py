@@ -1,0 +1,1 @@
+"""Finished results in, text or figures out; computes nothing about motion."""

@@ -1,0 +1,201 @@
+"""Figures: motion over time with phases and events, and the arcs of jumps."""
+
+import io
+from collections.abc import Sequence
+from typing import Any
+
+import matplotlib as mpl
+import numpy as np
+from matplotlib.backends.backend_agg import FigureCanvasAgg
+from matplotlib.figure import Figure
+
+from kickback.motion.phases import Phase
+from kickback.workflows.plotting import PlotData
+
+__all__ = ["motion_figure", "save_figure"]
+
+LINES = ("#0072b2", "#d55e00", "#009e73", "#cc79a7", "#e69f00", "#56b4e9")
+"""The Okabe–Ito colours, which the colour-blind can tell apart."""
+
+PHASES = {
+    "rest": "#e8e8e8",
+    "speed-up": "#b7dfb0",
+    "cruise": "#d9edc2",
+    "coast": "#cfe3f5",
+    "brake": "#f7c9b6",
+    "reverse": "#e6c3e0",
+    "turn": "#d3b5e5",
+    "still": "#f4f4f4",
+    "grounded": "#ddd5c8",
+    "rise": "#fbe7a8",
+    "fall": "#c5d8ef",
+}
+EVENT_MARKS = {"takeoff": "^", "apex": "o", "landing": "v", "ledge": "s"}
+_STYLE = {
+    "font.size": 9.5,
+    "axes.spines.top": False,
+    "axes.spines.right": False,
+    "axes.grid": True,
+    "grid.color": "#e4e4e4",
+    "grid.linewidth": 0.7,
+    "axes.axisbelow": True,
+    "svg.hashsalt": "kickback",
+}
+
+
+def motion_figure(data: Sequence[PlotData]) -> Figure:
+    """Draw takes over each other: speed, height, inputs and phases over time, arcs beside.
+
+    Phases and inputs are the first take's where there are several.
+    """
+    with mpl.rc_context(_STYLE):
+        figure = Figure(figsize=(12.8, 8.0), dpi=100, layout="constrained")
+        FigureCanvasAgg(figure)
+        rows = figure.subplot_mosaic(
+            [["speed", "arcs"], ["height", "arcs"], ["inputs", "facts"], ["phases", "facts"]],
+            width_ratios=[2.6, 1.0],
+            height_ratios=[3.0, 3.0, 1.1, 1.1],
+        )
+        for name in ("height", "inputs", "phases"):
+            rows[name].sharex(rows["speed"])
+        unit = data[0].motion.take.header.length_unit
+        for number, item in enumerate(data):
+            _draw_take(rows, item, LINES[number % len(LINES)], first=number == 0)
+        _finish(rows, data, unit)
+        return figure
+
+
+def save_figure(figure: Figure, ending: str) -> bytes:
+    """Return a figure as the bytes of a ``png`` or ``svg`` file, free of dates."""
+    buffer = io.BytesIO()
+    metadata = {"Date": None} if ending == "svg" else {"Software": None}
+    with mpl.rc_context(_STYLE):
+        figure.savefig(buffer, format=ending, metadata=metadata)
+    return buffer.getvalue()
+
+
+def _draw_take(rows: dict[str, Any], item: PlotData, colour: str, *, first: bool) -> None:
+    motion = item.motion
+    label = motion.take.name
+    if motion.across is not None:
+        rows["speed"].plot(
+            motion.across.tv, motion.across.v, color=colour, linewidth=1.5, label=label
+        )
+    if motion.up is not None:
+        rows["height"].plot(motion.t, motion.up.p, color=colour, linewidth=1.5, label=label)
+        _mark_events(rows["height"], item, colour)
+    for arc in item.arcs:
+        rows["arcs"].plot(arc.x, arc.y, color=colour, linewidth=1.3, marker=".", markersize=3)
+        rows["arcs"].plot(arc.x[arc.top], arc.y[arc.top], EVENT_MARKS["apex"], color=colour,
+                          markersize=6, markerfacecolor="white")
+    if first:
+        _draw_inputs(rows["inputs"], item)
+        _draw_phases(rows["phases"], motion.phases)
+        _phase_bands(rows["speed"], motion.phases, "travel", motion.t)
+        _phase_bands(rows["height"], motion.phases, "vertical", motion.t)
+        _strip_times(rows["phases"], motion.phases, motion.begin, motion.t)
+
+
+def _mark_events(axes: Any, item: PlotData, colour: str) -> None:
+    motion = item.motion
+    if motion.up is None:
+        return
+    for name, mark in EVENT_MARKS.items():
+        chosen = [event for event in item.events if event.name == name]
+        times = [event.time for event in chosen]
+        heights = np.interp(times, motion.t, motion.up.p)
+        if name == "apex":
+            heights = motion.up.p[[event.frame for event in chosen]] if chosen else heights
+        axes.plot(times, heights, mark, color=colour, markersize=6, markerfacecolor="white",
+                  markeredgewidth=1.2)
+
+
+def _draw_inputs(axes: Any, item: PlotData) -> None:
+    """Draw each input as a strip of its own."""
+    motion = item.motion
+    strips: list[tuple[str, Any]] = []
+    if motion.inputs.source == "recorded":
+        strips.append(("move", motion.take.numbers("in_move_x")))
+    for name, button in (("jump", motion.inputs.jump), ("brake", motion.inputs.brake)):
+        if button is not None:
+            strips.append((name, button.astype(float)))
+    for row, (_, values) in enumerate(reversed(strips)):
+        axes.fill_between(motion.begin, row, row + 0.38 * values, step="post", color="#555555",
+                          linewidth=0)
+    axes.set_yticks(range(len(strips)), [name for name, _ in reversed(strips)])
+    axes.set_ylim(-0.6, max(len(strips) - 0.4, 0.6))
+    if not strips:
+        axes.text(0.5, 0.5, "no inputs recorded", transform=axes.transAxes, ha="center",
+                  va="center", color="#777777")
+
+
+def _draw_phases(axes: Any, phases: Sequence[Phase]) -> None:
+    axes.set_yticks([0, 1], ["vertical", "travel"])
+    axes.set_ylim(-0.5, 1.5)
+    axes.grid(visible=False)
+    if any(phase.inferred for phase in phases):
+        axes.set_title("phases marked ~ are inferred", fontsize=8, loc="right", color="#777777")
+
+
+def _strip_times(axes: Any, phases: Sequence[Phase], begin: Any, t: Any) -> None:
+    """Draw the phases as labelled strips; labels only where they fit."""
+    whole = float(t[-1] - begin[0])
+    for phase in phases:
+        low, high = float(begin[phase.start]), float(t[phase.stop - 1])
+        row = 1 if phase.track == "travel" else 0
+        axes.barh(row, high - low, left=low, height=0.8, color=PHASES[phase.name], linewidth=0)
+        name = ("~" if phase.inferred else "") + phase.name
+        if high - low > 0.0095 * whole * len(name):
+            axes.text((low + high) / 2, row, name, ha="center", va="center", fontsize=7.5,
+                      color="#333333", clip_on=True)
+
+
+def _phase_bands(axes: Any, phases: Sequence[Phase], track: str, t: Any) -> None:
+    """Tint a panel's background with the phases of one track."""
+    for phase in phases:
+        if phase.track == track and phase.name not in {"rest", "still", "grounded"}:
+            low = float(t[max(phase.start - 1, 0)])
+            axes.axvspan(low, float(t[phase.stop - 1]), color=PHASES[phase.name], alpha=0.55,
+                         linewidth=0)
+
+
+def _finish(rows: dict[str, Any], data: Sequence[PlotData], unit: str) -> None:
+    """Label the panels."""
+    rows["speed"].set_ylabel(f"sideways speed [{unit}/s]")
+    rows["height"].set_ylabel(f"height [{unit}]")
+    rows["phases"].set_xlabel("time [s]")
+    names = [item.motion.take.name for item in data]
+    title = names[0] if len(names) == 1 else "phases and inputs: " + names[0]
+    rows["speed"].set_title(title, loc="left", fontweight="bold")
+    if len(names) > 1:
+        rows["speed"].legend(loc="upper right", framealpha=0.9)
+    for name in ("speed", "height", "inputs"):
+        rows[name].tick_params(labelbottom=False)
+    arcs = rows["arcs"]
+    arcs.set_title("jumps, from takeoff", loc="left", fontweight="bold")
+    arcs.set_xlabel(f"distance [{unit}]")
+    arcs.set_ylabel(f"height [{unit}]")
+    arcs.axhline(0, color="#999999", linewidth=0.8)
+    if not any(item.arcs for item in data):
+        arcs.text(0.5, 0.5, "no jumps", transform=arcs.transAxes, ha="center", color="#777777")
+    facts = rows["facts"]
+    facts.axis("off")
+    for row, (name, mark) in enumerate(EVENT_MARKS.items()):
+        facts.plot(0.06 + 0.47 * (row % 2), 0.86 - 0.2 * (row // 2), mark, color="#555555",
+                   markerfacecolor="white", transform=facts.transAxes)
+        facts.text(0.11 + 0.47 * (row % 2), 0.86 - 0.2 * (row // 2), name, va="center",
+                   transform=facts.transAxes)
+    facts.set_xlim(0, 1)
+    facts.set_ylim(0, 1)
+    facts.text(0.03, 0.42, "\n".join(_fact(item) for item in data[:4]), va="top", fontsize=8,
+               transform=facts.transAxes, color="#555555")
+
+
+def _fact(item: PlotData) -> str:
+    take = item.motion.take
+    source = item.motion.across.source if item.motion.across is not None else "none"
+    return (
+        f"{take.name}: {len(take)} frames at {take.frame_rate:.4g}/s\n"
+        f"    speed {source}, contact {item.motion.contact_source},"
+        f" inputs {item.motion.inputs.source}"
+    )

@@ -1,0 +1,102 @@
+"""A take's content as text and records."""
+
+from typing import Any
+
+from kickback.show.console import Printer
+from kickback.show.numbers import plain
+from kickback.workflows.inspecting import ColumnFacts, Inspection
+
+__all__ = ["inspection_records", "show_inspection"]
+
+
+def show_inspection(printer: Printer, found: Inspection) -> None:
+    """Print header, columns, phases and events."""
+    from rich import box
+    from rich.table import Table
+
+    take = found.take
+    header = take.header
+    printer.line(take.name, style="bold")
+    facts = [
+        ("frames", f"{len(take)}, {take.duration:.2f} s at {take.frame_rate:.4g} frames/s"),
+        ("time step", "least {} ms, median {} ms, most {} ms".format(
+            *(plain(1e3 * step) for step in found.steps))),
+        ("subject", f"{header.subject}, view {header.view}, up {header.up},"
+         f" lengths in {header.length_unit}"),
+        ("drill", header.drill or "none named"),
+        ("parameters", _parameters(found)),
+    ]
+    if found.motion is not None:
+        motion = found.motion
+        speed = motion.across.source if motion.across is not None else "none"
+        facts.append(("stands on", f"speed {speed}, ground contact {motion.contact_source},"
+                      f" inputs {motion.inputs.source}"))
+    if header.extra:
+        facts.append(("also in the header", ", ".join(header.extra)))
+    for name, text in facts:
+        printer.line(f"  {name:<12} {text}")
+    table = Table(box=box.SIMPLE_HEAD, pad_edge=False, header_style="bold")
+    for heading, side in (("column", "left"), ("least", "right"), ("most", "right"),
+                          ("unit", "left"), ("what it is", "left")):
+        table.add_column(heading, justify=side, no_wrap=True)  # type: ignore[arg-type]
+    for item in found.columns:
+        table.add_row(item.name, _end(item.low), _end(item.high), item.unit, _about(item))
+    printer.table(table)
+    if found.motion is not None:
+        _show_motion(printer, found)
+
+
+def _show_motion(printer: Printer, found: Inspection) -> None:
+    counts: dict[tuple[str, str], int] = {}
+    if found.motion is None:
+        return
+    for phase in found.motion.phases:
+        name = ("~" if phase.inferred else "") + phase.name
+        counts[phase.track, name] = counts.get((phase.track, name), 0) + 1
+    for track in ("travel", "vertical"):
+        shown = ", ".join(f"{n} {name}" for (own, name), n in counts.items() if own == track)
+        if shown:
+            printer.line(f"  {track:<12} {shown}")
+    events: dict[str, int] = {}
+    for event in found.events:
+        events[event.name] = events.get(event.name, 0) + 1
+    shown = ", ".join(f"{n} {name}" for name, n in events.items())
+    printer.line(f"  {'events':<12} {shown or 'none'}")
+    if any(name.startswith("~") for _, name in counts):
+        printer.line("  ~ inferred from the motion", style="dim")
+
+
+def _parameters(found: Inspection) -> str:
+    parameters = found.take.header.parameters
+    if parameters is None:
+        return "none in the header"
+    values = ", ".join(
+        f"{name} {value:g}" if isinstance(value, float) else f"{name} {value}"
+        for name, value in parameters.values.items()
+    )
+    return f"{parameters.name} ({values})" if values else parameters.name
+
+
+def _end(value: float | None) -> str:
+    return "" if value is None else plain(value)
+
+
+def _about(item: ColumnFacts) -> str:
+    return item.about + (" (derived)" if item.derived else "")
+
+
+def inspection_records(found: Inspection) -> list[dict[str, Any]]:
+    """Return a flat record a column."""
+    return [
+        {
+            "take": found.take.name,
+            "column": item.name,
+            "unit": item.unit,
+            "least": item.low,
+            "most": item.high,
+            "derived": item.derived,
+            "frames": len(found.take),
+            "about": item.about,
+        }
+        for item in found.columns
+    ]

@@ -1,0 +1,37 @@
+"""Verdicts as the cases of a JUnit report."""
+
+from kickback.comparison.compare import Comparison
+from kickback.framerate.analyse import FrameRates
+from kickback.show.numbers import plain
+
+__all__ = ["comparison_cases", "frame_rate_cases"]
+
+Case = tuple[str, str, str | None]
+"""A name, what it says, and the failure or None."""
+
+
+def frame_rate_cases(result: FrameRates) -> list[Case]:
+    """Return a case for each metric of each group."""
+    cases: list[Case] = []
+    for row in result.rows:
+        values = ", ".join(
+            f"{item.rate:.4g}/s {'none' if item.value is None else plain(item.value)}"
+            for item in row.values
+        )
+        text = f"{row.verdict}: {values} {row.unit}"
+        cases.append((f"{row.group} {row.metric}", text, text if row.beyond else None))
+    return cases
+
+
+def comparison_cases(result: Comparison) -> list[Case]:
+    """Return a case for each metric."""
+    cases: list[Case] = []
+    for row in result.rows:
+        sides = " → ".join(
+            "none" if value is None else f"{plain(value)} {row.unit}"
+            for value in (row.base, row.candidate)
+        )
+        text = f"{row.verdict}: {sides}"
+        failed = row.verdict in {"regressed", "lost"}
+        cases.append((row.metric, text, text if failed else None))
+    return cases

@@ -1,0 +1,44 @@
+"""Numbers as people read them: with their unit, times also in frames, lengths in tiles."""
+
+import math
+from dataclasses import dataclass
+
+__all__ = ["Units", "plain"]
+
+
+def plain(value: float) -> str:
+    """Return a number with four significant digits, never in exponent form where avoidable."""
+    if value == 0:
+        return "0"
+    if not math.isfinite(value):
+        return str(value)
+    size = abs(value)
+    if size >= 1e7 or size < 1e-5:
+        return f"{value:.3g}"
+    digits = max(0, 3 - math.floor(math.log10(size)))
+    return f"{value:.{min(digits, 7)}f}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Units:
+    """How a project wants numbers shown."""
+
+    reference_rate: float = 60.0
+    tile: float | None = None
+
+    def show(self, value: float | None, unit: str, *, extra: bool = True) -> str:
+        """Return a value with its unit; ``extra`` adds frames or tiles in brackets."""
+        if value is None:
+            return "—"
+        text = f"{plain(value)} {unit}"
+        if extra and unit == "s":
+            text += f" ({value * self.reference_rate:.1f} f)"
+        elif extra and self.tile and unit not in {"s", "ms", "frames"} and "/" not in unit:
+            text += f" ({value / self.tile:.2f} tiles)"
+        return text
+
+    @property
+    def note(self) -> str:
+        """Return what the brackets mean."""
+        text = f"f: frames at {self.reference_rate:g} frames/s"
+        return text + (f"; tiles of {self.tile:g}" if self.tile else "")

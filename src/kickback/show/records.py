@@ -1,0 +1,73 @@
+"""Flat records as JSON, CSV, Markdown and JUnit."""
+
+import csv
+import io
+import json
+import math
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+__all__ = ["FORMATS", "as_csv", "as_json", "as_junit", "as_markdown", "render_records"]
+
+FORMATS = ("json", "csv", "markdown")
+Record = Mapping[str, Any]
+
+
+def render_records(records: Sequence[Record], how: str) -> str:
+    """Return records as ``json``, ``csv`` or ``markdown`` text."""
+    return {"json": as_json, "csv": as_csv, "markdown": as_markdown}[how](records)
+
+
+def as_json(records: Sequence[Record]) -> str:
+    """Return one JSON array of flat objects, full precision, null for what is missing."""
+    clean = [{key: _finite(value) for key, value in record.items()} for record in records]
+    return json.dumps(clean, indent=1, ensure_ascii=False)
+
+
+def as_csv(records: Sequence[Record]) -> str:
+    """Return a table with a header line; empty cells for what is missing."""
+    if not records:
+        return ""
+    text = io.StringIO(newline="")
+    writer = csv.DictWriter(text, fieldnames=list(records[0]), lineterminator="\n")
+    writer.writeheader()
+    writer.writerows({key: _finite(value) for key, value in record.items()} for record in records)
+    return text.getvalue().rstrip("\n")
+
+
+def as_markdown(records: Sequence[Record]) -> str:
+    """Return a Markdown table; numbers with six significant digits."""
+    if not records:
+        return ""
+    names = list(records[0])
+    lines = ["| " + " | ".join(names) + " |", "|" + " --- |" * len(names)]
+    lines += ["| " + " | ".join(_cell(record[name]) for name in names) + " |" for record in records]
+    return "\n".join(lines)
+
+
+def as_junit(suite: str, cases: Sequence[tuple[str, str, str | None]]) -> str:
+    """Return a JUnit XML report of ``(name, what it says, failure or None)`` cases."""
+    from xml.etree import ElementTree as ET  # noqa: S405 - writes, never parses
+
+    failures = sum(failure is not None for _, _, failure in cases)
+    root = ET.Element("testsuite", name=suite, tests=str(len(cases)), failures=str(failures))
+    for name, text, failure in cases:
+        case = ET.SubElement(root, "testcase", classname=suite, name=name)
+        if failure is not None:
+            ET.SubElement(case, "failure", message=failure).text = text
+        else:
+            ET.SubElement(case, "system-out").text = text
+    ET.indent(root)
+    return ET.tostring(root, encoding="unicode", xml_declaration=True)
+
+
+def _finite(value: Any) -> Any:
+    return None if isinstance(value, float) and not math.isfinite(value) else value
+
+
+def _cell(value: Any) -> str:
+    if value is None:
+        return ""
+    if isinstance(value, float):
+        return f"{value:.6g}"
+    return str(value).replace("|", "\\|").replace("\n", " ")

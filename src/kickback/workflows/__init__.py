@@ -1,0 +1,1 @@
+"""One use case a command: inputs in, one finished result out."""

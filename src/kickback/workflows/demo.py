@@ -1,0 +1,132 @@
+"""``demo``: the Lantern Row project on disk, and the steps of the walk through it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from importlib import resources
+from pathlib import Path
+
+import numpy as np
+
+from kickback.files.write import write_new
+from kickback.takes.take import Take
+from kickback.workflows.simulating import simulate_takes, write_takes
+
+__all__ = ["STEPS", "Step", "write_demo"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Step:
+    """One step: what it shows, and the command's arguments."""
+
+    title: str
+    text: str
+    arguments: Sequence[str]
+
+
+STEPS = (
+    Step(
+        title="What is in a take",
+        text="A take is one recorded run: the lamplighter plays the drill 'rooftop-basics'.",
+        arguments=("inspect", "takes/brisk-60.jsonl"),
+    ),
+    Step(
+        title="How two parameter sets feel",
+        text="'brisk' and 'floaty' beside each other: every number with its unit.",
+        arguments=("measure", "takes/brisk-60.jsonl", "takes/floaty-60.jsonl"),
+    ),
+    Step(
+        title="What changed between them",
+        text="The same two as a verdict: what moved further than its budget allows.",
+        arguments=("compare", "takes/brisk-60.jsonl", "takes/floaty-60.jsonl"),
+    ),
+    Step(
+        title="Does 'brisk' hold at other frame rates?",
+        text="The same parameter set and drill at 30, 60 and 144 frames/s.",
+        arguments=("framerate", "takes/brisk-[0-9]*.jsonl"),
+    ),
+    Step(
+        title="Does 'brisk-slipup'?",
+        text="The same numbers in code that forgets the time step in gravity and running.",
+        arguments=("framerate", "takes/brisk-slipup-*.jsonl"),
+    ),
+    Step(
+        title="A log that is not ours",
+        text="Pixels, y down, milliseconds, a semicolon between cells: a mapping reads it.",
+        arguments=("measure", "logs/roof-run.csv", "--map", "logs/roof-run.map.toml",
+                   "--only", "run,coast,jump"),
+    ),
+    Step(
+        title="A picture",
+        text="Speed, height, inputs and phases over time, and the arcs of the jumps.",
+        arguments=("plot", "takes/brisk-60.jsonl", "takes/floaty-60.jsonl",
+                   "-o", "figures/brisk-floaty.png", "--force"),
+    ),
+)
+
+_LOG_MAPPING = '''\
+# How the columns of roof-run.csv become Kickback's.
+
+[header]
+subject = "lamplighter"
+view = "side"
+up = "-y"               # the log counts y downward
+length_unit = "px"
+drill = "rooftop-basics"
+
+[columns]
+t = { from = "time_ms", scale = 0.001 }
+x = "pos_x"
+y = { from = "pos_y", offset = 24 }    # the log tracks the centre, 24 px above the feet
+in_move_x = ["key_right", { from = "key_left", scale = -1 }]
+in_jump = "key_jump"
+touch_ground = { from = "airborne", invert = true }
+'''
+
+_PIXELS = 32.0
+"""Pixels a metre in the foreign log."""
+
+
+def write_demo(folder: Path) -> int:
+    """Write the demo project; returns the number of takes.
+
+    Files of the project that exist are kept, so that a changed parameter shows in the
+    takes, which are made anew.
+    """
+    source = resources.files("kickback.workflows") / "lantern_row"
+    for part in ("kickback.toml", "params", "drills"):
+        item = source / part
+        for file in [item] if item.is_file() else list(item.iterdir()):
+            target = folder / (part if item.is_file() else f"{part}/{file.name}")
+            if not target.exists():
+                write_new(target, file.read_bytes())
+    drill = str(folder / "drills" / "rooftop-basics.toml")
+    takes: list[Take] = []
+    for name, rates in (
+        ("brisk", (30.0, 60.0, 144.0)),
+        ("brisk-slipup", (30.0, 60.0, 144.0)),
+        ("floaty", (60.0,)),
+        ("heavy", (60.0,)),
+    ):
+        takes += simulate_takes([str(folder / "params" / f"{name}.toml")], drill, rates)
+    write_takes(takes, folder / "takes", encoding="jsonl", force=True)
+    write_new(folder / "logs" / "roof-run.csv", foreign_log(takes[1]), replace=True)
+    mapping = folder / "logs" / "roof-run.map.toml"
+    if not mapping.exists():
+        write_new(mapping, _LOG_MAPPING.encode())
+    (folder / "figures").mkdir(exist_ok=True)
+    return len(takes)
+
+
+def foreign_log(take: Take) -> bytes:
+    """Return a take as another game might have logged it: whole pixels, y down, keys."""
+    t, x, y = (take.numbers(name) for name in ("t", "x", "y"))
+    move, jump = take.numbers("in_move_x"), take.numbers("in_jump")
+    air = 1 - take.numbers("touch_ground")
+    columns = (
+        np.round(t * 1000), np.round(x * _PIXELS), np.round(-y * _PIXELS) - 24,
+        move > 0, move < 0, jump, air,
+    )
+    lines = ["time_ms;pos_x;pos_y;key_right;key_left;key_jump;airborne"]
+    for row in zip(*(column.astype(np.int64).tolist() for column in columns), strict=True):
+        lines.append(";".join(map(str, row)))
+    return ("\n".join(lines) + "\n").encode()

@@ -1,0 +1,57 @@
+"""``plot``: what a figure of takes needs, worked out before anything is drawn."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from kickback.motion.analyse import Motion, analyse
+from kickback.motion.events import Event, events_of
+from kickback.takes.take import FloatArray, Take
+
+__all__ = ["Arc", "PlotData", "plot_data"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Arc:
+    """One jump's path from its takeoff, lengths; ``top`` is the index of its apex."""
+
+    x: FloatArray
+    y: FloatArray
+    top: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlotData:
+    """One take's motion, events and arcs."""
+
+    motion: Motion
+    events: Sequence[Event]
+    arcs: Sequence[Arc]
+
+
+def plot_data(take: Take) -> PlotData:
+    """Work out what the figure of a take shows; raises InputError for other views."""
+    motion = analyse(take)
+    return PlotData(motion=motion, events=events_of(motion), arcs=_arcs(motion))
+
+
+def _arcs(motion: Motion) -> list[Arc]:
+    if motion.up is None:
+        return []
+    flights = motion.flights
+    y = motion.up.p
+    x = motion.across.p if motion.across is not None else motion.t
+    arcs = []
+    for k in np.flatnonzero(flights.jump).tolist():
+        first, last = int(flights.start[k]) - 1, min(int(flights.stop[k]), len(y) - 1)
+        path = slice(first, last + 1)
+        way = -1.0 if x[last] < x[first] else 1.0
+        arcs.append(
+            Arc(
+                x=(x[path] - x[first]) * way,
+                y=y[path] - y[first],
+                top=int(flights.top[k]) - first,
+            )
+        )
+    return arcs

@@ -1,0 +1,64 @@
+"""``simulate``: takes from the built-in model, for every rate and parameter set asked for."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
+
+from kickback.errors import InputError, UsageError
+from kickback.files.write import write_take
+from kickback.models.simulate import simulate
+from kickback.models.drills import standard_drill
+from kickback.project.parameter_sets import read_drill, read_model_parameters
+from kickback.takes.header import ParameterSet
+from kickback.takes.take import Take
+
+__all__ = ["simulate_takes", "write_takes"]
+
+
+def simulate_takes(
+    parameter_files: Sequence[str],
+    drill_file: str | None,
+    rates: Sequence[float],
+    *,
+    mistakes: Sequence[str] = (),
+    integrator: str | None = None,
+    jitter: float = 0.0,
+    seed: int = 0,
+) -> list[Take]:
+    """Play a drill with each parameter file at each rate.
+
+    Raises InputError or UsageError for a file, rate or mistake that makes no sense.
+    """
+    drill = read_drill(Path(drill_file)) if drill_file else standard_drill()
+    sets = [read_model_parameters(Path(file)) for file in parameter_files]
+    takes = []
+    for item in sets or [ParameterSet(name="default", values={})]:
+        values = dict(item.values)
+        if mistakes:
+            values["mistakes"] = " ".join([str(values.get("mistakes", "")), *mistakes]).strip()
+        if integrator:
+            values["integrator"] = integrator
+        chosen = replace(item, values=values)
+        takes += [
+            simulate(chosen, drill, frame_rate=rate, jitter=jitter, seed=seed) for rate in rates
+        ]
+    return takes
+
+
+def write_takes(takes: Sequence[Take], output: Path, *, encoding: str, force: bool) -> list[Path]:
+    """Write takes to a folder, or one take to a file; returns the files.
+
+    Refuses to replace files unless ``force`` is set (InputError), and several takes for
+    one file (UsageError).
+    """
+    is_file = output.name.endswith((".jsonl", ".csv", ".gz"))
+    if is_file and len(takes) > 1:
+        raise UsageError(f"{output}: {len(takes)} takes do not fit one file; name a folder")
+    paths = [output] if is_file else [output / f"{take.name}.{encoding}" for take in takes]
+    for path in paths:
+        if path.exists() and not force:
+            raise InputError("the file exists already; --force replaces it", str(path))
+    for take, path in zip(takes, paths, strict=True):
+        write_take(take, path)
+    return paths
+
