@@ -31,6 +31,8 @@ def scaling(rate: FloatArray, value: FloatArray, resolution: FloatArray) -> Scal
     limit = None
     if len(rate) >= 2:
         limit = float(np.polyfit(1 / rate, value, 1)[1])
+        if abs(limit) < 1e-9 * float(np.max(np.abs(value))):
+            limit = 0.0
     if len(rate) < 2 or np.any(value == 0) or np.any(np.sign(value) != np.sign(value[0])):
         return Scaling(exponent=None, low=None, high=None, limit=limit)
     x, y = np.log(rate), np.log(np.abs(value))

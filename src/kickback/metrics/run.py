@@ -6,6 +6,8 @@ from kickback.metrics.record import Occurrences, none
 from kickback.metrics.registry import Metric
 from kickback.metrics.scene import Scene
 from kickback.metrics.speeds import push_moments
+from kickback.motion.inputs import input_segments
+from kickback.motion.rounding import fitted_speed
 
 __all__ = ["METRICS"]
 
@@ -45,7 +47,15 @@ def highest_speed(scene: Scene) -> Occurrences:
     """Measure the largest sideways speed of all frames."""
     if scene.track is None:
         return none(NO_TRAVEL)
-    size = np.abs(scene.across.v)
+    size, located = np.abs(scene.across.v), _speed_resolution(scene)
+    if scene.across.rounded:  # the largest of many noisy windows is too large: use long ones
+        step = float(np.median(scene.motion.step))
+        width = max(1, round(0.125 / step))
+        segment = input_segments(scene.motion.inputs)
+        slope, _ = fitted_speed(scene.across.p, scene.motion.t, width, segment)
+        ends = np.abs(np.diff(segment, append=segment[-1])) + np.abs(np.diff(segment, prepend=segment[0]))
+        size = np.where(ends == 0, np.abs(slope), 0.0)
+        located = scene.across.quantum / 0.25
     at = int(np.argmax(size))
     change = np.abs(np.diff(scene.across.v))
     slack = float(change[max(0, at - 1) : at + 1].max(initial=0.0))
@@ -53,7 +63,7 @@ def highest_speed(scene: Scene) -> Occurrences:
         value=size[at : at + 1].copy(),
         start=scene.motion.begin[at : at + 1],
         end=scene.motion.t[at : at + 1],
-        resolution=np.array([_speed_resolution(scene)]),
+        resolution=np.array([located]),
         slack=np.array([slack]),
     )
 

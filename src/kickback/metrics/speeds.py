@@ -31,7 +31,10 @@ def _located(
     track = scene.across
     found = hit > 0
     safe = np.where(found, hit, 1)
-    time, known = crossing(track.tv, track.v, safe, level, np.minimum(first, safe - 1))
+    mixed = track.source == "displacement"
+    time, known = crossing(
+        track.tv, track.v, safe, level, np.minimum(first, safe - 1), mixed=mixed
+    )
     time = np.where(found, time, np.nan)
     resolution = scene.moment_resolution(np.where(found, time, 0.0), known)
     return Moments(time=time, resolution=resolution)

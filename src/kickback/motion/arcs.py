@@ -75,19 +75,35 @@ def _fitted_laws(track: Track, t: FloatArray, low: IntArray, high: IntArray) -> 
 
 
 def _rise_law(motion: Motion, track: Track, start: IntArray, top: IntArray) -> tuple[Law, IntArray]:
-    """Return the law of the rise near the top, and the frames it is counted from."""
+    """Return the law of the rise near the top, and the frames it is counted from.
+
+    The step into the highest frame still began while rising, so it shows the rise's own
+    acceleration, also where the frame before was cut short by letting go.
+    """
+    t, n = motion.t, len(motion.t)
     if track.rounded:
-        return _fitted_laws(track, motion.t, start - 1, top), top
-    i = top if track.source != "reported" else np.maximum(top - 1, start)
-    short = i - 1 < start
-    law = _law_at(track, motion.t, motion.step, i)
-    if np.any(short):  # a rise of a frame or two: the parabola through the top instead
-        j = np.minimum(np.maximum(top + 1, 2), len(motion.t) - 1)
-        p, t = track.p, motion.t
-        bent = carried((p[j - 2], p[j - 1], p[j]), (t[j - 2], t[j - 1], t[j]))
-        law = tuple(np.where(short, new, old) for new, old in zip(bent, law, strict=True))  # type: ignore[assignment]
-        i = np.where(short, j, i)
-    return law, i
+        return _fitted_laws(track, t, start - 1, top), top
+    if track.source == "reported":
+        i = np.maximum(top - 1, start)
+        j = np.minimum(i + 1, n - 1)
+        h = motion.step[j]
+        pull = (track.v[j] - track.v[i]) / h
+        theta = 0.5 if track.theta is None else track.theta
+        return (track.p[i], track.v[i] + (theta - 0.5) * pull * h, pull / 2), i
+    i = np.where(top - 2 >= start - 1, top, np.minimum(np.maximum(top + 1, 2), n - 1))
+    release = _releases(motion, start, top)
+    cut_late = (release >= top - 1) & (top + 1 < n)
+    i = np.where(cut_late, np.minimum(top + 1, n - 1), i)
+    p = track.p
+    return carried((p[i - 2], p[i - 1], p[i]), (t[i - 2], t[i - 1], t[i])), i
+
+
+def _releases(motion: Motion, start: IntArray, top: IntArray) -> IntArray:
+    """Return the first frame of each rise that read the jump button up, or -1."""
+    jump = motion.inputs.jump
+    if jump is None:
+        return np.full(len(start), -1, dtype=np.int64)
+    return first_where(~jump, start, top + 2)
 
 
 def apex_times(motion: Motion) -> FloatArray:
@@ -151,8 +167,10 @@ def arcs_of(motion: Motion) -> Arcs:
 def _gravity(motion: Motion, track: Track, start: IntArray, top: IntArray) -> FloatArray:
     """Return the downward acceleration early in each rise; the take's median where short."""
     if track.rounded:
-        _, _, c = _fitted_laws(track, motion.t, start - 1, top)
-        pull = np.where(top - start >= 2, -2 * c, np.nan)
+        high = _before_release(motion, start, top)
+        _, _, c = _fitted_laws(track, motion.t, start - 1, high)
+        longest = int(np.max(high - start))
+        pull = np.where(high - start >= max(4, longest // 2), -2 * c, np.nan)
     else:
         a = np.minimum(start, len(track.v) - 2)
         pull = -(track.v[a + 1] - track.v[a]) / (track.tv[a + 1] - track.tv[a])
@@ -161,6 +179,12 @@ def _gravity(motion: Motion, track: Track, start: IntArray, top: IntArray) -> Fl
     with np.errstate(invalid="ignore"):
         odd = ~np.isfinite(pull) | (pull > 3 * usual)  # a cut in the first frames
     return np.where(odd, usual, pull)
+
+
+def _before_release(motion: Motion, start: IntArray, top: IntArray) -> IntArray:
+    """Return the last rising frame that a release of the button did not touch."""
+    release = _releases(motion, start, top)
+    return np.where(release - 1 - start >= 3, np.minimum(release - 1, top), top)
 
 
 def _takeoff(
@@ -173,8 +197,9 @@ def _takeoff(
     """
     dt = motion.step[start]
     if track.rounded:
-        _, b, c = _fitted_laws(track, motion.t, start - 1, top)
-        span = motion.t[top] - motion.t[start - 1]
+        high = _before_release(motion, start, top)
+        _, b, c = _fitted_laws(track, motion.t, start - 1, high)
+        span = motion.t[high] - motion.t[start - 1]
         speed = b - 2 * c * (span - dt / 2)
         return speed, gravity * dt + 2 * track.quantum / np.maximum(span, dt)
     row = track.v[start]
@@ -265,11 +290,7 @@ def _cut(
     The arc it was on at the release, carried on under the rise's gravity, would have
     peaked at ``y + b²/2g``; lower by more than sampling and rounding explain is a cut.
     """
-    jump = motion.inputs.jump
-    none = np.zeros(len(start), dtype=bool)
-    if jump is None:
-        return none
-    release = first_where(~jump, start, top + 2)
+    release = _releases(motion, start, top)
     held = np.maximum(release - 1, start)
     h = motion.step[held]
     if track.source == "reported":
@@ -282,4 +303,6 @@ def _cut(
     with np.errstate(divide="ignore", invalid="ignore"):
         expected = track.p[held] + np.maximum(slope, 0.0) ** 2 / (2 * gravity)
     slack = gravity * h * h / 4 + 2 * track.quantum
-    return none | ((release > start) & (expected - track.p[top] > slack) & (slope > 0))
+    if track.rounded:
+        slack = slack + 0.05 * (expected - track.p[start - 1])
+    return (release > start) & (expected - track.p[top] > slack) & (slope > 0)

@@ -9,7 +9,13 @@ __all__ = ["carried", "crossing"]
 
 
 def crossing(
-    tv: FloatArray, v: FloatArray, hit: IntArray, level: FloatArray, first: IntArray
+    tv: FloatArray,
+    v: FloatArray,
+    hit: IntArray,
+    level: FloatArray,
+    first: IntArray,
+    *,
+    mixed: bool = False,
 ) -> tuple[FloatArray, BoolArray]:
     """Return when ``v`` reaches ``level`` on its way to sample ``hit``, and how surely.
 
@@ -18,28 +24,38 @@ def crossing(
     of shape (k,). The law is read off the samples before ``hit`` (constant acceleration,
     or an exponential approach in any of its discrete forms) and carried into the frame,
     so that a speed clamped in that frame does not bend the answer. Where no law fits,
-    the chord does. The second array, shape (k,), says where a law was known.
+    the chord does. ``mixed`` says that speeds are means over a step: then the sample
+    before ``hit`` may itself be half clamped, and the law before it is tried as well.
+    The second array, shape (k,), says where a law was known.
     """
+    time, known = _carried_to(tv, v, hit, level, first)
+    if mixed:
+        again = (~known) & (hit - 2 >= first)
+        earlier, sure = _carried_to(tv, v, np.where(again, hit - 1, hit), level, first)
+        time = np.where(again & sure, earlier, time)
+        known |= again & sure
+    return time, known
+
+
+def _carried_to(
+    tv: FloatArray, v: FloatArray, hit: IntArray, level: FloatArray, first: IntArray
+) -> tuple[FloatArray, BoolArray]:
+    """Return the crossing in the step into ``hit``, by the best law or else the chord."""
     i = hit - 1
-    v1, h2 = v[i], tv[hit] - tv[i]
-    rest = level - v1
-    step = v[hit] - v1
+    h2 = tv[hit] - tv[i]
+    rest, step = level - v[i], v[hit] - v[i]
     with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
-        chord = np.where(step != 0, rest / np.where(step != 0, step, 1.0), 0.0)
-        fraction = np.clip(chord, 0.0, 1.0)
+        fraction = np.clip(np.where(step != 0, rest / np.where(step != 0, step, 1.0), 0.0), 0, 1)
         known = np.zeros(len(hit), dtype=bool)
         best = np.full(len(hit), np.inf)
-        deep = i - 2 >= first
-        laws = (_linear, _per_frame, _first_order, _exponential)
-        for number, law in enumerate(laws):
-            enough = (i - 1 >= first) if number == 0 else deep
+        scale = np.abs(v[i] - v[np.maximum(i - 1, 0)])
+        proven = i - 3 >= first
+        earlier = np.where(proven, i - 1, i)
+        for law in (_linear, _per_frame, _first_order, _exponential):
+            enough = i - (1 if law is _linear else 2) >= first
             now, share = law(tv, v, i, h2, rest)
-            earlier = np.where(i - 3 >= first, i - 1, i)
             past, _ = law(tv, v, earlier, tv[earlier + 1] - tv[earlier], rest)
-            miss = np.where(
-                i - 3 >= first, np.abs(past - v[earlier + 1]), np.abs(now - v[hit])
-            )
-            scale = np.abs(v[i] - v[np.maximum(i - 1, 0)])
+            miss = np.where(proven, np.abs(past - v[earlier + 1]), np.abs(now - v[hit]))
             sound = enough & np.isfinite(share) & (share > -1e-9) & (share <= 1 + 1e-6)
             sound &= miss <= 0.05 * scale + 1e-12
             better = sound & (miss < best - 1e-6 * scale)

@@ -22,12 +22,12 @@ class Settings:
     """A project's settings.
 
     ``reference_rate``: frames/s at which times are also shown in frames; ``tile``: the
-    length at which lengths are also shown in tiles; ``mapping``: for the game's own logs.
+    length and unit in which lengths are also shown; ``mapping``: for the game's own logs.
     """
 
     path: Path | None = None
     reference_rate: float = 60.0
-    tile: float | None = None
+    tile: tuple[float, str] | None = None
     budgets: Map[str, Budget] = field(default_factory=dict)
     targets: Map[str, float] = field(default_factory=dict)
     mapping: Mapping | None = None
@@ -81,13 +81,22 @@ def read_settings(path: Path) -> Settings:
             "reference_rate",
             key_line(path, text, "reference_rate"),
         ),
-        tile=_positive(data["tile"], "tile", key_line(path, text, "tile"))
-        if "tile" in data
-        else None,
+        tile=_tile(data["tile"], key_line(path, text, "tile")) if "tile" in data else None,
         budgets=budgets,
         targets=targets,
         mapping=parse_mapping(tables["mapping"], str(path)) if tables["mapping"] else None,
     )
+
+
+def _tile(value: object, place: str) -> tuple[float, str]:
+    number, _, unit = value.partition(" ") if isinstance(value, str) else ("", "", "")
+    try:
+        size = float(number)
+    except ValueError:
+        size = 0.0
+    if not 0 < size < float("inf") or not unit.strip():
+        raise InputError(f"'tile' must be a length and its unit such as \"32 px\", not {value!r}", place)
+    return size, unit.strip()
 
 
 def _flat(table: Map[str, Any]) -> dict[str, Any]:

@@ -8,6 +8,7 @@ import matplotlib as mpl
 import numpy as np
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.figure import Figure
+from matplotlib.patches import Rectangle
 
 from kickback.motion.phases import Phase
 from kickback.workflows.plotting import PlotData
@@ -60,7 +61,9 @@ def motion_figure(data: Sequence[PlotData]) -> Figure:
             rows[name].sharex(rows["speed"])
         unit = data[0].motion.take.header.length_unit
         for number, item in enumerate(data):
-            _draw_take(rows, item, LINES[number % len(LINES)], first=number == 0)
+            # the first is the widest, so that it shows where the others lie on it
+            width = 2.8 if number == 0 and len(data) > 1 else 1.4
+            _draw_take(rows, item, LINES[number % len(LINES)], width, first=number == 0)
         _finish(rows, data, unit)
         return figure
 
@@ -74,18 +77,21 @@ def save_figure(figure: Figure, ending: str) -> bytes:
     return buffer.getvalue()
 
 
-def _draw_take(rows: dict[str, Any], item: PlotData, colour: str, *, first: bool) -> None:
+def _draw_take(
+    rows: dict[str, Any], item: PlotData, colour: str, width: float, *, first: bool
+) -> None:
     motion = item.motion
     label = motion.take.name
     if motion.across is not None:
         rows["speed"].plot(
-            motion.across.tv, motion.across.v, color=colour, linewidth=1.5, label=label
+            motion.across.tv, motion.across.v, color=colour, linewidth=width, label=label
         )
     if motion.up is not None:
-        rows["height"].plot(motion.t, motion.up.p, color=colour, linewidth=1.5, label=label)
+        rows["height"].plot(motion.t, motion.up.p, color=colour, linewidth=width, label=label)
         _mark_events(rows["height"], item, colour)
     for arc in item.arcs:
-        rows["arcs"].plot(arc.x, arc.y, color=colour, linewidth=1.3, marker=".", markersize=3)
+        rows["arcs"].plot(arc.x, arc.y, color=colour, linewidth=width, marker=".",
+                          markersize=width + 3)
         rows["arcs"].plot(arc.x[arc.top], arc.y[arc.top], EVENT_MARKS["apex"], color=colour,
                           markersize=6, markerfacecolor="white")
     if first:
@@ -178,17 +184,26 @@ def _finish(rows: dict[str, Any], data: Sequence[PlotData], unit: str) -> None:
     arcs.axhline(0, color="#999999", linewidth=0.8)
     if not any(item.arcs for item in data):
         arcs.text(0.5, 0.5, "no jumps", transform=arcs.transAxes, ha="center", color="#777777")
-    facts = rows["facts"]
-    facts.axis("off")
-    for row, (name, mark) in enumerate(EVENT_MARKS.items()):
-        facts.plot(0.06 + 0.47 * (row % 2), 0.86 - 0.2 * (row // 2), mark, color="#555555",
-                   markerfacecolor="white", transform=facts.transAxes)
-        facts.text(0.11 + 0.47 * (row % 2), 0.86 - 0.2 * (row // 2), name, va="center",
-                   transform=facts.transAxes)
-    facts.set_xlim(0, 1)
-    facts.set_ylim(0, 1)
-    facts.text(0.03, 0.42, "\n".join(_fact(item) for item in data[:4]), va="top", fontsize=8,
-               transform=facts.transAxes, color="#555555")
+    begin, end = float(data[0].motion.begin[0]), max(float(item.motion.t[-1]) for item in data)
+    rows["speed"].set_xlim(begin, end)
+    _legend(rows["facts"], data)
+
+
+def _legend(axes: Any, data: Sequence[PlotData]) -> None:
+    """Explain marks and colours, and say what each take's motion stands on."""
+    axes.axis("off")
+    axes.set(xlim=(0, 1), ylim=(0, 1))
+    for place, (name, mark) in enumerate(EVENT_MARKS.items()):
+        left = 0.02 + 0.26 * place
+        axes.plot(left, 0.95, mark, color="#555555", markerfacecolor="white")
+        axes.text(left + 0.035, 0.95, name, va="center", fontsize=8.5)
+    seen = {phase.name for phase in data[0].motion.phases}
+    for place, name in enumerate(name for name in PHASES if name in seen):
+        left, low = 0.26 * (place % 4), 0.77 - 0.13 * (place // 4)
+        axes.add_patch(Rectangle((left, low - 0.04), 0.045, 0.08, color=PHASES[name], linewidth=0))
+        axes.text(left + 0.055, low, name, va="center", fontsize=8.5)
+    axes.text(0.0, 0.38, "\n".join(_fact(item) for item in data[:3]), va="top", fontsize=8,
+              color="#555555")
 
 
 def _fact(item: PlotData) -> str:

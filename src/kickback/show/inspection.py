@@ -1,5 +1,6 @@
 """A take's content as text and records."""
 
+import textwrap
 from typing import Any
 
 from kickback.show.console import Printer
@@ -34,7 +35,10 @@ def show_inspection(printer: Printer, found: Inspection) -> None:
     if header.extra:
         facts.append(("also in the header", ", ".join(header.extra)))
     for name, text in facts:
-        printer.line(f"  {name:<12} {text}")
+        lines = textwrap.wrap(text, 96, break_long_words=False) or [""]
+        printer.line(f"  {name:<12} {lines[0]}")
+        for line in lines[1:]:
+            printer.line(f"  {'':<12} {line}")
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False, header_style="bold")
     for heading, side in (("column", "left"), ("least", "right"), ("most", "right"),
                           ("unit", "left"), ("what it is", "left")):

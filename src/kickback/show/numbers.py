@@ -8,7 +8,7 @@ __all__ = ["Units", "plain"]
 
 def plain(value: float) -> str:
     """Return a number with four significant digits, never in exponent form where avoidable."""
-    if value == 0:
+    if abs(value) < 1e-11:  # what arithmetic leaves of nothing
         return "0"
     if not math.isfinite(value):
         return str(value)
@@ -24,7 +24,7 @@ class Units:
     """How a project wants numbers shown."""
 
     reference_rate: float = 60.0
-    tile: float | None = None
+    tile: tuple[float, str] | None = None
 
     def show(self, value: float | None, unit: str, *, extra: bool = True) -> str:
         """Return a value with its unit; ``extra`` adds frames or tiles in brackets."""
@@ -33,12 +33,12 @@ class Units:
         text = f"{plain(value)} {unit}"
         if extra and unit == "s":
             text += f" ({value * self.reference_rate:.1f} f)"
-        elif extra and self.tile and unit not in {"s", "ms", "frames"} and "/" not in unit:
-            text += f" ({value / self.tile:.2f} tiles)"
+        elif extra and self.tile and unit == self.tile[1] and value:
+            text += f" ({value / self.tile[0]:.2f} tiles)"
         return text
 
     @property
     def note(self) -> str:
         """Return what the brackets mean."""
         text = f"f: frames at {self.reference_rate:g} frames/s"
-        return text + (f"; tiles of {self.tile:g}" if self.tile else "")
+        return text + (f"; tiles of {self.tile[0]:g} {self.tile[1]}" if self.tile else "")

@@ -8,7 +8,7 @@ from kickback.framerate.analyse import FrameRates, MetricOverRate
 from kickback.metrics.record import Measurements
 from kickback.metrics.registry import Metric
 from kickback.show.console import Printer
-from kickback.show.numbers import Units, plain
+from kickback.show.numbers import Units
 
 __all__ = ["show_catalogue", "show_comparison", "show_each", "show_frame_rates",
            "show_measurements", "show_metric"]
@@ -55,9 +55,10 @@ def show_measurements(printer: Printer, measured: Sequence[Measurements], units:
     notes: dict[str, list[str]] = {}
     for name in columns[0]:
         cells = [column[name] for column in columns]
-        for cell in cells:
+        shared = len({cell.reason for cell in cells}) == 1
+        for cell in cells[:1] if shared else cells:
             if cell.reason:
-                where = "" if len(cells) == 1 else f" ({cell.take})"
+                where = "" if shared else f" ({cell.take})"
                 notes.setdefault(cell.reason, []).append(name + where)
         if all(cell.value is None for cell in cells):
             continue
@@ -142,9 +143,9 @@ def _rate_table(printer: Printer, rows: Sequence[MetricOverRate], units: Units) 
         table.add_row(
             row.metric,
             *(units.show(item.value, row.unit, extra=False) for item in row.values),
-            plain(row.spread or 0.0),
-            plain(row.budget or 0.0),
-            "none" if row.limit is None else plain(row.limit),
+            units.show(row.spread, row.unit, extra=False),
+            units.show(row.budget, row.unit, extra=False),
+            "none" if row.limit is None else units.show(row.limit, row.unit, extra=False),
             exponent if row.verdict != "steady" else "",
             _text(verdict, style),
         )
@@ -179,7 +180,10 @@ def show_comparison(printer: Printer, result: Comparison, units: Units) -> None:
 
 
 def _change_cells(row: MetricChange, units: Units) -> list[Any]:
-    change = "" if row.change is None else ("+" if row.change > 0 else "") + plain(row.change)
+    change = ""
+    if row.change is not None:
+        sign = "+" if row.change > 0 else ""
+        change = sign + units.show(row.change, row.unit, extra=False)
     relative = "" if row.change_relative is None else f"{row.change_relative:+.1%}"
     if row.verdict == "same":
         change = relative = ""
@@ -189,7 +193,7 @@ def _change_cells(row: MetricChange, units: Units) -> list[Any]:
         units.show(row.candidate, row.unit),
         change,
         relative,
-        "" if row.budget is None else plain(row.budget),
+        "" if row.budget is None else units.show(row.budget, row.unit, extra=False),
         _text(row.verdict, VERDICT_STYLES[row.verdict]),
     ]
 

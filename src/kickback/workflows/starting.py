@@ -12,7 +12,7 @@ _SETTINGS = '''\
 # or above. Remove the # in front of what you want to use.
 
 # reference_rate = 60     # times are also shown in frames at this rate
-# tile = 32               # lengths are also shown in tiles of this size
+# tile = "32 px"           # lengths are also shown in tiles of this size
 
 # How far a metric, or a whole group, may move before it counts. 'kickback metrics' lists
 # the names. A share, an amount with its unit, or a number in the metric's own unit.

@@ -1,0 +1,37 @@
+"""What tests share: takes from plain columns, and the built program."""
+
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from kickback.takes.build import build_take
+from kickback.takes.header import Header
+
+PROGRAM = Path(sys.executable).with_name("kickback")
+
+
+def take_of(columns, name="take", **header):
+    """Return a take from plain columns; header keys as keywords."""
+    header = {"length_unit": "m", **header}
+    return build_take(Header(**header), columns, name=name)
+
+
+@pytest.fixture
+def kickback(tmp_path, monkeypatch):
+    """Run the built program in a temporary folder; returns status, output and errors."""
+    monkeypatch.chdir(tmp_path)
+
+    def run(*arguments, stdin=b"", status=None):
+        done = subprocess.run(
+            [PROGRAM, *map(str, arguments)], input=stdin, capture_output=True, cwd=tmp_path,
+            timeout=120, check=False,
+        )
+        out, err = done.stdout.decode(), done.stderr.decode()
+        assert "Traceback" not in err, err
+        if status is not None:
+            assert done.returncode == status, (out, err)
+        return done.returncode, out, err
+
+    return run
