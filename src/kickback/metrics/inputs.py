@@ -53,7 +53,8 @@ def _latency(scene: Scene, *, frames: bool) -> Occurrences:
     step = motion.step[press]
     blur = np.zeros(len(press))
     if scene.track is not None and scene.track.quantum:
-        blur = np.full(len(press), 2.0)
+        # rounding hides the first frames of a slow start: anything up to what was seen
+        blur = np.maximum(1.0, moved - press)
     if frames:
         value, resolution, slack = (moved - press).astype(np.float64), blur, np.ones(len(press))
     else:

@@ -50,12 +50,12 @@ def highest_speed(scene: Scene) -> Occurrences:
     size, located = np.abs(scene.across.v), _speed_resolution(scene)
     if scene.across.rounded:  # the largest of many noisy windows is too large: use long ones
         step = float(np.median(scene.motion.step))
-        width = max(1, round(0.125 / step))
+        width = max(1, round(0.175 / step))
         segment = input_segments(scene.motion.inputs)
         slope, _ = fitted_speed(scene.across.p, scene.motion.t, width, segment)
         ends = np.abs(np.diff(segment, append=segment[-1])) + np.abs(np.diff(segment, prepend=segment[0]))
         size = np.where(ends == 0, np.abs(slope), 0.0)
-        located = scene.across.quantum / 0.25
+        located = scene.across.quantum / 0.35
     at = int(np.argmax(size))
     change = np.abs(np.diff(scene.across.v))
     slack = float(change[max(0, at - 1) : at + 1].max(initial=0.0))

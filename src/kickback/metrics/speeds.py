@@ -91,7 +91,12 @@ def _push_fit(scene: Scene, pushes: Pushes, k: int, share: float) -> tuple[float
         low += int(np.argmax(-side * track.p[low:stop]))
     t = motion.t[low:late]
     distance = (track.p[low:late] - (offset + speed * t)) * side
-    return approach_moment(t, distance, (1 - share) * abs(speed), track.quantum)
+    moment, a = approach_moment(t, distance, (1 - share) * abs(speed), track.quantum)
+    if np.isfinite(moment) and t[0] <= moment <= t[-1]:
+        return moment, a
+    # too few frames for a fit: constant acceleration lags the line by half its duration
+    lasts = max(2 * float(distance[0]) / abs(speed), 1e-9)
+    return float(t[0]) + share * lasts, abs(speed) / lasts
 
 
 def zero_moments(scene: Scene, pushes: Pushes) -> Moments:

@@ -8,7 +8,7 @@ from kickback.errors import InputError
 from kickback.motion.contact import cleaned_contact, inferred_contact
 from kickback.motion.flights import Flights, find_flights
 from kickback.motion.inputs import Inputs, infer_move, input_segments, recorded_inputs
-from kickback.motion.kinematics import Track, axis_track
+from kickback.motion.kinematics import Track, axis_track, shared_quantum
 from kickback.motion.phases import Phase, phases_of, travel_codes, vertical_codes
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.axes import ground_axis, up_axis
@@ -69,13 +69,17 @@ def analyse(take: Take) -> Motion:
     inputs = recorded_inputs(take)
     segment = input_segments(inputs)
     horizontal, vertical = ground_axis(take.header), up_axis(take.header)
-    across = axis_track(take, horizontal, segment) if horizontal in take else None
-    up = axis_track(take, vertical, np.zeros_like(segment)) if vertical in take else None
+    grids = shared_quantum(take, [axis for axis in (horizontal, vertical) if axis in take])
+    across = up = None
+    if horizontal in take:
+        across = axis_track(take, horizontal, segment, grids[horizontal])
+    if vertical in take:
+        up = axis_track(take, vertical, np.zeros_like(segment), grids[vertical])
     rest_speed = _rest_speed(across)
     if across is not None and inputs.source == "none":
         inputs = replace(inputs, move=infer_move(across, rest_speed), source="inferred")
         if across.rounded:  # windows must not span the changes that were just found
-            across = axis_track(take, horizontal, input_segments(inputs))
+            across = axis_track(take, horizontal, input_segments(inputs), grids[horizontal])
     grounded, contact_source = _contact(take, up, t)
     y = up.p if up is not None else np.zeros_like(t)
     flights = find_flights(grounded, y)

@@ -228,11 +228,10 @@ def _return(
     hit = np.where(near, last, hit)
     missing = hit < 0
     i = np.maximum(np.where(missing, last, hit) - 1, 0)
-    p, b, c = (
-        _fitted_laws(track, t, np.maximum(top, i - max(4, int(0.15 / float(motion.step[0])))), i)
-        if track.rounded
-        else _law_at(track, t, motion.step, i)
-    )
+    if track.rounded:
+        p, b, c = _fitted_falls(track, t, top, i)
+    else:
+        p, b, c = _law_at(track, t, motion.step, i)
     tau, speed = _fall_to(p - level, b, c)
     h = t[np.minimum(i + 1, n - 1)] - t[i]
     chord = (y[i] - level) / np.maximum(y[i] - y[np.minimum(i + 1, n - 1)], 1e-300) * h
@@ -253,6 +252,20 @@ def _return(
     )
     lost = np.where(missing, np.nan, 1.0)
     return (t[i] + tau) * lost, speed * lost, reach * lost, reasons
+
+
+def _fitted_falls(track: Track, t: FloatArray, top: IntArray, i: IntArray) -> Law:
+    """Return the law of each fall at frame ``i``: of all of it, or where that bends, of its end."""
+    whole = _fitted_laws(track, t, top, i)
+    late = np.maximum(top, np.searchsorted(t, t[i] - 0.15))
+    end = _fitted_laws(track, t, late, i)
+    bent = np.zeros(len(i), dtype=bool)
+    for k, (a, b) in enumerate(zip(top.tolist(), i.tolist(), strict=True)):
+        tau = t[a : b + 1] - t[b]
+        fit = whole[0][k] + whole[1][k] * tau + whole[2][k] * tau**2
+        bent[k] = bool(np.any(np.abs(fit - track.p[a : b + 1]) > 1.5 * track.quantum))
+    p, b_, c = (np.where(bent, e, w) for e, w in zip(end, whole, strict=True))
+    return p, b_, c
 
 
 def _fall_to(above: FloatArray, b: FloatArray, c: FloatArray) -> tuple[FloatArray, FloatArray]:

@@ -4,11 +4,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kickback.motion.rounding import fitted_speed, quantum
+from kickback.motion.rounding import fitted_speed, grid_of, quantum
 from kickback.motion.segments import IntArray
 from kickback.takes.take import FloatArray, Take
 
-__all__ = ["Track", "axis_track", "game_speed_factor"]
+__all__ = ["Track", "axis_track", "game_speed_factor", "shared_quantum"]
 
 _THETAS = (1.0, 0.0, 0.5)
 _AGREEMENT = 0.02
@@ -22,7 +22,8 @@ class Track:
     ``v[i]`` is the speed at time ``tv[i]``. ``source`` is ``reported`` (the game's own,
     at the frame's end), ``displacement`` (position differences, at mid-step) or
     ``fitted`` (slopes of windows, where positions are rounded). ``theta`` is the weight
-    of the new velocity in the displacement; ``noise`` bounds the error of one ``v``.
+    of the new velocity in the displacement; ``noise`` bounds the error of one ``v``, and
+    ``window`` is half the fitted windows' width in frames.
     """
 
     p: FloatArray
@@ -32,6 +33,7 @@ class Track:
     theta: float | None
     quantum: float
     noise: float
+    window: int = 0
 
     @property
     def rounded(self) -> bool:
@@ -51,8 +53,21 @@ def game_speed_factor(t: FloatArray, dt: FloatArray) -> FloatArray | None:
     return np.concatenate((factor[:1], factor))
 
 
-def axis_track(take: Take, axis: str, segment: IntArray) -> Track:
+def shared_quantum(take: Take, axes: list[str]) -> dict[str, float]:
+    """Return what each axis was rounded to: where one shows rounding, its grid is the others'."""
+    own = {axis: quantum(take.numbers(axis)) for axis in axes}
+    coarsest = max(own.values(), default=0.0)
+    if coarsest:
+        for axis, grid in own.items():
+            if not grid and grid_of(take.numbers(axis)) >= coarsest:
+                own[axis] = coarsest
+    return own
+
+
+def axis_track(take: Take, axis: str, segment: IntArray, grid: float) -> Track:
     """Return the motion along one axis; ``segment`` numbers the stretches of equal input.
+
+    ``grid`` is what its positions were rounded to, or 0.
 
     The reported velocity is used where some theta between 0 and 1 makes it explain the
     displacements; otherwise the displacement is the velocity, at mid-step.
@@ -60,7 +75,6 @@ def axis_track(take: Take, axis: str, segment: IntArray) -> Track:
     t, dt, p = take.numbers("t"), take.numbers("dt"), take.numbers(axis)
     factor = game_speed_factor(t, dt)
     seen = np.ones_like(t) if factor is None else factor
-    grid = quantum(p)
     u = np.diff(p) / dt[1:]
     usual = _usual_speed(u)
     if f"v{axis}" in take:
@@ -77,7 +91,8 @@ def axis_track(take: Take, axis: str, segment: IntArray) -> Track:
         width = _half_width(p, t, grid)
         v, tv = fitted_speed(p, t, width, segment)
         span = (2 * width + 1) * float(np.median(step))
-        return Track(p=p, v=v, tv=tv, source="fitted", theta=None, quantum=grid, noise=grid / span)
+        return Track(p=p, v=v, tv=tv, source="fitted", theta=None, quantum=grid, noise=grid / span,
+                     window=width)
     v = np.concatenate((u[:1], u)) * seen
     noise = grid / float(np.median(step))
     return Track(p=p, v=v, tv=t - step / 2, source="displacement", theta=None, quantum=grid,

@@ -5,7 +5,7 @@ import numpy as np
 from kickback.motion.segments import IntArray
 from kickback.takes.take import FloatArray
 
-__all__ = ["fitted_speed", "quantum"]
+__all__ = ["fitted_speed", "grid_of", "quantum"]
 
 _GRID = sorted({10.0**-k for k in range(7)} | {2.0**-k for k in range(1, 9)}, reverse=True)
 
@@ -16,12 +16,18 @@ def quantum(p: FloatArray) -> float:
     A grid alone is no proof: exact motion may happen to fall on one. Rounding also
     shows as second differences that jump to and fro, which exact motion has not.
     """
+    grid = grid_of(p)
+    return grid if grid and _jitters(p, grid) else 0.0
+
+
+def grid_of(p: FloatArray) -> float:
+    """Return the coarsest decimal or binary step that positions ``p`` all lie on, or 0."""
     moved = p[np.flatnonzero(np.diff(p)) + 1]
     if len(moved) < 8:
         return 0.0
     for grid in _GRID:
         if _on_grid(moved[:64], grid) and _on_grid(moved, grid):
-            return grid if _jitters(p, grid) else 0.0
+            return grid
     return 0.0
 
 

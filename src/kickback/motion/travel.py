@@ -79,13 +79,16 @@ def plateaus_of(motion: Motion, track: Track) -> Plateaus:
     start, stop = start[keep], stop[keep]
     side = code[start].astype(np.float64)
     final = np.zeros(len(motion.t))
+    settling = np.ones(len(motion.t), dtype=bool)
     for a, b in zip(start.tolist(), stop.tolist(), strict=True):
-        final[a:b] = track.v[b - 1]
+        final[a:b] = _last_speed(motion, track, a, b)
+        settling[b - track.window - 1 : b] = not track.rounded  # cut-off windows are noisy
     off = np.abs(track.v - final) > PLATEAU_CHANGE * np.abs(final) + 2 * track.noise
+    off &= settling
     settled = np.where((away := last_where(off, start, stop)) < 0, start, away + 1)
     lasts = motion.t[np.maximum(stop - 1, 0)] - motion.begin[np.minimum(settled, stop - 1)]
     sound = (lasts >= PLATEAU_TIME * (1 - 1e-9)) & (settled < stop)
-    sound &= track.v[stop - 1] * side > motion.rest_speed
+    sound &= final[stop - 1] * side > motion.rest_speed
     speed = np.full(len(start), np.nan)
     for k in np.flatnonzero(sound).tolist():
         keep_time = max(PLATEAU_TIME, float(lasts[k]) / 2)
@@ -94,6 +97,14 @@ def plateaus_of(motion: Motion, track: Track) -> Plateaus:
         a = max(a, int(settled[k]))
         speed[k] = _settled_speed(motion, track, a, b) * side[k]
     return Plateaus(start=start, stop=stop, side=side, speed=speed, settled=settled)
+
+
+def _last_speed(motion: Motion, track: Track, a: int, b: int) -> float:
+    """Return the speed at the end of frames ``[a, b)``; over 0.2 s where it is fitted."""
+    if not track.rounded:
+        return float(track.v[b - 1])
+    low = max(a, int(np.searchsorted(motion.t, motion.t[b - 1] - PLATEAU_TIME)))
+    return _settled_speed(motion, track, low, b) if b - low > 1 else 0.0
 
 
 def _settled_speed(motion: Motion, track: Track, a: int, b: int) -> float:
