@@ -25,8 +25,12 @@ def kickback(tmp_path, monkeypatch):
 
     def run(*arguments, stdin=b"", status=None):
         done = subprocess.run(
-            [PROGRAM, *map(str, arguments)], input=stdin, capture_output=True, cwd=tmp_path,
-            timeout=120, check=False,
+            [PROGRAM, *map(str, arguments)],
+            input=stdin,
+            capture_output=True,
+            cwd=tmp_path,
+            timeout=120,
+            check=False,
         )
         out, err = done.stdout.decode(), done.stderr.decode()
         assert "Traceback" not in err, err

@@ -20,7 +20,12 @@ def steps(rate, seconds, jitter=0.0, seed=0):
 
 def play(dt, move_at, jump_at=lambda _: 0, *, law="constant", theta=1.0, **p):
     """Return columns of a run: ``move_at(time)`` and ``jump_at(time)`` are the inputs."""
-    top, accel, slow, rate = p.get("top", 8.0), p.get("accel", 40.0), p.get("slow", 32.0), p.get("k", 9.0)
+    top, accel, slow, rate = (
+        p.get("top", 8.0),
+        p.get("accel", 40.0),
+        p.get("slow", 32.0),
+        p.get("k", 9.0),
+    )
     v0, g = p.get("v0", 13.0), p.get("g", 40.0)
     x = y = vx = vy = time = 0.0
     ground, held = True, False
@@ -52,7 +57,9 @@ def play(dt, move_at, jump_at=lambda _: 0, *, law="constant", theta=1.0, **p):
         time += h
         rows.append((time, h, x, y, vx, vy, float(ground), float(move), float(jump)))
     names = ("t", "dt", "x", "y", "vx", "vy", "touch_ground", "in_move_x", "in_jump")
-    return {name: np.array(column) for name, column in zip(names, zip(*rows, strict=True), strict=True)}
+    return {
+        name: np.array(column) for name, column in zip(names, zip(*rows, strict=True), strict=True)
+    }
 
 
 def during(*spans):

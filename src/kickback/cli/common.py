@@ -9,8 +9,15 @@ if TYPE_CHECKING:
     from kickback.project.settings import Settings
     from kickback.show.numbers import Units
 
-__all__ = ["format_option", "map_option", "only_option", "project_option", "say_warnings",
-           "takes_argument", "units_of"]
+__all__ = [
+    "format_option",
+    "map_option",
+    "only_option",
+    "project_option",
+    "say_warnings",
+    "takes_argument",
+    "units_of",
+]
 
 F = TypeVar("F", bound=Callable[..., Any])
 
@@ -21,7 +28,11 @@ def format_option(*, junit: bool = False) -> Callable[[F], F]:
     """Return the ``--format`` option."""
     choices = ["text", "json", "csv", "markdown", *(["junit"] if junit else [])]
     return click.option(
-        "--format", "how", type=click.Choice(choices), default="text", show_default=True,
+        "--format",
+        "how",
+        type=click.Choice(choices),
+        default="text",
+        show_default=True,
         help=_ABOUT_FORMAT,
     )
 
@@ -30,11 +41,14 @@ map_option = click.option(
     "--map", "map_file", metavar="FILE", help="A mapping, for logs with columns of their own."
 )
 project_option = click.option(
-    "--project", metavar="FILE",
+    "--project",
+    metavar="FILE",
     help="The project file; kickback.toml in this folder or above where it is not given.",
 )
 only_option = click.option(
-    "--only", metavar="NAME", multiple=True,
+    "--only",
+    metavar="NAME",
+    multiple=True,
     help="Only this metric or group, such as jump or coast.stop_time; may be repeated.",
 )
 takes_argument = click.argument("takes", nargs=-1, required=True, metavar="TAKES...")

@@ -46,7 +46,10 @@ def command(
     settings = find_settings(project)
     sides = [load_takes([side], map_file, settings) for side in (base, candidate)]
     result = compare(
-        sides[0].takes, sides[1].takes, only=only, budgets=settings.budgets,
+        sides[0].takes,
+        sides[1].takes,
+        only=only,
+        budgets=settings.budgets,
         targets=settings.targets,
     )
     say_warnings([*sides[0].warnings, *sides[1].warnings, *result.warnings])

@@ -10,12 +10,19 @@ __all__ = ["command"]
 @click.command("convert")
 @takes_argument
 @click.option(
-    "-o", "--output", required=True, metavar="PATH",
+    "-o",
+    "--output",
+    required=True,
+    metavar="PATH",
     help="A folder, or a file for a single take: *.jsonl or *.csv, with .gz where wanted.",
 )
 @click.option(
-    "--as", "encoding", type=click.Choice(["jsonl", "csv", "jsonl.gz", "csv.gz"]),
-    default="jsonl", show_default=True, help="The encoding in a folder.",
+    "--as",
+    "encoding",
+    type=click.Choice(["jsonl", "csv", "jsonl.gz", "csv.gz"]),
+    default="jsonl",
+    show_default=True,
+    help="The encoding in a folder.",
 )
 @click.option("--force", is_flag=True, help="Replace files that exist.")
 @map_option

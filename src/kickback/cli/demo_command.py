@@ -33,8 +33,10 @@ def command(folder: str) -> None:
     with _inside(place):
         for number, step in enumerate(STEPS, 1):
             _show(number, step)
-    click.echo(f"\nThat was all. The project is in {place}{os.sep}; change a number in"
-               f" {place / 'params' / 'brisk.toml'} and run this again.")
+    click.echo(
+        f"\nThat was all. The project is in {place}{os.sep}; change a number in"
+        f" {place / 'params' / 'brisk.toml'} and run this again."
+    )
 
 
 @contextmanager

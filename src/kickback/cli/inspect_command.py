@@ -18,9 +18,7 @@ __all__ = ["command"]
 @map_option
 @format_option()
 @project_option
-def command(
-    takes: tuple[str, ...], map_file: str | None, how: str, project: str | None
-) -> None:
+def command(takes: tuple[str, ...], map_file: str | None, how: str, project: str | None) -> None:
     """Say what is in TAKES: header, columns, phases and events."""
     from kickback.project.settings import find_settings
     from kickback.show.inspection import inspection_records, show_inspection

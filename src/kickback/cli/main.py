@@ -83,7 +83,9 @@ def main(argv: list[str] | None = None) -> None:
     except click.ClickException as error:
         context = getattr(error, "ctx", None)
         name = context.command_path if context is not None else "kickback"
-        click.echo(f"{name}: {_lower(error.format_message())} ('{name} --help' tells more)", err=True)
+        click.echo(
+            f"{name}: {_lower(error.format_message())} ('{name} --help' tells more)", err=True
+        )
         status = 2
     except (click.Abort, KeyboardInterrupt):
         status = 130

@@ -23,8 +23,13 @@ def command(name: str | None, how: str) -> None:
         from kickback.show.records import render_records
 
         records = [
-            {"metric": item.name, "title": item.title, "unit": item.unit("L"),
-             "definition": item.definition, "formula": item.formula}
+            {
+                "metric": item.name,
+                "title": item.title,
+                "unit": item.unit("L"),
+                "definition": item.definition,
+                "formula": item.formula,
+            }
             for item in chosen
         ]
         click.echo(render_records(records, how))

@@ -10,7 +10,9 @@ __all__ = ["command"]
 @click.command("plot")
 @takes_argument
 @click.option(
-    "-o", "--output", metavar="FILE",
+    "-o",
+    "--output",
+    metavar="FILE",
     help="Where to, *.png or *.svg; the first take's name with .png where it is not given.",
 )
 @click.option("--force", is_flag=True, help="Replace the file if it exists.")

@@ -13,15 +13,23 @@ __all__ = ["command"]
 @click.command("record")
 @click.argument("source")
 @click.option(
-    "--into", "folder", default="takes", show_default=True, metavar="FOLDER",
+    "--into",
+    "folder",
+    default="takes",
+    show_default=True,
+    metavar="FOLDER",
     help="The folder that takes are saved in.",
 )
 @click.option(
-    "--gap", type=click.FloatRange(min=0.05), default=2.0, show_default=True, metavar="SECONDS",
+    "--gap",
+    type=click.FloatRange(min=0.05),
+    default=2.0,
+    show_default=True,
+    metavar="SECONDS",
     help="A pause this long ends a take.",
 )
 def command(source: str, folder: str, gap: float) -> None:
-    """Save takes from SOURCE; - is a pipe: mygame | kickback record -
+    """Save takes from SOURCE, which is - for a pipe: mygame | kickback record -.
 
     The game prints lines of JSON (an object a frame, or arrays in the order of the
     header's columns) or CSV. A take ends at the next header, at an end object, when time

@@ -9,26 +9,43 @@ __all__ = ["command"]
 @click.argument("parameters", nargs=-1, metavar="[PARAMETERS]...")
 @click.option("--drill", metavar="FILE", help="The drill; a short standard one without.")
 @click.option(
-    "--rate", "rates", type=float, multiple=True, default=(60.0,), show_default=True,
+    "--rate",
+    "rates",
+    type=float,
+    multiple=True,
+    default=(60.0,),
+    show_default=True,
     help="Frames per second; may be repeated.",
 )
 @click.option("--jitter", type=float, default=0.0, help="Uneven frame times: 0.2 is ±20 %.")
 @click.option("--seed", type=int, default=0, help="Seed of the uneven frame times.")
 @click.option(
-    "--integrator", type=click.Choice(["semi-implicit", "explicit", "trapezoid"]),
+    "--integrator",
+    type=click.Choice(["semi-implicit", "explicit", "trapezoid"]),
     help="Which velocity moves the position; the parameters' own without.",
 )
 @click.option(
-    "--mistake", "mistakes", multiple=True, metavar="NAME",
+    "--mistake",
+    "mistakes",
+    multiple=True,
+    metavar="NAME",
     help="Switch a mistake on, such as gravity-per-frame; may be repeated.",
 )
 @click.option(
-    "-o", "--output", default="takes", show_default=True, metavar="PATH",
+    "-o",
+    "--output",
+    default="takes",
+    show_default=True,
+    metavar="PATH",
     help="A folder, or a file for a single take.",
 )
 @click.option(
-    "--as", "encoding", type=click.Choice(["jsonl", "csv", "jsonl.gz", "csv.gz"]),
-    default="jsonl", show_default=True, help="The encoding in a folder.",
+    "--as",
+    "encoding",
+    type=click.Choice(["jsonl", "csv", "jsonl.gz", "csv.gz"]),
+    default="jsonl",
+    show_default=True,
+    help="The encoding in a folder.",
 )
 @click.option("--force", is_flag=True, help="Replace files that exist.")
 def command(
@@ -52,7 +69,12 @@ def command(
     from kickback.workflows.simulating import simulate_takes, write_takes
 
     takes = simulate_takes(
-        parameters, drill, rates, mistakes=mistakes, integrator=integrator, jitter=jitter,
+        parameters,
+        drill,
+        rates,
+        mistakes=mistakes,
+        integrator=integrator,
+        jitter=jitter,
         seed=seed,
     )
     paths = write_takes(takes, Path(output), encoding=encoding, force=force)

@@ -6,12 +6,12 @@ from typing import Any
 
 import numpy as np
 
-from kickback.metrics.budgets import DEFAULT_SHARE, Budget, budget_for
 from kickback.errors import InputError
-from kickback.takes.rates import same_rate
+from kickback.metrics.budgets import DEFAULT_SHARE, Budget, budget_for
 from kickback.metrics.measure import measure
 from kickback.metrics.record import Measurement
 from kickback.takes.header import Value
+from kickback.takes.rates import same_rate
 from kickback.takes.take import Take
 
 __all__ = ["ChangedParameter", "Comparison", "MetricChange", "compare"]
@@ -97,8 +97,13 @@ def compare(
     exact = _exactly(base, candidate)
     before, after = _medians(base, only), _medians(candidate, only)
     rows = [
-        _judge(before[name], after[name], budget_for(budgets or {}, name),
-               (targets or {}).get(name), exact=exact)
+        _judge(
+            before[name],
+            after[name],
+            budget_for(budgets or {}, name),
+            (targets or {}).get(name),
+            exact=exact,
+        )
         for name in before
         if before[name].value is not None or after[name].value is not None
     ]
@@ -135,9 +140,7 @@ def _check_sides(base: Sequence[Take], candidate: Sequence[Take]) -> list[str]:
     for side in (base, candidate):
         names = {repr(take.header.parameters) for take in side}
         if len(names) > 1:
-            said.append(
-                f"takes of {len(names)} parameter sets on one side are taken together"
-            )
+            said.append(f"takes of {len(names)} parameter sets on one side are taken together")
     rates = [np.median([take.frame_rate for take in side]) for side in (base, candidate)]
     if not same_rate(float(rates[0]), float(rates[1])):
         said.append(
@@ -196,13 +199,23 @@ def _judge(
     if a is None or b is None:
         verdict, side = ("new", before) if a is None else ("lost", after)
         return MetricChange(
-            metric=before.metric, unit=before.unit, base=a, candidate=b, change=None,
-            change_relative=None, budget=None, low=None, high=None, verdict=verdict,
+            metric=before.metric,
+            unit=before.unit,
+            base=a,
+            candidate=b,
+            change=None,
+            change_relative=None,
+            budget=None,
+            low=None,
+            high=None,
+            verdict=verdict,
             reason=side.reason,
         )
     change = b - a
     located = 0.0 if exact else (before.resolution or 0.0) + (after.resolution or 0.0)
-    allowed = own.allowance(abs(a)) if own else max(DEFAULT_SHARE * abs(a), before.resolution or 0.0)
+    allowed = (
+        own.allowance(abs(a)) if own else max(DEFAULT_SHARE * abs(a), before.resolution or 0.0)
+    )
     verdict, reason = _verdict(change, located, allowed, own is not None, abs(a))
     if verdict == "regressed" and target is not None and abs(b - target) < abs(a - target):
         verdict, reason = "closer", f"target {target:g} {before.unit}"

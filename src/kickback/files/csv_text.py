@@ -66,10 +66,10 @@ def decode_header_line(text: str, place: str) -> Mapping[str, Any]:
         value = msgspec.json.decode(text.strip())
     except (msgspec.DecodeError, RecursionError) as error:
         raise InputError(
-            f"the header is not JSON ({error}); expected # {{\"kickback\": 1, …}}", place
+            f'the header is not JSON ({error}); expected # {{"kickback": 1, …}}', place
         ) from error
     if not isinstance(value, dict):
-        raise InputError("the header must be a JSON object such as {\"kickback\": 1}", place)
+        raise InputError('the header must be a JSON object such as {"kickback": 1}', place)
     return value
 
 
@@ -144,9 +144,7 @@ def _read_carefully(
     for index, name in enumerate(names):
         cells = [row[index] for row in rows]
         columns[name] = [cell.replace(",", ".") for cell in cells] if comma else cells
-    return RawTable(
-        source=source, header=header, columns=columns, lines=places, warnings=warnings
-    )
+    return RawTable(source=source, header=header, columns=columns, lines=places, warnings=warnings)
 
 
 def _check_row(row: list[str], names: list[str], source: str, line: int) -> None:

@@ -53,8 +53,7 @@ def read_json_lines(data: bytes, source: str) -> RawTable:
         if is_end(value):
             if index + 1 < len(values):
                 raise InputError(
-                    "lines after the end of the take; split takes with"
-                    " 'kickback record - < FILE'",
+                    "lines after the end of the take; split takes with 'kickback record - < FILE'",
                     f"{source}, line {lines[index + 1]}",
                 )
             values, lines = values[:index], lines[:index]
@@ -68,9 +67,7 @@ def read_json_lines(data: bytes, source: str) -> RawTable:
         )
     if subjects and not (header or {}).get("subject"):
         header = {**(header or {}), "subject": subjects.pop()}
-    return RawTable(
-        source=source, header=header, columns=columns, lines=lines, warnings=warnings
-    )
+    return RawTable(source=source, header=header, columns=columns, lines=lines, warnings=warnings)
 
 
 def frame_columns(
@@ -161,28 +158,16 @@ def _read_arrays_quickly(data: bytes, source: str) -> RawTable | None:
     import pyarrow as pa
     from pyarrow import csv as arrow_csv
 
-    first, _, body = data.partition(b"\n")
+    first, _, rest = data.partition(b"\n")
     try:
         header = msgspec.json.decode(first)
     except (msgspec.DecodeError, RecursionError):
         return None
-    if not is_header(header) or not isinstance(header.get("columns"), list):
-        return None
-    stripped = body.rstrip()
-    ending = stripped.rfind(b"\n") + 1
-    if stripped[ending : ending + 1] == b"{":
-        try:
-            if not is_end(msgspec.json.decode(stripped[ending:])):
-                return None
-        except msgspec.DecodeError:
-            return None
-        body = body[:ending]
-    if not body.endswith(b"]\n") or body.translate(None, _PLAIN):
+    body = _plain_rows(rest)
+    if body is None or not is_header(header) or not isinstance(header.get("columns"), list):
         return None
     names = column_list(header, f"{source}, line 1")
     rows = body.count(b"\n")
-    if not body.count(b"[") == body.count(b"]") == rows or body.count(b"]\n") != rows:
-        return None
     try:
         table = arrow_csv.read_csv(
             pa.py_buffer(body.translate(None, b"[] \r")),
@@ -199,3 +184,20 @@ def _read_arrays_quickly(data: bytes, source: str) -> RawTable | None:
         for name, column in zip(names, table.columns, strict=True)
     }
     return RawTable(source=source, header=header, columns=columns, lines=range(2, rows + 2))
+
+
+def _plain_rows(body: bytes) -> bytes | None:
+    """Return lines that are nothing but arrays of numbers, less an end object, or None."""
+    stripped = body.rstrip()
+    last = stripped.rfind(b"\n") + 1
+    if stripped[last : last + 1] == b"{":
+        try:
+            ends = is_end(msgspec.json.decode(stripped[last:]))
+        except msgspec.DecodeError:
+            ends = False
+        body = body[:last] if ends else body
+    if not body.endswith(b"]\n") or body.translate(None, _PLAIN):
+        return None
+    rows = body.count(b"\n")
+    sound = body.count(b"[") == body.count(b"]") == body.count(b"]\n") == rows
+    return body if sound else None

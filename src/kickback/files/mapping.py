@@ -147,11 +147,13 @@ def apply_mapping(
             per_frame.append(name)
     columns, dropped = _place_rows(columns, mapping.rows)
     for name in per_frame:
-        columns[name] = columns[name] / _steps(columns, header, mapping.place)  # type: ignore[operator]
+        columns[name] = columns[name] / _steps(columns, header, mapping.place)
     warnings = table.warnings
     if dropped:
-        warnings = (*warnings, f"{table.source}: {dropped} frame left out at the end: its end"
-                    " is not in the log")
+        warnings = (
+            *warnings,
+            f"{table.source}: {dropped} frame left out at the end: its end is not in the log",
+        )
     return header, columns, warnings
 
 
@@ -222,9 +224,7 @@ def _words(cell: Any) -> list[str]:
     return text.split()
 
 
-def _place_rows(
-    columns: dict[str, Column], rows: Map[str, str]
-) -> tuple[dict[str, Column], int]:
+def _place_rows(columns: dict[str, Column], rows: Map[str, str]) -> tuple[dict[str, Column], int]:
     """Move what belongs to another row, and drop the row whose state is unknown."""
     default = rows.get("state", "after")
     moves = {group: rows.get(group, default) == "before" for group in _GROUPS}
@@ -233,7 +233,7 @@ def _place_rows(
     if not any(moves.values()) and (not stamp_start or ends_known):
         if stamp_start and "t" in columns:
             t, dt = columns["t"], columns["dt"]
-            ends = np.append(t[1:], t[-1:] + dt[-1:])  # type: ignore[operator]
+            ends = np.append(t[1:], t[-1:] + dt[-1:])
             return {**columns, "t": ends}, 0
         return columns, 0
     placed: dict[str, Column] = {}
@@ -246,9 +246,9 @@ def _place_rows(
 
 def _steps(columns: Map[str, Column], header: Map[str, Any], place: str) -> FloatArray | float:
     if "dt" in columns:
-        return columns["dt"]  # type: ignore[return-value]
+        return columns["dt"]
     if "t" in columns:
-        steps = np.diff(columns["t"])  # type: ignore[arg-type]
+        steps = np.diff(columns["t"])
         return np.concatenate((steps[:1], steps))
     rate = header.get("frame_rate")
     if isinstance(rate, int | float) and rate > 0:

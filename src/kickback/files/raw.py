@@ -14,8 +14,10 @@ __all__ = ["Cells", "RawTable", "numbers", "to_column"]
 
 Cells = Sequence[Any] | FloatArray
 
-_TRUE = {"true", "yes", "on", "1"}
-_FALSE = {"false", "no", "off", "0"}
+_WORDS: dict[str, float] = {
+    **dict.fromkeys(("true", "yes", "on"), 1.0),
+    **dict.fromkeys(("false", "no", "off"), 0.0),
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,9 +57,7 @@ def to_column(name: str, cells: Cells, table: RawTable) -> Column:
     return numbers(name, cells, table)
 
 
-def numbers(
-    name: str, cells: Cells, table: RawTable, *, allow_missing: bool = False
-) -> FloatArray:
+def numbers(name: str, cells: Cells, table: RawTable, *, allow_missing: bool = False) -> FloatArray:
     """Turn raw cells into floats, shape (n,); true/false and yes/no count as 1/0.
 
     Raises InputError with line and column for the first cell that is no number.
@@ -88,24 +88,14 @@ def _quick(cells: Sequence[Any]) -> FloatArray:
 
 
 def _number(cell: object, allow_missing: bool) -> float | None:
-    if isinstance(cell, bool | int | float):
-        try:
-            return float(cell)
-        except OverflowError:
-            return None
     if cell is None or cell == "":
         return float("nan") if allow_missing else None
     if isinstance(cell, str):
-        word = cell.strip().lower()
-        if word in _TRUE:
-            return 1.0
-        if word in _FALSE:
-            return 0.0
-        try:
-            return float(word)
-        except ValueError:
-            return None
-    return None
+        cell = _WORDS.get(cell.strip().lower(), cell)
+    try:
+        return float(cell) if isinstance(cell, str | int | float) else None
+    except (ValueError, OverflowError):
+        return None
 
 
 def _short(cell: object) -> str:

@@ -53,10 +53,7 @@ def take_from_table(table: RawTable, mapping: Mapping | None = None) -> Take:
         header_data, columns, warnings = apply_mapping(table, mapping)
     else:
         header_data, warnings = table.header or {}, table.warnings
-        columns = {
-            name: to_column(name, cells, table)
-            for name, cells in table.columns.items()
-        }
+        columns = {name: to_column(name, cells, table) for name, cells in table.columns.items()}
     return build_take(
         Header.from_mapping(header_data, f"{table.source}, header"),
         columns,

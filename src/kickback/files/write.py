@@ -3,6 +3,7 @@
 import csv
 import gzip
 import io
+import math
 from pathlib import Path
 from typing import Any
 
@@ -84,5 +85,5 @@ def _plain_columns(take: Take) -> tuple[list[str], list[list[Any]]]:
         if whole and bool(np.all(values == np.round(values))):
             columns.append(values.astype(np.int64).tolist())
         else:
-            columns.append([None if value != value else value for value in values.tolist()])
+            columns.append([None if math.isnan(value) else value for value in values.tolist()])
     return names, columns

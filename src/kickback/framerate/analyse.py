@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from kickback.metrics.budgets import Budget, budget_for
 from kickback.framerate.groups import Group, group_takes
 from kickback.framerate.scaling import scaling
+from kickback.metrics.budgets import Budget, budget_for
 from kickback.metrics.measure import measure
 from kickback.metrics.record import Measurement
 from kickback.takes.rates import same_rate
@@ -134,8 +134,7 @@ def frame_rates(
             if sample.unit == "frames":
                 continue  # a count of frames is judged by its time in seconds
             values = [
-                _at_rate(rate, [item[metric] for item in items])
-                for rate, items in measured.items()
+                _at_rate(rate, [item[metric] for item in items]) for rate, items in measured.items()
             ]
             rows.append(_judge(group.name, sample, values, budgets or {}))
     return FrameRates(groups=used, rows=rows, warnings=warnings)
@@ -176,9 +175,19 @@ def _judge(
         reason = f"not at {rates} frames/s: {lacking[0].reason}"
     if len(known) < 2:
         return MetricOverRate(
-            group=group, metric=sample.metric, unit=sample.unit, values=values, spread=None,
-            limit=None, exponent=None, exponent_low=None, exponent_high=None, budget=None,
-            verdict="cannot-tell", beyond=False, reason=reason,
+            group=group,
+            metric=sample.metric,
+            unit=sample.unit,
+            values=values,
+            spread=None,
+            limit=None,
+            exponent=None,
+            exponent_low=None,
+            exponent_high=None,
+            budget=None,
+            verdict="cannot-tell",
+            beyond=False,
+            reason=reason,
         )
     rate = np.array([item.rate for item in known])
     value = np.array([item.value for item in known], dtype=np.float64)

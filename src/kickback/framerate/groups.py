@@ -8,7 +8,9 @@ from kickback.takes.take import Take
 
 __all__ = ["Group", "group_takes"]
 
-_RATE_AT_END = re.compile(r"[-_. ]?(?:at)?(\d+(?:\.\d+)?)(?:hz|fps)?(?:[-_](?:r?\d+))?$", re.IGNORECASE)
+_RATE_AT_END = re.compile(
+    r"[-_. ]?(?:at)?(\d+(?:\.\d+)?)(?:hz|fps)?(?:[-_](?:r?\d+))?$", re.IGNORECASE
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,14 +31,13 @@ def group_takes(takes: Sequence[Take]) -> tuple[list[Group], list[str]]:
     for take in takes:
         groups.setdefault(_key(take), []).append(take)
     named = [Group(name=_name(members[0]), takes=tuple(members)) for members in groups.values()]
-    said: list[str] = []
     names = [group.name for group in named]
-    for name in dict.fromkeys(names):
-        if names.count(name) > 1:
-            said.append(
-                f"'{name}' stands for {names.count(name)} different exercises: its takes differ"
-                " in subject, drill or parameter values and are kept apart"
-            )
+    said = [
+        f"'{name}' stands for {names.count(name)} different exercises: its takes differ in"
+        " subject, drill or parameter values and are kept apart"
+        for name in dict.fromkeys(names)
+        if names.count(name) > 1
+    ]
     return named, said
 
 

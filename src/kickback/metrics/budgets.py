@@ -46,4 +46,4 @@ def parse_budget(value: object, place: str) -> Budget:
 
 def budget_for(budgets: Mapping[str, Budget], metric: str) -> Budget | None:
     """Return a metric's own budget, else its group's, else None."""
-    return budgets.get(metric) or budgets.get(metric.split(".")[0])
+    return budgets.get(metric) or budgets.get(metric.split(".", maxsplit=1)[0])

@@ -35,9 +35,7 @@ def _answers(scene: Scene) -> tuple[IntArray, IntArray]:
         limit = np.append(press[1:], len(motion.t))
         start = first_where(thrown, press, limit)
         pairs += [(int(a), int(b)) for a, b in zip(press, start, strict=True) if b >= 0]
-    pairs = [
-        (a, b) for a, b in sorted(pairs) if motion.t[b] - motion.begin[a] <= LONGEST
-    ]
+    pairs = [(a, b) for a, b in sorted(pairs) if motion.t[b] - motion.begin[a] <= LONGEST]
     rows = np.array(pairs, dtype=np.int64).reshape(-1, 2)
     return rows[:, 0], rows[:, 1]
 

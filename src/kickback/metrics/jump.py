@@ -10,6 +10,7 @@ from kickback.metrics.record import Occurrences, none
 from kickback.metrics.registry import Metric
 from kickback.metrics.scene import LOCATED, Scene
 from kickback.motion.arcs import Arcs
+from kickback.motion.segments import BoolArray
 from kickback.takes.take import FloatArray
 
 __all__ = ["METRICS"]
@@ -89,49 +90,57 @@ def _drop(scene: Scene, arcs: Arcs) -> Triple:
     return np.where(stop < n, drop, np.nan), exact, np.zeros(len(stop))
 
 
+def _missing(scene: Scene, *, hop: bool, sideways: bool) -> str:
+    """Return why a take shows no such jump at all, or nothing where it does."""
+    if scene.motion.up is None:
+        return "the take has no height"
+    if sideways and scene.track is None:
+        return "the take has no sideways position"
+    if not len(scene.arcs.flight):
+        return "no jump in the take"
+    if hop and scene.motion.inputs.jump is None:
+        return "no jump button was recorded, so all are jumps"
+    if not (scene.arcs.cut == hop).any():
+        return "no jump was cut short" if hop else "every jump was cut short"
+    return ""
+
+
 def _measure(
     scene: Scene, *, hop: bool, part: Callable[[Scene, Arcs], Triple], sideways: bool
 ) -> Occurrences:
     """Measure one quantity of all jumps, or of all hops."""
-    if scene.motion.up is None:
-        return none("the take has no height")
-    if sideways and scene.track is None:
-        return none("the take has no sideways position")
+    missing = _missing(scene, hop=hop, sideways=sideways)
+    if missing:
+        return none(missing)
     arcs = scene.arcs
-    if not len(arcs.flight):
-        return none("no jump in the take")
-    kind = arcs.cut if hop else ~arcs.cut
-    if not kind.any():
-        if hop and scene.motion.inputs.jump is None:
-            return none("no jump button was recorded, so all are jumps")
-        return none("no jump was cut short" if hop else "every jump was cut short")
     value, resolution, slack = part(scene, arcs)
+    kind = arcs.cut == hop
     keep = kind & np.isfinite(value)
-    if sideways and keep.any():
+    if not keep.any():
+        said = [arcs.reasons[k] for k in np.flatnonzero(kind) if arcs.reasons[k]]
+        return none(said[0] if said else "too few frames in the air")
+    if sideways:
         keep &= _running(scene, arcs, keep)
         if not keep.any():
             return none("no jump moved sideways")
-    if not keep.any():
-        return none(next((arcs.reasons[k] for k in np.flatnonzero(kind) if arcs.reasons[k]),
-                         "too few frames in the air"))
-    end = np.where(np.isfinite(arcs.back), arcs.back, arcs.begin + arcs.apex_time)
-    remark = "" if scene.motion.contact_source == "recorded" else (
-        "ground contact inferred from the motion"
-    )
+    inferred = scene.motion.contact_source != "recorded"
     return Occurrences(
-        value=value, start=arcs.begin, end=end, resolution=resolution, slack=slack, remark=remark
+        value=value,
+        start=arcs.begin,
+        end=np.where(np.isfinite(arcs.back), arcs.back, arcs.begin + arcs.apex_time),
+        resolution=resolution,
+        slack=slack,
+        remark="ground contact inferred from the motion" if inferred else "",
     ).only(keep)
 
 
-def _running(
-    scene: Scene, arcs: Arcs, known: "np.typing.NDArray[np.bool_]"
-) -> "np.typing.NDArray[np.bool_]":
+def _running(scene: Scene, arcs: Arcs, known: BoolArray) -> BoolArray:
     """Return the jumps with a run-up like the fastest one's, or else all that moved."""
     fastest = float(arcs.side_speed[known].max())
     if fastest > scene.motion.rest_speed:
-        running: np.typing.NDArray[np.bool_] = arcs.side_speed >= 0.9 * fastest
+        running: BoolArray = arcs.side_speed >= 0.9 * fastest
         return running
-    moved: np.typing.NDArray[np.bool_] = arcs.reach > 0.1 * arcs.height
+    moved: BoolArray = arcs.reach > 0.1 * arcs.height
     return moved
 
 

@@ -6,12 +6,21 @@ from typing import Any
 
 import numpy as np
 
+from kickback.motion.segments import BoolArray
 from kickback.takes.take import FloatArray
 
 __all__ = ["Measurement", "Measurements", "Occurrences", "none"]
 
 _FIELDS = (
-    "take", "subject", "parameters", "frame_rate", "metric", "value", "unit", "resolution", "n",
+    "take",
+    "subject",
+    "parameters",
+    "frame_rate",
+    "metric",
+    "value",
+    "unit",
+    "resolution",
+    "n",
     "reason",
 )
 
@@ -33,7 +42,7 @@ class Occurrences:
     reason: str = ""
     remark: str = ""
 
-    def only(self, keep: "np.typing.NDArray[np.bool_]", remark: str = "") -> "Occurrences":
+    def only(self, keep: BoolArray, remark: str = "") -> "Occurrences":
         """Return the occurrences that a mask of shape (k,) keeps."""
         return Occurrences(
             value=self.value[keep],
@@ -49,8 +58,9 @@ class Occurrences:
 def none(reason: str) -> Occurrences:
     """Return no occurrence, with the reason."""
     empty = np.zeros(0)
-    return Occurrences(value=empty, start=empty, end=empty, resolution=empty, slack=empty,
-                       reason=reason)
+    return Occurrences(
+        value=empty, start=empty, end=empty, resolution=empty, slack=empty, reason=reason
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -53,7 +53,9 @@ def highest_speed(scene: Scene) -> Occurrences:
         width = max(1, round(0.175 / step))
         segment = input_segments(scene.motion.inputs)
         slope, _ = fitted_speed(scene.across.p, scene.motion.t, width, segment)
-        ends = np.abs(np.diff(segment, append=segment[-1])) + np.abs(np.diff(segment, prepend=segment[0]))
+        ends = np.abs(np.diff(segment, append=segment[-1])) + np.abs(
+            np.diff(segment, prepend=segment[0])
+        )
         size = np.where(ends == 0, np.abs(slope), 0.0)
         located = scene.across.quantum / 0.35
     at = int(np.argmax(size))

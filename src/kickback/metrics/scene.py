@@ -7,6 +7,7 @@ import numpy as np
 from kickback.motion.analyse import Motion
 from kickback.motion.arcs import Arcs, arcs_of
 from kickback.motion.kinematics import Track
+from kickback.motion.segments import BoolArray
 from kickback.motion.travel import (
     Plateaus,
     Pushes,
@@ -87,7 +88,7 @@ class Scene:
             by_side[way] = float(np.median(own)) if own.size else overall
         return np.where(side > 0, by_side[1.0], by_side[-1.0])
 
-    def moment_resolution(self, time: FloatArray, known: FloatArray | bool) -> FloatArray:
+    def moment_resolution(self, time: FloatArray, known: BoolArray) -> FloatArray:
         """Return how well moments at ``time``, shape (k,), are located, s.
 
         A fiftieth of a frame where the law between frames is known and the velocity is
@@ -95,5 +96,5 @@ class Scene:
         """
         at = np.clip(np.searchsorted(self.motion.t, time), 0, len(self.motion.t) - 1)
         step = self.motion.step[at]
-        sure = np.asarray(known, dtype=bool) & (self.across.source == "reported")
+        sure = known & (self.across.source == "reported")
         return np.where(sure, LOCATED * step, 0.5 * step)

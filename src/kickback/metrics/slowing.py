@@ -7,6 +7,7 @@ from kickback.metrics.registry import Metric
 from kickback.metrics.run import NO_TRAVEL
 from kickback.metrics.scene import Scene
 from kickback.metrics.speeds import stop_moments
+from kickback.motion.segments import BoolArray
 from kickback.motion.travel import Releases
 
 __all__ = ["METRICS"]
@@ -57,9 +58,7 @@ def _stops(scene: Scene, *, braking: bool, distance: bool) -> Occurrences:
     ).only(keep)
 
 
-def _from_top(
-    scene: Scene, releases: Releases, stopped: "np.typing.NDArray[np.bool_]"
-) -> tuple["np.typing.NDArray[np.bool_]", str]:
+def _from_top(scene: Scene, releases: Releases, stopped: BoolArray) -> tuple[BoolArray, str]:
     """Keep the stops from top speed where there are any; else say that there are none."""
     top = scene.top_speed(np.sign(releases.entry))
     with np.errstate(invalid="ignore"):

@@ -25,16 +25,12 @@ class Moments:
     resolution: FloatArray
 
 
-def _located(
-    scene: Scene, hit: IntArray, level: FloatArray, first: IntArray
-) -> Moments:
+def _located(scene: Scene, hit: IntArray, level: FloatArray, first: IntArray) -> Moments:
     track = scene.across
     found = hit > 0
     safe = np.where(found, hit, 1)
     mixed = track.source == "displacement"
-    time, known = crossing(
-        track.tv, track.v, safe, level, np.minimum(first, safe - 1), mixed=mixed
-    )
+    time, known = crossing(track.tv, track.v, safe, level, np.minimum(first, safe - 1), mixed=mixed)
     time = np.where(found, time, np.nan)
     resolution = scene.moment_resolution(np.where(found, time, 0.0), known)
     return Moments(time=time, resolution=resolution)
@@ -104,10 +100,13 @@ def zero_moments(scene: Scene, pushes: Pushes) -> Moments:
     motion, track = scene.motion, scene.across
     n = len(motion.t)
     if track.rounded:
-        return _rounded(scene, [
-            _turning_point(scene, int(a), int(b), float(-side))
-            for a, b, side in zip(pushes.press, pushes.stop, pushes.side, strict=True)
-        ])
+        return _rounded(
+            scene,
+            [
+                _turning_point(scene, int(a), int(b), float(-side))
+                for a, b, side in zip(pushes.press, pushes.stop, pushes.side, strict=True)
+            ],
+        )
     way = _per_frame(n, pushes.press, pushes.stop, pushes.side)
     hit = first_where(track.v * way >= 0, pushes.press, pushes.stop)
     return _located(scene, hit, np.zeros(len(hit)), pushes.press - 1)
@@ -136,9 +135,9 @@ def stop_moments(scene: Scene, releases: Releases, *, to_zero: bool) -> Moments:
     """
     motion, track = scene.motion, scene.across
     if track.rounded:
-        return _rounded(scene, [
-            _stop_fit(scene, releases, k, to_zero) for k in range(len(releases.start))
-        ])
+        return _rounded(
+            scene, [_stop_fit(scene, releases, k, to_zero) for k in range(len(releases.start))]
+        )
     n = len(motion.t)
     start, stop = releases.start, releases.stop
     way = np.sign(releases.entry)
@@ -154,9 +153,7 @@ def stop_moments(scene: Scene, releases: Releases, *, to_zero: bool) -> Moments:
     return _located(scene, hit, level * way, start - 1)
 
 
-def _stop_fit(
-    scene: Scene, releases: Releases, k: int, to_zero: bool
-) -> tuple[float, float]:
+def _stop_fit(scene: Scene, releases: Releases, k: int, to_zero: bool) -> tuple[float, float]:
     """Return when a release has come to a stop, from rounded positions."""
     motion, track = scene.motion, scene.across
     start, stop = int(releases.start[k]), int(releases.stop[k])

@@ -55,9 +55,7 @@ class Drill:
         """Return what updates that begin at times ``begins``, shape (n,), read."""
         columns = {name: np.zeros(len(begins)) for name in self.columns}
         for item in self.inputs:
-            held: npt.NDArray[np.bool_] = (begins >= item.at - 1e-9) & (
-                begins < item.until - 1e-9
-            )
+            held: npt.NDArray[np.bool_] = (begins >= item.at - 1e-9) & (begins < item.until - 1e-9)
             for name, amount in item.values.items():
                 columns[name][held] = amount
         return columns
@@ -118,9 +116,7 @@ def _timed_input(item: object, place: str) -> TimedInput:
         if key in {"at", "until"}:
             continue
         if key not in INPUTS:
-            raise InputError(
-                f"unknown key '{key}'{nearest(key, ('at', 'until', *INPUTS))}", place
-            )
+            raise InputError(f"unknown key '{key}'{nearest(key, ('at', 'until', *INPUTS))}", place)
         column = f"in_{key}"
         amount = _number(value, key, place)
         low = 0.0 if channel_of(column).is_flag else -1.0

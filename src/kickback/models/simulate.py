@@ -46,8 +46,9 @@ def simulate(
 
     Raises InputError for parameters that the model does not know.
     """
-    return simulate_many([parameters or {}], drill, frame_rate=frame_rate, jitter=jitter,
-                         seed=seed)[0]
+    return simulate_many(
+        [parameters or {}], drill, frame_rate=frame_rate, jitter=jitter, seed=seed
+    )[0]
 
 
 def simulate_many(

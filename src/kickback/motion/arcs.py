@@ -133,9 +133,20 @@ def arcs_of(motion: Motion) -> Arcs:
     if track is None or not pick.size:
         none = np.zeros(0)
         return Arcs(
-            flight=pick, begin=none, height=none, apex_time=none, speed=none,
-            speed_resolution=none, gravity=none, back=none, fall_speed=none, reach=none,
-            side_speed=none, cut=np.zeros(0, dtype=bool), sharpness=none, reasons=(),
+            flight=pick,
+            begin=none,
+            height=none,
+            apex_time=none,
+            speed=none,
+            speed_resolution=none,
+            gravity=none,
+            back=none,
+            fall_speed=none,
+            reach=none,
+            side_speed=none,
+            cut=np.zeros(0, dtype=bool),
+            sharpness=none,
+            reasons=(),
         )
     start, top = flights.start[pick], flights.top[pick]
     height = track.p[top] - track.p[start - 1]
@@ -143,8 +154,10 @@ def arcs_of(motion: Motion) -> Arcs:
     speed, speed_resolution = _takeoff(motion, track, start, top, gravity)
     back, fall_speed, reach, reasons = _return(motion, track, pick, height)
     side = motion.across
-    sharpness = np.sqrt(2 * track.quantum / np.maximum(gravity, 1e-12)) if track.quantum else (
-        np.zeros(len(pick))
+    sharpness = (
+        np.sqrt(2 * track.quantum / np.maximum(gravity, 1e-12))
+        if track.quantum
+        else (np.zeros(len(pick)))
     )
     return Arcs(
         flight=pick,
@@ -244,8 +257,11 @@ def _return(
     reach = _side_reach(motion, i, tau, start)
     unit = motion.take.header.length_unit
     reasons = tuple(
-        "" if not gone else (
-            f"it lands {rise:.3g} {unit} above its takeoff" if end < n
+        ""
+        if not gone
+        else (
+            f"it lands {rise:.3g} {unit} above its takeoff"
+            if end < n
             else "the take ends before the subject is down again"
         )
         for gone, rise, end in zip(missing, over, stop, strict=True)

@@ -78,7 +78,7 @@ Step = tuple[FloatArray, FloatArray]
 
 
 def _linear(tv: FloatArray, v: FloatArray, i: IntArray, h2: FloatArray, rest: FloatArray) -> Step:
-    """Constant acceleration: ``v' = d1/h1``."""
+    """Carry a constant acceleration on: ``v' = d1/h1``."""
     _, d1, _, h1 = _before(tv, v, i)
     step = d1 / h1 * h2
     return v[i] + step, rest / step
@@ -93,7 +93,7 @@ def _approach(v1: FloatArray, gap: FloatArray, keep: FloatArray, rest: FloatArra
 def _per_frame(
     tv: FloatArray, v: FloatArray, i: IntArray, h2: FloatArray, rest: FloatArray
 ) -> Step:
-    """A constant factor each frame: ``d1/d0`` whatever the steps in time."""
+    """Carry a constant factor each frame on: ``d1/d0`` whatever the steps in time."""
     del h2
     d0, d1, _, _ = _before(tv, v, i)
     keep = d1 / d0
@@ -103,7 +103,7 @@ def _per_frame(
 def _first_order(
     tv: FloatArray, v: FloatArray, i: IntArray, h2: FloatArray, rest: FloatArray
 ) -> Step:
-    """The factor ``1 - rate·dt``: acceleration linear in the speed before the step."""
+    """Carry the factor ``1 - rate·dt`` on: acceleration linear in the speed before the step."""
     d0, d1, h0, h1 = _before(tv, v, i)
     rate = (d0 / h0 - d1 / h1) / d0
     return _approach(v[i], d1 / h1 / rate - d1, 1 - rate * h2, rest)
@@ -112,7 +112,7 @@ def _first_order(
 def _exponential(
     tv: FloatArray, v: FloatArray, i: IntArray, h2: FloatArray, rest: FloatArray
 ) -> Step:
-    """The factor ``exp(-rate·dt)``; the rate solves the ratio of the last two steps."""
+    """Carry the factor ``exp(-rate·dt)`` on; the rate solves the ratio of the last two steps."""
     d0, d1, h0, h1 = _before(tv, v, i)
     ratio = d1 / d0
     rate = -np.log(ratio) / (0.5 * (h0 + h1))

@@ -113,7 +113,7 @@ def inferred_contact(y: FloatArray, t: FloatArray, grid: float) -> BoolArray:
 
 def _airborne_runs(kind: IntArray, brief: BoolArray) -> BoolArray:
     """Return which runs of vertical motion (-1, 0, +1) are flight."""
-    air = kind != 0
+    air: BoolArray = kind != 0
     for i in np.flatnonzero((kind == 0) & brief).tolist():
         if 0 < i < len(kind) - 1:
             air[i] = not (kind[i - 1] == -1 and kind[i + 1] == 1)

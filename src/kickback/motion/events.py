@@ -6,6 +6,7 @@ import numpy as np
 
 from kickback.motion.analyse import Motion
 from kickback.motion.arcs import apex_times
+from kickback.motion.segments import BoolArray
 
 __all__ = ["Event", "events_of"]
 
@@ -37,19 +38,19 @@ def events_of(motion: Motion) -> list[Event]:
         start, stop, top = int(flights.start[k]), int(flights.stop[k]), int(flights.top[k])
         if start > 0:
             name = "takeoff" if flights.jump[k] else "ledge"
-            found.append(Event(name=name, time=float(motion.begin[start]), frame=start,
-                               inferred=inferred))
+            found.append(
+                Event(name=name, time=float(motion.begin[start]), frame=start, inferred=inferred)
+            )
         if flights.jump[k] and top + 1 < n:
             found.append(Event(name="apex", time=float(tops[k]), frame=top, inferred=inferred))
         if stop < n:
-            found.append(Event(name="landing", time=float(motion.t[stop]), frame=stop,
-                               inferred=inferred))
+            found.append(
+                Event(name="landing", time=float(motion.t[stop]), frame=stop, inferred=inferred)
+            )
     return sorted(found, key=lambda event: (event.time, event.frame))
 
 
-def _edges(
-    motion: Motion, held: "np.typing.NDArray[np.bool_]", name: str, inferred: bool
-) -> list[Event]:
+def _edges(motion: Motion, held: BoolArray, name: str, inferred: bool) -> list[Event]:
     """Return presses and releases; what is held in the first frame was not pressed there."""
     rows = np.flatnonzero(held[1:] != held[:-1]) + 1
     return [

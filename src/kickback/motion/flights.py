@@ -47,6 +47,4 @@ def find_flights(grounded: BoolArray, y: FloatArray) -> Flights:
         [float(np.ptp(y[max(a - 1, 0) : b])) for a, b in zip(start, stop, strict=True)]
     )
     jump = (start > 0) & (drop_first > 1e-9) & (y[top] - level > 1e-3 * reach)
-    return Flights(
-        start=start, stop=stop, top=top, jump=jump, whole=(start > 0) & (stop < n)
-    )
+    return Flights(start=start, stop=stop, top=top, jump=jump, whole=(start > 0) & (stop < n))

@@ -84,19 +84,35 @@ def axis_track(take: Take, axis: str, segment: IntArray, grid: float) -> Track:
             if grid and _residual(reported, u, theta, usual) * float(np.median(dt)) < 0.01 * grid:
                 grid = 0.0  # exact positions that happen to fall on a grid
             noise = quantum(reported) / 2
-            return Track(p=p, v=reported * seen, tv=t, source="reported", theta=theta,
-                         quantum=grid, noise=noise)
+            return Track(
+                p=p,
+                v=reported * seen,
+                tv=t,
+                source="reported",
+                theta=theta,
+                quantum=grid,
+                noise=noise,
+            )
     step = np.diff(t, prepend=t[0] - dt[0])
     if grid and grid > 1e-3 * usual * float(np.median(dt)):
         width = _half_width(p, t, grid)
         v, tv = fitted_speed(p, t, width, segment)
         span = (2 * width + 1) * float(np.median(step))
-        return Track(p=p, v=v, tv=tv, source="fitted", theta=None, quantum=grid, noise=grid / span,
-                     window=width)
+        return Track(
+            p=p,
+            v=v,
+            tv=tv,
+            source="fitted",
+            theta=None,
+            quantum=grid,
+            noise=grid / span,
+            window=width,
+        )
     v = np.concatenate((u[:1], u)) * seen
     noise = grid / float(np.median(step))
-    return Track(p=p, v=v, tv=t - step / 2, source="displacement", theta=None, quantum=grid,
-                 noise=noise)
+    return Track(
+        p=p, v=v, tv=t - step / 2, source="displacement", theta=None, quantum=grid, noise=noise
+    )
 
 
 def _usual_speed(u: FloatArray) -> float:
@@ -114,9 +130,7 @@ def _residual(v: FloatArray, u: FloatArray, theta: float, usual: float) -> float
     return float(np.mean(np.minimum(miss, 0.1 * usual)))
 
 
-def _theta(
-    v: FloatArray, u: FloatArray, dt: FloatArray, usual: float, grid: float
-) -> float | None:
+def _theta(v: FloatArray, u: FloatArray, dt: FloatArray, usual: float, grid: float) -> float | None:
     """Return the θ that explains the displacements, or None where no θ in [0, 1] does.
 
     ``u = Δp/dt``, shape (n-1,). Clamped frames (landings, stops) may miss; nine in ten

@@ -33,15 +33,18 @@ def grid_of(p: FloatArray) -> float:
 
 def _on_grid(p: FloatArray, grid: float) -> bool:
     cells = p / grid
-    return bool(np.all(np.abs(cells - np.round(cells)) < 1e-6 * np.maximum(1.0, np.abs(cells) * 1e-6)))
+    return bool(
+        np.all(np.abs(cells - np.round(cells)) < 1e-6 * np.maximum(1.0, np.abs(cells) * 1e-6))
+    )
 
 
 def _jitters(p: FloatArray, grid: float) -> bool:
     bends = np.diff(p, 2)
-    sharp = np.abs(bends) > 0.5 * grid
+    size = np.abs(bends)
+    sharp = (size > 0.5 * grid) & (size < 2.5 * grid)  # rounding bends by a step or two
     turns = sharp[1:] & sharp[:-1] & (bends[1:] * bends[:-1] < 0)
     moving = np.count_nonzero(np.diff(p)) or 1
-    return bool(np.count_nonzero(turns) > 0.02 * moving)
+    return bool(np.count_nonzero(turns) >= max(2, 0.02 * moving))
 
 
 def fitted_speed(

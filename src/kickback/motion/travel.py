@@ -9,8 +9,15 @@ from kickback.motion.kinematics import Track
 from kickback.motion.segments import BoolArray, IntArray, first_where, last_where, runs
 from kickback.takes.take import FloatArray
 
-__all__ = ["PLATEAU_TIME", "Plateaus", "Pushes", "Releases", "plateaus_of", "pushes_of",
-           "releases_of"]
+__all__ = [
+    "PLATEAU_TIME",
+    "Plateaus",
+    "Pushes",
+    "Releases",
+    "plateaus_of",
+    "pushes_of",
+    "releases_of",
+]
 
 PLATEAU_TIME = 0.2
 PLATEAU_CHANGE = 1e-3

@@ -66,7 +66,9 @@ def read_settings(path: Path) -> Settings:
     for name, value in _flat(tables["budgets"]).items():
         place = key_line(path, text, name)
         if name not in known and name not in groups:
-            raise InputError(f"no metric or group '{name}'{nearest(name, [*known, *groups])}", place)
+            raise InputError(
+                f"no metric or group '{name}'{nearest(name, [*known, *groups])}", place
+            )
         budgets[name] = parse_budget(value, place)
     targets: dict[str, float] = {}
     for name, value in _flat(tables["targets"]).items():
@@ -95,7 +97,9 @@ def _tile(value: object, place: str) -> tuple[float, str]:
     except ValueError:
         size = 0.0
     if not 0 < size < float("inf") or not unit.strip():
-        raise InputError(f"'tile' must be a length and its unit such as \"32 px\", not {value!r}", place)
+        raise InputError(
+            f"'tile' must be a length and its unit such as \"32 px\", not {value!r}", place
+        )
     return size, unit.strip()
 
 

@@ -143,8 +143,9 @@ class Session:
             self._refuse(f"has {len(values)} values where there are {len(self._names)} columns")
             return
         row = dict(zip(self._names, values, strict=True))
-        self._write(msgspec.json.encode(values), str(row.get("subject", "")), row.get("t"),
-                    self._names)
+        self._write(
+            msgspec.json.encode(values), str(row.get("subject", "")), row.get("t"), self._names
+        )
 
     def _new_header(self, value: dict[str, Any]) -> None:
         self._end_all("the next header")
@@ -156,11 +157,9 @@ class Session:
         item = self._open.get(subject)
         clock = float(time) if isinstance(time, int | float) else None
         if item is not None and clock is not None and item.last_time is not None:
-            if clock - item.last_time > self.gap:
-                self._end(subject, "a pause")
-                item = None
-            elif clock < item.last_time:
-                self._end(subject, "time that began again")
+            passed = clock - item.last_time
+            if not 0 <= passed <= self.gap:
+                self._end(subject, "a pause" if passed > 0 else "time that began again")
                 item = None
         if item is None:
             item = self._begin(subject, names)

@@ -32,7 +32,7 @@ PHASES = {
     "fall": "#c5d8ef",
 }
 EVENT_MARKS = {"takeoff": "^", "apex": "o", "landing": "v", "ledge": "s"}
-_STYLE = {
+_STYLE: Any = {
     "font.size": 9.5,
     "axes.spines.top": False,
     "axes.spines.right": False,
@@ -90,10 +90,17 @@ def _draw_take(
         rows["height"].plot(motion.t, motion.up.p, color=colour, linewidth=width, label=label)
         _mark_events(rows["height"], item, colour)
     for arc in item.arcs:
-        rows["arcs"].plot(arc.x, arc.y, color=colour, linewidth=width, marker=".",
-                          markersize=width + 3)
-        rows["arcs"].plot(arc.x[arc.top], arc.y[arc.top], EVENT_MARKS["apex"], color=colour,
-                          markersize=6, markerfacecolor="white")
+        rows["arcs"].plot(
+            arc.x, arc.y, color=colour, linewidth=width, marker=".", markersize=width + 3
+        )
+        rows["arcs"].plot(
+            arc.x[arc.top],
+            arc.y[arc.top],
+            EVENT_MARKS["apex"],
+            color=colour,
+            markersize=6,
+            markerfacecolor="white",
+        )
     if first:
         _draw_inputs(rows["inputs"], item)
         _draw_phases(rows["phases"], motion.phases)
@@ -112,8 +119,15 @@ def _mark_events(axes: Any, item: PlotData, colour: str) -> None:
         heights = np.interp(times, motion.t, motion.up.p)
         if name == "apex":
             heights = motion.up.p[[event.frame for event in chosen]] if chosen else heights
-        axes.plot(times, heights, mark, color=colour, markersize=6, markerfacecolor="white",
-                  markeredgewidth=1.2)
+        axes.plot(
+            times,
+            heights,
+            mark,
+            color=colour,
+            markersize=6,
+            markerfacecolor="white",
+            markeredgewidth=1.2,
+        )
 
 
 def _draw_inputs(axes: Any, item: PlotData) -> None:
@@ -126,13 +140,21 @@ def _draw_inputs(axes: Any, item: PlotData) -> None:
         if button is not None:
             strips.append((name, button.astype(float)))
     for row, (_, values) in enumerate(reversed(strips)):
-        axes.fill_between(motion.begin, row, row + 0.38 * values, step="post", color="#555555",
-                          linewidth=0)
+        axes.fill_between(
+            motion.begin, row, row + 0.38 * values, step="post", color="#555555", linewidth=0
+        )
     axes.set_yticks(range(len(strips)), [name for name, _ in reversed(strips)])
     axes.set_ylim(-0.6, max(len(strips) - 0.4, 0.6))
     if not strips:
-        axes.text(0.5, 0.5, "no inputs recorded", transform=axes.transAxes, ha="center",
-                  va="center", color="#777777")
+        axes.text(
+            0.5,
+            0.5,
+            "no inputs recorded",
+            transform=axes.transAxes,
+            ha="center",
+            va="center",
+            color="#777777",
+        )
 
 
 def _draw_phases(axes: Any, phases: Sequence[Phase]) -> None:
@@ -152,8 +174,16 @@ def _strip_times(axes: Any, phases: Sequence[Phase], begin: Any, t: Any) -> None
         axes.barh(row, high - low, left=low, height=0.8, color=PHASES[phase.name], linewidth=0)
         name = ("~" if phase.inferred else "") + phase.name
         if high - low > 0.0095 * whole * len(name):
-            axes.text((low + high) / 2, row, name, ha="center", va="center", fontsize=7.5,
-                      color="#333333", clip_on=True)
+            axes.text(
+                (low + high) / 2,
+                row,
+                name,
+                ha="center",
+                va="center",
+                fontsize=7.5,
+                color="#333333",
+                clip_on=True,
+            )
 
 
 def _phase_bands(axes: Any, phases: Sequence[Phase], track: str, t: Any) -> None:
@@ -161,8 +191,9 @@ def _phase_bands(axes: Any, phases: Sequence[Phase], track: str, t: Any) -> None
     for phase in phases:
         if phase.track == track and phase.name not in {"rest", "still", "grounded"}:
             low = float(t[max(phase.start - 1, 0)])
-            axes.axvspan(low, float(t[phase.stop - 1]), color=PHASES[phase.name], alpha=0.55,
-                         linewidth=0)
+            axes.axvspan(
+                low, float(t[phase.stop - 1]), color=PHASES[phase.name], alpha=0.55, linewidth=0
+            )
 
 
 def _finish(rows: dict[str, Any], data: Sequence[PlotData], unit: str) -> None:
@@ -202,8 +233,14 @@ def _legend(axes: Any, data: Sequence[PlotData]) -> None:
         left, low = 0.26 * (place % 4), 0.77 - 0.13 * (place // 4)
         axes.add_patch(Rectangle((left, low - 0.04), 0.045, 0.08, color=PHASES[name], linewidth=0))
         axes.text(left + 0.055, low, name, va="center", fontsize=8.5)
-    axes.text(0.0, 0.38, "\n".join(_fact(item) for item in data[:3]), va="top", fontsize=8,
-              color="#555555")
+    axes.text(
+        0.0,
+        0.38,
+        "\n".join(_fact(item) for item in data[:3]),
+        va="top",
+        fontsize=8,
+        color="#555555",
+    )
 
 
 def _fact(item: PlotData) -> str:

@@ -16,22 +16,21 @@ def show_inspection(printer: Printer, found: Inspection) -> None:
     from rich.table import Table
 
     take = found.take
-    header = take.header
+    header, unit = take.header, take.header.length_unit
+    least, median, most = (plain(1e3 * step) for step in found.steps)
     printer.line(take.name, style="bold")
     facts = [
         ("frames", f"{len(take)}, {take.duration:.2f} s at {take.frame_rate:.4g} frames/s"),
-        ("time step", "least {} ms, median {} ms, most {} ms".format(
-            *(plain(1e3 * step) for step in found.steps))),
-        ("subject", f"{header.subject}, view {header.view}, up {header.up},"
-         f" lengths in {header.length_unit}"),
+        ("time step", f"least {least} ms, median {median} ms, most {most} ms"),
+        ("subject", f"{header.subject}, view {header.view}, up {header.up}, lengths in {unit}"),
         ("drill", header.drill or "none named"),
         ("parameters", _parameters(found)),
     ]
     if found.motion is not None:
         motion = found.motion
         speed = motion.across.source if motion.across is not None else "none"
-        facts.append(("stands on", f"speed {speed}, ground contact {motion.contact_source},"
-                      f" inputs {motion.inputs.source}"))
+        sources = f"speed {speed}, ground contact {motion.contact_source}"
+        facts.append(("stands on", f"{sources}, inputs {motion.inputs.source}"))
     if header.extra:
         facts.append(("also in the header", ", ".join(header.extra)))
     for name, text in facts:
@@ -40,8 +39,13 @@ def show_inspection(printer: Printer, found: Inspection) -> None:
         for line in lines[1:]:
             printer.line(f"  {'':<12} {line}")
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False, header_style="bold")
-    for heading, side in (("column", "left"), ("least", "right"), ("most", "right"),
-                          ("unit", "left"), ("what it is", "left")):
+    for heading, side in (
+        ("column", "left"),
+        ("least", "right"),
+        ("most", "right"),
+        ("unit", "left"),
+        ("what it is", "left"),
+    ):
         table.add_column(heading, justify=side, no_wrap=True)  # type: ignore[arg-type]
     for item in found.columns:
         table.add_row(item.name, _end(item.low), _end(item.high), item.unit, _about(item))

@@ -10,8 +10,14 @@ from kickback.metrics.registry import Metric
 from kickback.show.console import Printer
 from kickback.show.numbers import Units
 
-__all__ = ["show_catalogue", "show_comparison", "show_each", "show_frame_rates",
-           "show_measurements", "show_metric"]
+__all__ = [
+    "show_catalogue",
+    "show_comparison",
+    "show_each",
+    "show_frame_rates",
+    "show_measurements",
+    "show_metric",
+]
 
 VERDICT_STYLES = {
     "steady": "green",
@@ -79,8 +85,9 @@ def _few(names: Sequence[str]) -> str:
     """Return names joined; whole groups by ``group.*``."""
     groups: dict[str, list[str]] = {}
     for name in names:
-        groups.setdefault(name.split(".")[0] + ("" if " (" not in name else name.partition(" ")[2]),
-                          []).append(name)
+        groups.setdefault(
+            name.split(".")[0] + ("" if " (" not in name else name.partition(" ")[2]), []
+        ).append(name)
     shown = []
     for members in groups.values():
         if len(members) > 3:
@@ -233,7 +240,9 @@ def show_metric(printer: Printer, metric: Metric) -> None:
     printer.line(metric.definition)
     printer.line()
     printer.line(f"formula   {metric.formula}")
-    printer.line(f"unit      {metric.unit('L')}" + (" (L: the take's length unit)"
-                 if "L" in metric.unit("L") else ""))
+    printer.line(
+        f"unit      {metric.unit('L')}"
+        + (" (L: the take's length unit)" if "L" in metric.unit("L") else "")
+    )
     if metric.source:
         printer.line(f"source    {metric.source}")

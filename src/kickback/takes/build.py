@@ -42,8 +42,7 @@ def build_take(
     full, derived = _with_time_base(header, dict(columns), where)
     flips = flipped_columns(header)
     turned: dict[str, Column] = {
-        key: -column if key in flips else column  # type: ignore[operator]
-        for key, column in full.items()
+        key: -column if key in flips else column for key, column in full.items()
     }
     return Take(
         header=header,
@@ -78,14 +77,14 @@ def _check_numbers(columns: Mapping[str, Column], where: Place) -> None:
         bad = np.flatnonzero(~np.isfinite(column))
         if bad.size:
             row = int(bad[0])
-            shown = "missing" if np.isnan(column[row]) else "infinite"  # type: ignore[arg-type]
+            shown = "missing" if np.isnan(column[row]) else "infinite"
             raise InputError(f"'{key}' is {shown}; it must be a finite number", where(row, key))
         if channel_of(key).is_flag:
             odd = np.flatnonzero((column != 0) & (column != 1))
             if odd.size:
                 row = int(odd[0])
                 raise InputError(
-                    f"'{key}' must be 0 or 1, not {float(column[row]):g}",  # type: ignore[arg-type]
+                    f"'{key}' must be 0 or 1, not {float(column[row]):g}",
                     where(row, key),
                 )
 
@@ -97,7 +96,7 @@ def _with_time_base(
     frames = len(next(iter(columns.values())))
     derived = set()
     if "dt" in columns:
-        _check_positive(columns["dt"], where)  # type: ignore[arg-type]
+        _check_positive(columns["dt"], where)
     if "t" not in columns:
         if "dt" in columns:
             columns["t"] = np.cumsum(columns["dt"])
@@ -112,7 +111,7 @@ def _with_time_base(
                 where(None, None),
             )
         derived.add("t")
-    t: FloatArray = columns["t"]  # type: ignore[assignment]
+    t: FloatArray = columns["t"]
     steps = np.diff(t)
     back = np.flatnonzero(steps <= 0)
     if back.size:

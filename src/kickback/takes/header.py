@@ -98,7 +98,9 @@ class Header:
                     place,
                 )
         if values.get("length_unit") == "":
-            raise InputError("header 'length_unit' must not be empty: a word such as m or px", place)
+            raise InputError(
+                "header 'length_unit' must not be empty: a word such as m or px", place
+            )
         return cls(**values, extra=extra)
 
     def to_mapping(self) -> dict[str, Any]:

@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from types import MappingProxyType
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -13,7 +14,7 @@ from kickback.takes.header import Header
 __all__ = ["Column", "FloatArray", "Take"]
 
 FloatArray = npt.NDArray[np.float64]
-Column = npt.NDArray[np.float64] | npt.NDArray[np.str_]
+Column = npt.NDArray[Any]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -64,7 +65,7 @@ class Take:
             raise InputError(f"no column '{name}'{nearest(name, self.columns)}", self.name)
         if column.dtype.kind != "f":
             raise InputError(f"column '{name}' holds text, not numbers", self.name)
-        return column  # type: ignore[return-value]
+        return column
 
     @property
     def frame_rate(self) -> float:

@@ -52,18 +52,30 @@ STEPS = (
     Step(
         title="A log that is not ours",
         text="Pixels, y down, milliseconds, a semicolon between cells: a mapping reads it.",
-        arguments=("measure", "logs/roof-run.csv", "--map", "logs/roof-run.map.toml",
-                   "--only", "run,coast,jump"),
+        arguments=(
+            "measure",
+            "logs/roof-run.csv",
+            "--map",
+            "logs/roof-run.map.toml",
+            "--only",
+            "run,coast,jump",
+        ),
     ),
     Step(
         title="A picture",
         text="Speed, height, inputs and phases over time, and the arcs of the jumps.",
-        arguments=("plot", "takes/brisk-60.jsonl", "takes/floaty-60.jsonl",
-                   "-o", "figures/brisk-floaty.png", "--force"),
+        arguments=(
+            "plot",
+            "takes/brisk-60.jsonl",
+            "takes/floaty-60.jsonl",
+            "-o",
+            "figures/brisk-floaty.png",
+            "--force",
+        ),
     ),
 )
 
-_LOG_MAPPING = '''\
+_LOG_MAPPING = """\
 # How the columns of roof-run.csv become Kickback's.
 
 [header]
@@ -80,7 +92,7 @@ y = { from = "pos_y", offset = 24 }    # the log tracks the centre, 24 px above 
 in_move_x = ["key_right", { from = "key_left", scale = -1 }]
 in_jump = "key_jump"
 touch_ground = { from = "airborne", invert = true }
-'''
+"""
 
 _PIXELS = 32.0
 """Pixels a metre in the foreign log."""
@@ -123,10 +135,15 @@ def foreign_log(take: Take) -> bytes:
     move, jump = take.numbers("in_move_x"), take.numbers("in_jump")
     air = 1 - take.numbers("touch_ground")
     columns = (
-        np.round(t * 1000), np.round(x * _PIXELS), np.round(-y * _PIXELS) - 24,
-        move > 0, move < 0, jump, air,
+        np.round(t * 1000),
+        np.round(x * _PIXELS),
+        np.round(-y * _PIXELS) - 24,
+        move > 0,
+        move < 0,
+        jump,
+        air,
     )
+    rows = zip(*(column.astype(np.int64).tolist() for column in columns), strict=True)
     lines = ["time_ms;pos_x;pos_y;key_right;key_left;key_jump;airborne"]
-    for row in zip(*(column.astype(np.int64).tolist() for column in columns), strict=True):
-        lines.append(";".join(map(str, row)))
+    lines += [";".join(map(str, row)) for row in rows]
     return ("\n".join(lines) + "\n").encode()

@@ -6,8 +6,8 @@ from pathlib import Path
 
 from kickback.errors import InputError, UsageError
 from kickback.files.write import write_take
-from kickback.models.simulate import simulate
 from kickback.models.drills import standard_drill
+from kickback.models.simulate import simulate
 from kickback.project.parameter_sets import read_drill, read_model_parameters
 from kickback.takes.header import ParameterSet
 from kickback.takes.take import Take
@@ -61,4 +61,3 @@ def write_takes(takes: Sequence[Take], output: Path, *, encoding: str, force: bo
     for take, path in zip(takes, paths, strict=True):
         write_take(take, path)
     return paths
-

@@ -7,7 +7,7 @@ from kickback.files.write import write_new
 
 __all__ = ["start_project"]
 
-_SETTINGS = '''\
+_SETTINGS = """\
 # Kickback's settings for this project. Commands find this file in the current folder
 # or above. Remove the # in front of what you want to use.
 
@@ -24,9 +24,9 @@ _SETTINGS = '''\
 # What a metric should be: a change beyond its budget that comes nearer is no failure.
 [targets]
 # "coast.stop_distance" = 64
-'''
+"""
 
-_MAPPING = '''\
+_MAPPING = """\
 # How the columns of the game's own log become Kickback's:
 #     kickback measure my-log.csv --map game.map.toml
 # Each line is OURS = "THEIRS". For JSON logs a dotted path names a nested value: "pos.0".
@@ -51,9 +51,9 @@ y = "y"                   # { from = "y", offset = 16 } from the centre to the f
 [rows]
 # stamp = "start"         # the time is that of the update's beginning
 # state = "before"        # the row shows what its update began with
-'''
+"""
 
-_PARAMETERS = '''\
+_PARAMETERS = """\
 # A parameter set: the values that the movement code runs with. A take carries a copy.
 name = "first"
 notes = ""
@@ -64,9 +64,9 @@ ground_acceleration = 40.0
 jump_speed = 13.0
 gravity_rise = 40.0
 gravity_fall = 40.0
-'''
+"""
 
-_DRILL = '''\
+_DRILL = """\
 # A drill: timed inputs, so that two takes are the same exercise.
 #     kickback simulate params/first.toml --drill drills/first-steps.toml
 name = "first-steps"
@@ -81,7 +81,7 @@ move_x = 1.0
 at = 4.0
 until = 4.5
 jump = 1.0
-'''
+"""
 
 _FILES = {
     "kickback.toml": _SETTINGS,
