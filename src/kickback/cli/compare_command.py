@@ -54,8 +54,8 @@ def command(
     )
     say_warnings([*sides[0].warnings, *sides[1].warnings, *result.warnings])
     if how == "text":
+        from kickback.show.comparison import show_comparison
         from kickback.show.console import Printer
-        from kickback.show.tables import show_comparison
 
         show_comparison(Printer(), result, units_of(settings))
     elif how == "junit":

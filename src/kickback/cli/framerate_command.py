@@ -54,7 +54,7 @@ def command(
         )
     if how == "text":
         from kickback.show.console import Printer
-        from kickback.show.tables import show_frame_rates
+        from kickback.show.frame_rates import show_frame_rates
 
         show_frame_rates(Printer(), result, units_of(settings))
     elif how == "junit":

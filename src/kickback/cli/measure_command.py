@@ -49,7 +49,7 @@ def command(
         click.echo(render_records(records, how))
         return
     from kickback.show.console import Printer
-    from kickback.show.tables import show_each, show_measurements
+    from kickback.show.measurements import show_each, show_measurements
 
     show = show_each if each else show_measurements
     show(Printer(), measured, units_of(settings))

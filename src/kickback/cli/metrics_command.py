@@ -34,8 +34,8 @@ def command(name: str | None, how: str) -> None:
         ]
         click.echo(render_records(records, how))
         return
+    from kickback.show.catalogue import show_catalogue, show_metric
     from kickback.show.console import Printer
-    from kickback.show.tables import show_catalogue, show_metric
 
     if len(chosen) == 1:
         show_metric(Printer(), chosen[0])

@@ -1,7 +1,6 @@
 """Two sides of takes: what changed in the parameters, what changed in the metrics."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -12,6 +11,7 @@ from kickback.metrics.measure import measure
 from kickback.metrics.record import Measurement
 from kickback.takes.header import Value
 from kickback.takes.rates import same_rate
+from kickback.takes.record import Record
 from kickback.takes.take import Take
 
 __all__ = ["ChangedParameter", "Comparison", "MetricChange", "compare"]
@@ -19,8 +19,7 @@ __all__ = ["ChangedParameter", "Comparison", "MetricChange", "compare"]
 _EXACT = 1e-9
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ChangedParameter:
+class ChangedParameter(Record, frozen=True, kw_only=True):
     """A parameter with different values; None where a side lacks it."""
 
     name: str
@@ -28,8 +27,7 @@ class ChangedParameter:
     candidate: Value | None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class MetricChange:
+class MetricChange(Record, frozen=True, kw_only=True):
     """One metric on both sides.
 
     ``low`` and ``high`` bound the change. ``verdict`` is same, moved, regressed, closer,
@@ -50,11 +48,10 @@ class MetricChange:
 
     def to_record(self) -> dict[str, Any]:
         """Return the flat record that other tools read."""
-        return {key: getattr(self, key) for key in self.__slots__}
+        return {key: getattr(self, key) for key in self.__struct_fields__}
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Comparison:
+class Comparison(Record, frozen=True, kw_only=True):
     """The comparison of a base and a candidate side."""
 
     base: str

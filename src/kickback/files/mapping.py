@@ -3,9 +3,7 @@
 A mapping is TOML with three tables: ``[header]``, ``[columns]`` and ``[rows]``.
 """
 
-import tomllib
 from collections.abc import Mapping as Map
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -14,6 +12,7 @@ import numpy as np
 from kickback.errors import InputError, nearest
 from kickback.files.raw import Cells, RawTable, numbers, to_column
 from kickback.takes.channels import CHANNELS, channel_of
+from kickback.takes.record import Record
 from kickback.takes.take import Column, FloatArray
 
 __all__ = ["Mapping", "Source", "apply_mapping", "parse_mapping", "read_mapping"]
@@ -24,8 +23,7 @@ _ROW_WORDS = {"stamp": ("end", "start")}
 _GROUPS = ("position", "velocity", "contact")
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Source:
+class Source(Record, frozen=True, kw_only=True):
     """One of the log's columns and what is done to it.
 
     ``value = raw · scale + offset``; ``has`` asks for a word in a list; ``invert``
@@ -40,18 +38,19 @@ class Source:
     invert: bool = False
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Mapping:
+class Mapping(Record, frozen=True, kw_only=True):
     """Header values, the sources of each of our columns (summed), and the rows' meaning."""
 
     place: str
-    header: Map[str, Any] = field(default_factory=dict)
-    columns: Map[str, tuple[Source, ...]] = field(default_factory=dict)
-    rows: Map[str, str] = field(default_factory=dict)
+    header: Map[str, Any] = {}
+    columns: Map[str, tuple[Source, ...]] = {}
+    rows: Map[str, str] = {}
 
 
 def read_mapping(path: Path) -> Mapping:
     """Read a mapping file; raises InputError for TOML or keys that make no sense."""
+    import tomllib
+
     try:
         data = tomllib.loads(path.read_text(encoding="utf-8"))
     except FileNotFoundError as error:

@@ -1,13 +1,13 @@
 """A table as a file gave it, before its cells mean anything, and the cells' conversion."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from kickback.errors import InputError
 from kickback.takes.channels import channel_of
+from kickback.takes.record import Record
 from kickback.takes.take import Column, FloatArray
 
 __all__ = ["Cells", "RawTable", "numbers", "to_column"]
@@ -20,8 +20,7 @@ _WORDS: dict[str, float] = {
 }
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RawTable:
+class RawTable(Record, frozen=True, kw_only=True):
     """Cells by column as they stood in the file; ``lines`` is each row's line number."""
 
     source: str

@@ -1,26 +1,26 @@
 """From a path, standard input or bytes to a take."""
 
-import gzip
 import sys
-import zlib
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from kickback.errors import InputError, UsageError
-from kickback.files.csv_text import read_csv
 from kickback.files.json_lines import read_json_lines
-from kickback.files.mapping import Mapping, apply_mapping
 from kickback.files.raw import RawTable, to_column
 from kickback.takes.build import build_take
 from kickback.takes.header import Header
 from kickback.takes.take import Take
+
+if TYPE_CHECKING:
+    from kickback.files.mapping import Mapping
 
 __all__ = ["TAKE_SUFFIXES", "find_takes", "read_take", "take_from_bytes", "take_from_table"]
 
 TAKE_SUFFIXES = (".jsonl", ".csv", ".jsonl.gz", ".csv.gz")
 
 
-def read_take(path: str | Path, mapping: Mapping | None = None) -> Take:
+def read_take(path: str | Path, mapping: "Mapping | None" = None) -> Take:
     """Read one take from a file, or from standard input where the path is ``-``.
 
     Raises InputError, with file, line and column, for anything that is no take.
@@ -40,16 +40,18 @@ def read_take(path: str | Path, mapping: Mapping | None = None) -> Take:
     return take_from_bytes(data, source, mapping)
 
 
-def take_from_bytes(data: bytes, source: str, mapping: Mapping | None = None) -> Take:
+def take_from_bytes(data: bytes, source: str, mapping: "Mapping | None" = None) -> Take:
     """Read one take from the bytes of a file; the encoding is told from the content."""
     return take_from_table(_raw_table(data, source), mapping)
 
 
-def take_from_table(table: RawTable, mapping: Mapping | None = None) -> Take:
+def take_from_table(table: RawTable, mapping: "Mapping | None" = None) -> Take:
     """Turn a raw table into a take, through a mapping where one is given."""
     if not table.columns or not table.lines:
         raise InputError("holds no frames", table.source)
     if mapping is not None:
+        from kickback.files.mapping import apply_mapping
+
         header_data, columns, warnings = apply_mapping(table, mapping)
     else:
         header_data, warnings = table.header or {}, table.warnings
@@ -127,25 +129,28 @@ def _raw_table(data: bytes, source: str) -> RawTable:
         raise InputError("is a binary file; a take is CSV or JSON Lines (*.csv, *.jsonl)", source)
     if source.endswith((".jsonl", ".jsonl.gz")) or start[:1] in b"{[":
         return read_json_lines(data, source)
+    from kickback.files.csv_text import read_csv
+
     return read_csv(data, source)
 
 
 def _unzipped(data: bytes, source: str) -> bytes:
+    """Return the content of gzip bytes; of a cut-off file, what it still gives.
+
+    The readers then see a line that is cut off.
+    """
     if data[:2] != b"\x1f\x8b":
         return data
+    import gzip
+    import zlib
+
     try:
         return gzip.decompress(data)
     except (OSError, EOFError, zlib.error) as error:
-        return _partly_unzipped(data, source, error)
-
-
-def _partly_unzipped(data: bytes, source: str, error: Exception) -> bytes:
-    """Return what a cut-off gzip file still gives; the readers then see a cut-off line."""
-    worker = zlib.decompressobj(wbits=31)
-    try:
-        rescued = worker.decompress(data)
-    except zlib.error:
-        rescued = b""
-    if not rescued:
-        raise InputError(f"is not a sound gzip file ({error})", source) from error
-    return rescued
+        try:
+            rescued = zlib.decompressobj(wbits=31).decompress(data)
+        except zlib.error:
+            rescued = b""
+        if not rescued:
+            raise InputError(f"is not a sound gzip file ({error})", source) from error
+        return rescued

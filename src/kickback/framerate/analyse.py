@@ -1,7 +1,6 @@
 """Each metric over the frame rate: values, spread, limit, exponent and verdict."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -12,6 +11,7 @@ from kickback.metrics.budgets import Budget, budget_for
 from kickback.metrics.measure import measure
 from kickback.metrics.record import Measurement
 from kickback.takes.rates import same_rate
+from kickback.takes.record import Record
 from kickback.takes.take import Take
 
 __all__ = ["FrameRates", "MetricOverRate", "RateValue", "frame_rates"]
@@ -20,8 +20,7 @@ BREAKS_AT = 0.5
 CLEAR_OF = 0.25
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RateValue:
+class RateValue(Record, frozen=True, kw_only=True):
     """A metric at one frame rate; ``value`` is None with a reason where it is missing."""
 
     rate: float
@@ -31,8 +30,7 @@ class RateValue:
     reason: str | None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class MetricOverRate:
+class MetricOverRate(Record, frozen=True, kw_only=True):
     """One metric of one group: ``verdict`` is steady, drifts, breaks or cannot-tell.
 
     ``beyond`` says that it fails: it breaks, or drifts beyond its budget.
@@ -78,8 +76,7 @@ class MetricOverRate:
         ]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class FrameRates:
+class FrameRates(Record, frozen=True, kw_only=True):
     """The metrics of all groups over their rates, and sentences about the takes."""
 
     groups: Sequence[Group]

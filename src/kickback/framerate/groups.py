@@ -2,8 +2,8 @@
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+from kickback.takes.record import Record
 from kickback.takes.take import Take
 
 __all__ = ["Group", "group_takes"]
@@ -13,8 +13,7 @@ _RATE_AT_END = re.compile(
 )
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Group:
+class Group(Record, frozen=True, kw_only=True):
     """Takes of one exercise; ``name`` is the parameter set's, or the file names' stem."""
 
     name: str

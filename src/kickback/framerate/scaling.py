@@ -1,16 +1,14 @@
 """How a number scales with the frame rate: exponent, interval and limit."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
+from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
 __all__ = ["Scaling", "scaling"]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Scaling:
+class Scaling(Record, frozen=True, kw_only=True):
     """``exponent`` p of ``value ∝ rate^p`` within ``[low, high]``; ``limit`` as dt → 0.
 
     All None where the values do not allow it (zero or mixed signs, a single rate).

@@ -2,9 +2,9 @@
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 from kickback.errors import InputError
+from kickback.takes.record import Record
 
 __all__ = ["DEFAULT_SHARE", "Budget", "budget_for", "parse_budget"]
 
@@ -12,8 +12,7 @@ DEFAULT_SHARE = 0.02
 _TEXT = re.compile(r"\s*([0-9.]+(?:[eE][-+]?\d+)?)\s*(%|[^\s\d%][^\s%]*)?\s*")
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Budget:
+class Budget(Record, frozen=True, kw_only=True):
     """An allowance: a share of the value, or an amount in the metric's own unit."""
 
     amount: float

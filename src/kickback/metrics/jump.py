@@ -1,7 +1,6 @@
 """Jumps, and hops: jumps whose button was let go early enough to lower the apex."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
@@ -11,6 +10,7 @@ from kickback.metrics.registry import Metric
 from kickback.metrics.scene import LOCATED, Scene
 from kickback.motion.arcs import Arcs
 from kickback.motion.segments import BoolArray
+from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
 __all__ = ["METRICS"]
@@ -144,8 +144,7 @@ def _running(scene: Scene, arcs: Arcs, known: BoolArray) -> BoolArray:
     return moved
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _Entry:
+class _Entry(Record, frozen=True, kw_only=True):
     name: str
     dimension: str
     title: str

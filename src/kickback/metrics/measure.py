@@ -8,6 +8,7 @@ from kickback.metrics.record import Measurement, Measurements, Occurrences
 from kickback.metrics.registry import Metric, select_metrics
 from kickback.metrics.scene import Scene
 from kickback.motion.analyse import analyse
+from kickback.takes.numeric import median
 from kickback.takes.take import Take
 
 __all__ = ["measure"]
@@ -31,8 +32,8 @@ def measure(take: Take, only: Iterable[str] = ()) -> Measurements:
 def _measured(take: Take, scene: Scene, metric: Metric) -> Measurement:
     found = metric.measure(scene)
     count = len(found.value)
-    value = float(np.median(found.value)) if count else None
-    resolution = float(np.median(found.resolution)) if count else None
+    value = median(found.value) if count else None
+    resolution = median(found.resolution) if count else None
     spread = float(np.ptp(found.value)) if count else 0.0
     return Measurement(
         take=take.name,
@@ -46,7 +47,7 @@ def _measured(take: Take, scene: Scene, metric: Metric) -> Measurement:
         n=count,
         reason=_reason(found, spread, value, resolution),
         spread=spread,
-        slack=float(np.median(found.slack)) if count else 0.0,
+        slack=median(found.slack) if count else 0.0,
         occurrences=found,
     )
 

@@ -1,12 +1,12 @@
 """What measuring gives: occurrences of a metric, and the flat record made of them."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 
 from kickback.motion.segments import BoolArray
+from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
 __all__ = ["Measurement", "Measurements", "Occurrences", "none"]
@@ -25,8 +25,7 @@ _FIELDS = (
 )
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Occurrences:
+class Occurrences(Record, frozen=True, kw_only=True):
     """A metric's occurrences in one take, arrays of shape (k,).
 
     ``start`` and ``end`` are times, s. ``resolution`` is how well each value is located;
@@ -63,8 +62,7 @@ def none(reason: str) -> Occurrences:
     )
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Measurement:
+class Measurement(Record, frozen=True, kw_only=True):
     """One metric of one take: the median over its occurrences, or None with a reason.
 
     ``spread`` is largest less smallest occurrence; ``slack`` what one frame more or
@@ -83,7 +81,7 @@ class Measurement:
     reason: str | None
     spread: float = 0.0
     slack: float = 0.0
-    occurrences: Occurrences = field(repr=False)
+    occurrences: Occurrences
 
     def to_record(self) -> dict[str, Any]:
         """Return the flat record that other tools read."""
@@ -108,8 +106,7 @@ class Measurement:
         ]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Measurements:
+class Measurements(Record, frozen=True, kw_only=True):
     """The measurements of one or more takes, in the catalogue's order."""
 
     rows: Sequence[Measurement]

@@ -1,17 +1,16 @@
 """The table of all metrics, and how one is looked up."""
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 
 from kickback.errors import UsageError, nearest
 from kickback.metrics.record import Occurrences
 from kickback.metrics.scene import Scene
+from kickback.takes.record import Record
 
 __all__ = ["Metric", "all_metrics", "metric_named", "select_metrics"]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Metric:
+class Metric(Record, frozen=True, kw_only=True):
     """One entry of the catalogue.
 
     ``dimension`` is ``time``, ``length``, ``speed``, ``frames`` or ``ms``; ``measure``

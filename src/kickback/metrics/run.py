@@ -8,6 +8,7 @@ from kickback.metrics.scene import Scene
 from kickback.metrics.speeds import push_moments
 from kickback.motion.inputs import input_segments
 from kickback.motion.rounding import fitted_speed
+from kickback.takes.numeric import median
 
 __all__ = ["METRICS"]
 
@@ -49,7 +50,7 @@ def highest_speed(scene: Scene) -> Occurrences:
         return none(NO_TRAVEL)
     size, located = np.abs(scene.across.v), _speed_resolution(scene)
     if scene.across.rounded:  # the largest of many noisy windows is too large: use long ones
-        step = float(np.median(scene.motion.step))
+        step = median(scene.motion.step)
         width = max(1, round(0.175 / step))
         segment = input_segments(scene.motion.inputs)
         slope, _ = fitted_speed(scene.across.p, scene.motion.t, width, segment)

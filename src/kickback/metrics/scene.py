@@ -16,6 +16,7 @@ from kickback.motion.travel import (
     pushes_of,
     releases_of,
 )
+from kickback.takes.numeric import median
 from kickback.takes.take import FloatArray
 
 __all__ = ["Scene"]
@@ -81,11 +82,11 @@ class Scene:
         """
         known = np.isfinite(self.plateaus.speed)
         both = self.plateaus.speed[known]
-        overall = float(np.median(both)) if both.size else float("nan")
+        overall = median(both) if both.size else float("nan")
         by_side = {}
         for way in (-1.0, 1.0):
             own = self.plateaus.speed[known & (self.plateaus.side == way)]
-            by_side[way] = float(np.median(own)) if own.size else overall
+            by_side[way] = median(own) if own.size else overall
         return np.where(side > 0, by_side[1.0], by_side[-1.0])
 
     def moment_resolution(self, time: FloatArray, known: BoolArray) -> FloatArray:

@@ -1,7 +1,5 @@
 """Moments at which the sideways speed reaches a level, for pushes and releases."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from kickback.metrics.scene import Scene
@@ -9,13 +7,14 @@ from kickback.motion.approach import approach_moment, final_line
 from kickback.motion.between import crossing
 from kickback.motion.segments import IntArray, first_where
 from kickback.motion.travel import Pushes, Releases
+from kickback.takes.numeric import median
+from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
 __all__ = ["Moments", "push_moments", "stop_moments", "zero_moments"]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Moments:
+class Moments(Record, frozen=True, kw_only=True):
     """Times at which something happened, shape (k,), s; NaN where it did not.
 
     ``resolution`` is how well each is located, s.
@@ -40,7 +39,7 @@ def _rounded(scene: Scene, moments: list[tuple[float, float]]) -> Moments:
     """Return moments with the resolution that rounding allows: ``max(dt, sqrt(2q/a))``."""
     time = np.array([moment for moment, _ in moments])
     a = np.array([change for _, change in moments])
-    step = float(np.median(scene.motion.step))
+    step = median(scene.motion.step)
     with np.errstate(divide="ignore", invalid="ignore"):
         blur = np.sqrt(2 * scene.across.quantum / a)
     return Moments(time=time, resolution=np.maximum(step, np.where(np.isfinite(blur), blur, step)))

@@ -1,7 +1,6 @@
 """Drills: timed inputs over a floor, so that two takes can be the same exercise."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -9,6 +8,7 @@ import numpy.typing as npt
 
 from kickback.errors import InputError, nearest
 from kickback.takes.channels import channel_of
+from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
 __all__ = ["Drill", "Floor", "TimedInput", "drill_from_mapping", "standard_drill"]
@@ -17,8 +17,7 @@ INPUTS = ("move_x", "jump", "brake")
 _KEYS = ("name", "notes", "length", "start", "floor", "input")
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class TimedInput:
+class TimedInput(Record, frozen=True, kw_only=True):
     """Inputs held from ``at`` until ``until``, s; ``values`` maps columns to amounts."""
 
     at: float
@@ -26,8 +25,7 @@ class TimedInput:
     values: Mapping[str, float]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Floor:
+class Floor(Record, frozen=True, kw_only=True):
     """A floor in steps: ``heights[i]`` holds from ``edges[i]`` on."""
 
     edges: FloatArray
@@ -39,8 +37,7 @@ class Floor:
         return self.heights[np.maximum(index, 0)]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Drill:
+class Drill(Record, frozen=True, kw_only=True):
     """Timed inputs, how long the take is (s), where it starts, and the floor."""
 
     name: str
@@ -49,7 +46,7 @@ class Drill:
     floor: Floor
     start: float = 0.0
     notes: str = ""
-    columns: Sequence[str] = field(default=("in_move_x", "in_jump", "in_brake"))
+    columns: Sequence[str] = ("in_move_x", "in_jump", "in_brake")
 
     def read(self, begins: FloatArray) -> dict[str, FloatArray]:
         """Return what updates that begin at times ``begins``, shape (n,), read."""

@@ -2,10 +2,10 @@
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 from kickback.errors import InputError, nearest
 from kickback.takes.header import Value
+from kickback.takes.record import Record
 
 __all__ = [
     "GROUND_MOVEMENTS",
@@ -36,8 +36,7 @@ MISTAKES = {
 """The mistakes that can be switched on, by the names that causes go by."""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Parameter:
+class Parameter(Record, frozen=True, kw_only=True):
     """One parameter: ``default``, whether 0 is allowed, unit and meaning."""
 
     name: str

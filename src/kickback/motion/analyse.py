@@ -1,7 +1,5 @@
 """The motion of a take, worked out once: speeds, contact, inputs, phases and events."""
 
-from dataclasses import dataclass, replace
-
 import numpy as np
 
 from kickback.errors import InputError
@@ -12,13 +10,13 @@ from kickback.motion.kinematics import Track, axis_track, shared_quantum
 from kickback.motion.phases import Phase, phases_of, travel_codes, vertical_codes
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.axes import ground_axis, up_axis
+from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray, Take
 
 __all__ = ["Motion", "analyse"]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Motion:
+class Motion(Record, frozen=True, kw_only=True):
     """What a take's frames show; arrays of shape (n,), units of the take.
 
     ``across`` and ``up`` are None where the take lacks that axis. ``begin`` is the start

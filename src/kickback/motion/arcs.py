@@ -1,20 +1,19 @@
 """The arcs of jumps: takeoff, apex, and the return to the takeoff's level."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from kickback.motion.analyse import Motion
 from kickback.motion.between import carried
 from kickback.motion.kinematics import Track
 from kickback.motion.segments import BoolArray, IntArray, first_where
+from kickback.takes.numeric import median
+from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
 __all__ = ["Arcs", "apex_times", "arcs_of"]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Arcs:
+class Arcs(Record, frozen=True, kw_only=True):
     """The jumps of a take, arrays of shape (k,); lengths and times in the take's units.
 
     ``flight`` is the index into the motion's flights. ``back`` is the time at which the
@@ -188,7 +187,7 @@ def _gravity(motion: Motion, track: Track, start: IntArray, top: IntArray) -> Fl
         a = np.minimum(start, len(track.v) - 2)
         pull = -(track.v[a + 1] - track.v[a]) / (track.tv[a + 1] - track.tv[a])
         pull = np.where((top > start) & (pull > 0), pull, np.nan)
-    usual = float(np.nanmedian(pull)) if np.any(np.isfinite(pull)) else 0.0
+    usual = median(pull[np.isfinite(pull)]) if np.any(np.isfinite(pull)) else 0.0
     with np.errstate(invalid="ignore"):
         odd = ~np.isfinite(pull) | (pull > 3 * usual)  # a cut in the first frames
     return np.where(odd, usual, pull)

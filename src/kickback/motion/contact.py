@@ -3,6 +3,7 @@
 import numpy as np
 
 from kickback.motion.segments import BoolArray, IntArray, runs
+from kickback.takes.numeric import median
 from kickback.takes.take import FloatArray
 
 __all__ = ["cleaned_contact", "inferred_contact"]
@@ -126,12 +127,12 @@ def _hover_time(y: FloatArray, t: FloatArray, grid: float) -> float:
     A frame and a half; with heights rounded to ``q`` also ``2·sqrt(2q/g)``, where ``g``
     is the curvature of the heights over a tenth of a second.
     """
-    step = float(np.median(np.diff(t)))
+    step = median(np.diff(t))
     hover = 1.5 * step
     lag = max(1, round(0.05 / step))
     if grid and len(y) > 4 * lag:
         bend = (y[2 * lag :] - 2 * y[lag:-lag] + y[: -2 * lag]) / (lag * step) ** 2
         falling = bend[bend < 0.3 * bend.min(initial=0.0)]
         if falling.size:
-            hover += 2.2 * float(np.sqrt(2 * grid / -np.median(falling)))
+            hover += 2.2 * float(np.sqrt(2 * grid / -median(falling)))
     return hover

@@ -1,18 +1,16 @@
 """Events: instants between frames at which something begins, tops out or ends."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from kickback.motion.analyse import Motion
 from kickback.motion.arcs import apex_times
 from kickback.motion.segments import BoolArray
+from kickback.takes.record import Record
 
 __all__ = ["Event", "events_of"]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Event:
+class Event(Record, frozen=True, kw_only=True):
     """One instant: ``time`` in s, ``frame`` the first that shows it."""
 
     name: str

@@ -1,17 +1,15 @@
 """Stretches in the air: where each begins, tops out and ends."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from kickback.motion.segments import BoolArray, IntArray, runs
+from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
 __all__ = ["Flights", "find_flights"]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Flights:
+class Flights(Record, frozen=True, kw_only=True):
     """Flights of a take, arrays of shape (k,).
 
     Frames ``[start, stop)`` are airborne; ``start`` is the takeoff's frame, ``stop`` the

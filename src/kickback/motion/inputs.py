@@ -1,11 +1,10 @@
 """What the player pressed: recorded inputs, or a reading of the motion where there are none."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from kickback.motion.kinematics import Track
 from kickback.motion.segments import BoolArray, IntArray, runs
+from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
 
 __all__ = ["DEAD_ZONE", "FULL", "Inputs", "infer_move", "input_segments", "recorded_inputs"]
@@ -14,8 +13,7 @@ DEAD_ZONE = 0.1
 FULL = 0.95
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Inputs:
+class Inputs(Record, frozen=True, kw_only=True):
     """Inputs as frames read them, shape (n,); None where the take has no such column.
 
     ``move`` is the sideways direction: 0, ±1 for a partial and ±2 for a full press.

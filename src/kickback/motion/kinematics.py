@@ -1,11 +1,11 @@
 """The speed along one axis: the game's own where it is the motion, else from positions."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from kickback.motion.rounding import fitted_speed, grid_of, quantum
 from kickback.motion.segments import IntArray
+from kickback.takes.numeric import median
+from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
 
 __all__ = ["Track", "axis_track", "game_speed_factor", "shared_quantum"]
@@ -15,8 +15,7 @@ _AGREEMENT = 0.02
 """Share of the usual speed by which a reported velocity may miss the displacement."""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Track:
+class Track(Record, frozen=True, kw_only=True):
     """One axis of the motion; arrays of shape (n,), units of the take.
 
     ``v[i]`` is the speed at time ``tv[i]``. ``source`` is ``reported`` (the game's own,
@@ -81,7 +80,7 @@ def axis_track(take: Take, axis: str, segment: IntArray, grid: float) -> Track:
         reported = take.numbers(f"v{axis}")
         theta = _theta(reported, u, dt[1:], usual, grid)
         if theta is not None:
-            if grid and _residual(reported, u, theta, usual) * float(np.median(dt)) < 0.01 * grid:
+            if grid and _residual(reported, u, theta, usual) * median(dt) < 0.01 * grid:
                 grid = 0.0  # exact positions that happen to fall on a grid
             noise = quantum(reported) / 2
             return Track(
@@ -94,10 +93,10 @@ def axis_track(take: Take, axis: str, segment: IntArray, grid: float) -> Track:
                 noise=noise,
             )
     step = np.diff(t, prepend=t[0] - dt[0])
-    if grid and grid > 1e-3 * usual * float(np.median(dt)):
+    if grid and grid > 1e-3 * usual * median(dt):
         width = _half_width(p, t, grid)
         v, tv = fitted_speed(p, t, width, segment)
-        span = (2 * width + 1) * float(np.median(step))
+        span = (2 * width + 1) * median(step)
         return Track(
             p=p,
             v=v,
@@ -109,7 +108,7 @@ def axis_track(take: Take, axis: str, segment: IntArray, grid: float) -> Track:
             window=width,
         )
     v = np.concatenate((u[:1], u)) * seen
-    noise = grid / float(np.median(step))
+    noise = grid / median(step)
     return Track(
         p=p, v=v, tv=t - step / 2, source="displacement", theta=None, quantum=grid, noise=noise
     )
@@ -149,7 +148,7 @@ def _theta(v: FloatArray, u: FloatArray, dt: FloatArray, usual: float, grid: flo
     best = min(candidates, key=lambda theta: _residual(v, u, theta, usual))
     bends = np.abs(bend[bend != 0])
     if bends.size:  # takeoffs and landings are no steps of the law
-        calm = moving & (np.abs(bend) <= 5 * float(np.median(bends)))
+        calm = moving & (np.abs(bend) <= 5 * median(bends))
         moving = calm if np.count_nonzero(calm) >= 4 else moving
     miss = np.abs(u - ((1 - best) * v[:-1] + best * v[1:]))[moving]
     allowed = _AGREEMENT * usual + 1.01 * grid / dt[moving]
@@ -162,7 +161,7 @@ def _half_width(p: FloatArray, t: FloatArray, grid: float) -> int:
     A window of ``T = sqrt(4·q/a)`` has as much error from the rounding ``q`` as from a
     bend of acceleration ``a``; ``a`` is taken from slopes over a twentieth of a second.
     """
-    step = float(np.median(np.diff(t)))
+    step = median(np.diff(t))
     lag = max(1, round(0.05 / step))
     if len(p) < 4 * lag:
         return 1

@@ -1,12 +1,11 @@
 """Phases: what the subject does in each frame, on two tracks side by side."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from kickback.motion.flights import Flights
 from kickback.motion.inputs import Inputs
 from kickback.motion.segments import BoolArray, IntArray, runs
+from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
 __all__ = ["TRAVEL", "VERTICAL", "Phase", "phases_of", "travel_codes", "vertical_codes"]
@@ -19,8 +18,7 @@ VERTICAL = ("grounded", "rise", "fall")
 _REST, _SPEED_UP, _CRUISE, _COAST, _BRAKE, _REVERSE, _TURN, _STILL = range(8)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Phase:
+class Phase(Record, frozen=True, kw_only=True):
     """A stretch of frames ``[start, stop)`` on one track (``travel`` or ``vertical``)."""
 
     track: str

@@ -1,12 +1,12 @@
 """Pushes and releases on the ground: where they begin and end, and the speed they settle at."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from kickback.motion.analyse import Motion
 from kickback.motion.kinematics import Track
 from kickback.motion.segments import BoolArray, IntArray, first_where, last_where, runs
+from kickback.takes.numeric import median
+from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
 __all__ = [
@@ -24,8 +24,7 @@ PLATEAU_CHANGE = 1e-3
 _FULL_WITHIN = 0.1
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Plateaus:
+class Plateaus(Record, frozen=True, kw_only=True):
     """Stretches of full input on the ground, arrays of shape (k,).
 
     Frames ``[start, stop)``; ``speed`` is what the stretch settles at (NaN where it does
@@ -39,8 +38,7 @@ class Plateaus:
     settled: IntArray
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Pushes:
+class Pushes(Record, frozen=True, kw_only=True):
     """Presses of one direction, arrays of shape (k,); held in the first frame is no press.
 
     Frames ``[press, stop)`` read the press and stay on the ground. ``entry`` is the
@@ -56,8 +54,7 @@ class Pushes:
     plateau: IntArray
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Releases:
+class Releases(Record, frozen=True, kw_only=True):
     """Stretches ``[start, stop)`` of slowing down, arrays of shape (k,).
 
     ``entry`` is the signed speed just before; ``cause`` says what ends each: ``input``,
@@ -118,7 +115,7 @@ def _settled_speed(motion: Motion, track: Track, a: int, b: int) -> float:
     if track.rounded:
         t = motion.t[a:b] - motion.t[a:b].mean()
         return float(np.sum(t * track.p[a:b]) / np.sum(t * t))
-    return float(np.median(track.v[a:b]))
+    return median(track.v[a:b])
 
 
 def pushes_of(motion: Motion, track: Track, plateaus: Plateaus) -> Pushes:

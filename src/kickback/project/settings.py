@@ -1,15 +1,16 @@
 """``kickback.toml``: a project's settings, found in the current folder or above."""
 
 from collections.abc import Mapping as Map
-from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from kickback.errors import InputError, nearest
-from kickback.files.mapping import Mapping, parse_mapping
 from kickback.metrics.budgets import Budget, parse_budget
-from kickback.metrics.registry import all_metrics
 from kickback.project.toml import key_line, read_toml
+from kickback.takes.record import Record
+
+if TYPE_CHECKING:
+    from kickback.files.mapping import Mapping
 
 __all__ = ["FILE_NAME", "Settings", "find_settings", "read_settings"]
 
@@ -17,8 +18,7 @@ FILE_NAME = "kickback.toml"
 _KEYS = ("reference_rate", "tile", "budgets", "targets", "mapping")
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Settings:
+class Settings(Record, frozen=True, kw_only=True):
     """A project's settings.
 
     ``reference_rate``: frames/s at which times are also shown in frames; ``tile``: the
@@ -28,9 +28,9 @@ class Settings:
     path: Path | None = None
     reference_rate: float = 60.0
     tile: tuple[float, str] | None = None
-    budgets: Map[str, Budget] = field(default_factory=dict)
-    targets: Map[str, float] = field(default_factory=dict)
-    mapping: Mapping | None = None
+    budgets: Map[str, Budget] = {}
+    targets: Map[str, float] = {}
+    mapping: "Mapping | None" = None
 
 
 def find_settings(project: str | None, folder: Path | None = None) -> Settings:
@@ -60,6 +60,8 @@ def read_settings(path: Path) -> Settings:
         if not isinstance(value, Map):
             raise InputError(f"'{key}' must be a table, [{key}]", key_line(path, text, key))
         tables[key] = value
+    from kickback.metrics.registry import all_metrics
+
     known = {metric.name: metric.dimension for metric in all_metrics()}
     groups = {name.split(".")[0] for name in known}
     budgets: dict[str, Budget] = {}
@@ -76,6 +78,11 @@ def read_settings(path: Path) -> Settings:
         if name not in known:
             raise InputError(f"no metric '{name}'{nearest(name, known)}", place)
         targets[name] = _positive(value, name, place)
+    mapping = None
+    if tables["mapping"]:
+        from kickback.files.mapping import parse_mapping
+
+        mapping = parse_mapping(tables["mapping"], str(path))
     return Settings(
         path=path,
         reference_rate=_positive(
@@ -86,7 +93,7 @@ def read_settings(path: Path) -> Settings:
         tile=_tile(data["tile"], key_line(path, text, "tile")) if "tile" in data else None,
         budgets=budgets,
         targets=targets,
-        mapping=parse_mapping(tables["mapping"], str(path)) if tables["mapping"] else None,
+        mapping=mapping,
     )
 
 

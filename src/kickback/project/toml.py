@@ -1,7 +1,5 @@
 """Reading TOML files with errors that name the file and, where a key is at fault, its line."""
 
-import re
-import tomllib
 from pathlib import Path
 from typing import Any
 
@@ -12,6 +10,8 @@ __all__ = ["key_line", "read_toml"]
 
 def read_toml(path: Path, what: str) -> tuple[dict[str, Any], str]:
     """Return a TOML file's content and text; raises InputError naming ``what`` it should be."""
+    import tomllib
+
     try:
         text = path.read_text(encoding="utf-8")
         return tomllib.loads(text), text
@@ -25,6 +25,8 @@ def read_toml(path: Path, what: str) -> tuple[dict[str, Any], str]:
 
 def key_line(path: Path, text: str, key: str) -> str:
     """Return ``"file, line n"`` for the first line that sets or opens ``key``."""
+    import re
+
     plain = re.escape(key)
     pattern = re.compile(rf"""^\s*(?:\[+\s*)?(?:[\w.-]+\.)?["']?{plain}["']?\s*(?:[=\].]|\]\])""")
     for number, line in enumerate(text.splitlines(), 1):

@@ -15,14 +15,14 @@ import msgspec
 
 from kickback.errors import InputError
 from kickback.files.json_lines import is_end, is_header
+from kickback.takes.record import Record
 
 __all__ = ["Finished", "Session"]
 
 _LONGEST_LINE = 1_000_000
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Finished:
+class Finished(Record, frozen=True, kw_only=True):
     """A take that has ended: its file, its number of frames, and what ended it."""
 
     path: Path

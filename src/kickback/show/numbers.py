@@ -1,7 +1,8 @@
 """Numbers as people read them: with their unit, times also in frames, lengths in tiles."""
 
 import math
-from dataclasses import dataclass
+
+from kickback.takes.record import Record
 
 __all__ = ["Units", "plain"]
 
@@ -19,8 +20,7 @@ def plain(value: float) -> str:
     return f"{value:.{min(digits, 7)}f}"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Units:
+class Units(Record, frozen=True, kw_only=True):
     """How a project wants numbers shown."""
 
     reference_rate: float = 60.0

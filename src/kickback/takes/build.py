@@ -8,6 +8,7 @@ from kickback.errors import InputError, nearest
 from kickback.takes.axes import flipped_columns, ground_axis, up_axis
 from kickback.takes.channels import CHANNELS, channel_of
 from kickback.takes.header import Header
+from kickback.takes.numeric import median
 from kickback.takes.take import Column, FloatArray, Take
 
 __all__ = ["Place", "build_take"]
@@ -123,7 +124,7 @@ def _with_time_base(
             where(row, "t"),
         )
     if "dt" not in columns:
-        first = 1 / header.frame_rate if header.frame_rate else float(np.median(steps))
+        first = 1 / header.frame_rate if header.frame_rate else median(steps)
         columns["dt"] = np.concatenate(([first], steps))
         derived.add("dt")
     order = ["t", "dt", *(key for key in columns if key not in {"t", "dt"})]

@@ -1,12 +1,11 @@
 """The known columns of a take, as one table: what each is, and its unit."""
 
-from dataclasses import dataclass
+from kickback.takes.record import Record
 
 __all__ = ["CHANNELS", "Channel", "channel_of", "is_text"]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Channel:
+class Channel(Record, frozen=True, kw_only=True):
     """One column: its name, kind of quantity, and what it says.
 
     ``kind`` is one of ``time``, ``position``, ``velocity``, ``angle``, ``contact``,

@@ -2,10 +2,10 @@
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from typing import Any
 
 from kickback.errors import InputError, nearest
+from kickback.takes.record import Record
 
 __all__ = ["FORMAT_VERSION", "Header", "ParameterSet", "Value"]
 
@@ -17,8 +17,7 @@ UPS = ("+x", "-x", "+y", "-y", "+z", "-z")
 HANDS = ("right", "left")
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ParameterSet:
+class ParameterSet(Record, frozen=True, kw_only=True):
     """A name and the values that the game's movement code ran with."""
 
     name: str
@@ -54,8 +53,7 @@ class ParameterSet:
         return {"name": self.name, "values": dict(self.values)}
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Header:
+class Header(Record, frozen=True, kw_only=True):
     """What a take says about itself. All keys are optional; unknown ones are kept."""
 
     subject: str = "subject"
@@ -69,7 +67,7 @@ class Header:
     hand: str = "right"
     notes: str = ""
     recorded_at: str | None = None
-    extra: Mapping[str, Any] = field(default_factory=dict)
+    extra: Mapping[str, Any] = {}
 
     @classmethod
     def from_mapping(cls, data: Mapping[str, Any], place: str) -> "Header":

@@ -1,15 +1,16 @@
 """A take: a header and one table of frames, checked once when it is made."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 from types import MappingProxyType
 from typing import Any
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from kickback.errors import InputError, nearest
 from kickback.takes.header import Header
+from kickback.takes.record import Record
 
 __all__ = ["Column", "FloatArray", "Take"]
 
@@ -17,8 +18,7 @@ FloatArray = npt.NDArray[np.float64]
 Column = npt.NDArray[Any]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Take:
+class Take(Record, frozen=True, kw_only=True):
     """One recorded run.
 
     ``columns`` maps names to read-only arrays of shape (n,), up positive. ``derived``
@@ -32,7 +32,6 @@ class Take:
     source: str = ""
     derived: frozenset[str] = frozenset()
     warnings: Sequence[str] = ()
-    _frames: int = field(default=0, repr=False)
 
     def __post_init__(self) -> None:
         """Freeze the columns and check that they are of one length."""
@@ -44,12 +43,11 @@ class Take:
         lengths = {len(column) for column in frozen.values()}
         if len(lengths) != 1:
             raise InputError("the columns of a take must be equally long", self.name)
-        object.__setattr__(self, "columns", MappingProxyType(frozen))
-        object.__setattr__(self, "_frames", lengths.pop())
+        msgspec.structs.force_setattr(self, "columns", MappingProxyType(frozen))
 
     def __len__(self) -> int:
         """Return the number of frames."""
-        return self._frames
+        return len(next(iter(self.columns.values())))
 
     def __contains__(self, name: object) -> bool:
         """Whether the take has a column of that name."""

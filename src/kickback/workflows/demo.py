@@ -1,21 +1,20 @@
 """``demo``: the Lantern Row project on disk, and the steps of the walk through it."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from importlib import resources
 from pathlib import Path
 
 import numpy as np
 
 from kickback.files.write import write_new
+from kickback.takes.record import Record
 from kickback.takes.take import Take
 from kickback.workflows.simulating import simulate_takes, write_takes
 
 __all__ = ["STEPS", "Step", "write_demo"]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Step:
+class Step(Record, frozen=True, kw_only=True):
     """One step: what it shows, and the command's arguments."""
 
     title: str

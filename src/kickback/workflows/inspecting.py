@@ -1,20 +1,20 @@
 """``inspect``: what is in a take."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from kickback.motion.analyse import Motion, analyse
 from kickback.motion.events import Event, events_of
 from kickback.takes.channels import channel_of
+from kickback.takes.numeric import median
+from kickback.takes.record import Record
 from kickback.takes.take import Take
 
 __all__ = ["ColumnFacts", "Inspection", "inspect_take"]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ColumnFacts:
+class ColumnFacts(Record, frozen=True, kw_only=True):
     """One column: unit, range, and whether it was derived. ``low`` is None for text."""
 
     name: str
@@ -25,8 +25,7 @@ class ColumnFacts:
     about: str
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Inspection:
+class Inspection(Record, frozen=True, kw_only=True):
     """A take's columns and, for a side view, its motion and events; ``steps`` in s."""
 
     take: Take
@@ -59,7 +58,7 @@ def inspect_take(take: Take) -> Inspection:
     return Inspection(
         take=take,
         columns=columns,
-        steps=(float(steps.min()), float(np.median(steps)), float(steps.max())),
+        steps=(float(steps.min()), median(steps), float(steps.max())),
         motion=motion,
         events=events_of(motion) if motion is not None else (),
     )

@@ -1,19 +1,18 @@
 """``plot``: what a figure of takes needs, worked out before anything is drawn."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from kickback.motion.analyse import Motion, analyse
 from kickback.motion.events import Event, events_of
+from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
 
 __all__ = ["Arc", "PlotData", "plot_data"]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Arc:
+class Arc(Record, frozen=True, kw_only=True):
     """One jump's path from its takeoff, lengths; ``top`` is the index of its apex."""
 
     x: FloatArray
@@ -21,8 +20,7 @@ class Arc:
     top: int
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PlotData:
+class PlotData(Record, frozen=True, kw_only=True):
     """One take's motion, events and arcs."""
 
     motion: Motion

@@ -1,31 +1,26 @@
 """What most commands begin with: takes from files, with the project's mapping where it fits."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from kickback.errors import InputError
-from kickback.files.mapping import Mapping, read_mapping
 from kickback.files.read import find_takes, read_take
 from kickback.project.settings import Settings
+from kickback.takes.record import Record
 from kickback.takes.take import Take
 
-__all__ = ["Loaded", "load_takes", "mapping_for"]
+if TYPE_CHECKING:
+    from kickback.files.mapping import Mapping
+
+__all__ = ["Loaded", "load_takes"]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Loaded:
+class Loaded(Record, frozen=True, kw_only=True):
     """Takes that were read, and the sentences that reading them gave."""
 
     takes: Sequence[Take]
     warnings: Sequence[str]
-
-
-def mapping_for(map_file: str | None, settings: Settings) -> Mapping | None:
-    """Return the mapping that a command should use: the named file's, else the project's."""
-    if map_file is not None:
-        return read_mapping(Path(map_file))
-    return settings.mapping
 
 
 def load_takes(
@@ -37,7 +32,11 @@ def load_takes(
     takes that do not carry our columns. Raises InputError for the first that is no take.
     """
     own = settings.mapping if settings is not None else None
-    named = read_mapping(Path(map_file)) if map_file is not None else None
+    named = None
+    if map_file is not None:
+        from kickback.files.mapping import read_mapping
+
+        named = read_mapping(Path(map_file))
     takes = [_read(path, named, own) for path in find_takes(patterns)]
     names = [take.name for take in takes]
     renamed = [
@@ -46,7 +45,7 @@ def load_takes(
     return Loaded(takes=renamed, warnings=[text for take in takes for text in take.warnings])
 
 
-def _read(path: str, named: Mapping | None, own: Mapping | None) -> Take:
+def _read(path: str, named: "Mapping | None", own: "Mapping | None") -> Take:
     if named is not None or own is None or path == "-":
         return read_take(path, named or own)
     try:

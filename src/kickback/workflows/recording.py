@@ -1,20 +1,19 @@
 """``record``: from a stream of lines to takes on disk."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 
 from kickback.errors import InputError
 from kickback.files.read import read_take
 from kickback.record.pipe import read_pipe
 from kickback.record.session import Finished, Session
+from kickback.takes.record import Record
 from kickback.takes.take import Take
 
 __all__ = ["Recorded", "record_pipe"]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Recorded:
+class Recorded(Record, frozen=True, kw_only=True):
     """A take that was saved; ``take`` is None with a problem where it cannot be measured."""
 
     finished: Finished

@@ -1,7 +1,6 @@
 """``simulate``: takes from the built-in model, for every rate and parameter set asked for."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 from pathlib import Path
 
 from kickback.errors import InputError, UsageError
@@ -10,6 +9,7 @@ from kickback.models.drills import standard_drill
 from kickback.models.simulate import simulate
 from kickback.project.parameter_sets import read_drill, read_model_parameters
 from kickback.takes.header import ParameterSet
+from kickback.takes.record import replace
 from kickback.takes.take import Take
 
 __all__ = ["simulate_takes", "write_takes"]

@@ -1,0 +1,37 @@
+"""The catalogue of metrics as text."""
+
+from collections.abc import Sequence
+
+from kickback.metrics.registry import Metric
+from kickback.show.console import Printer
+
+__all__ = ["show_catalogue", "show_metric"]
+
+
+def show_catalogue(printer: Printer, metrics: Sequence[Metric]) -> None:
+    """Print the catalogue: name, unit and a line each."""
+    from rich import box
+    from rich.table import Table
+
+    table = Table(box=box.SIMPLE_HEAD, pad_edge=False, header_style="bold")
+    for heading in ("metric", "unit", "what it is"):
+        table.add_column(heading, no_wrap=heading != "what it is")
+    for metric in metrics:
+        table.add_row(metric.name, metric.unit("L"), metric.definition.split(". ")[0].rstrip("."))
+    printer.table(table)
+    printer.line("L is the take's length unit.", style="dim")
+
+
+def show_metric(printer: Printer, metric: Metric) -> None:
+    """Print one metric's whole entry."""
+    printer.line(f"{metric.name}  —  {metric.title}", style="bold")
+    printer.line()
+    printer.line(metric.definition)
+    printer.line()
+    printer.line(f"formula   {metric.formula}")
+    printer.line(
+        f"unit      {metric.unit('L')}"
+        + (" (L: the take's length unit)" if "L" in metric.unit("L") else "")
+    )
+    if metric.source:
+        printer.line(f"source    {metric.source}")

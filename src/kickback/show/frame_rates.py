@@ -1,0 +1,55 @@
+"""Metrics over the frame rate as tables."""
+
+from collections.abc import Sequence
+
+from kickback.framerate.analyse import FrameRates, MetricOverRate
+from kickback.show.console import Printer
+from kickback.show.numbers import Units
+from kickback.show.tables import VERDICT_STYLES, empty_table, few, notes, styled
+
+__all__ = ["show_frame_rates"]
+
+
+def show_frame_rates(printer: Printer, result: FrameRates, units: Units) -> None:
+    """Print the short answer, then a table a group."""
+    for group in result.groups:
+        rows = [row for row in result.rows if row.group == group.name]
+        known = [row for row in rows if row.verdict != "cannot-tell"]
+        bad = [row for row in known if row.beyond]
+        rates = ", ".join(_plain_rate(item.rate) for item in rows[0].values) if rows else ""
+        printer.line(f"{group.name} at {rates} frames/s", style="bold")
+        if not known:
+            printer.line("No metric was found at two rates.")
+            continue
+        if bad:
+            names = few([row.metric for row in bad])
+            printer.line(f"{len(bad)} of {len(known)} metrics do not hold: {names}", "bold red")
+        else:
+            printer.line(f"All {len(known)} metrics hold.", "green")
+        _rate_table(printer, known, units)
+    notes(printer, [(row.metric, row.reason) for row in result.rows if row.reason])
+
+
+def _rate_table(printer: Printer, rows: Sequence[MetricOverRate], units: Units) -> None:
+    rates = [_plain_rate(item.rate) + "/s" for item in rows[0].values]
+    table = empty_table("metric", *rates, "spread", "budget", "limit", "∝ rate^p", "verdict")
+    order = {"breaks": 0, "drifts": 1, "steady": 2}
+    for row in sorted(rows, key=lambda row: (not row.beyond, order[row.verdict])):
+        exponent = "" if row.exponent is None else f"{row.exponent + 0.0:+.2f}"
+        verdict = row.verdict + (" (beyond)" if row.verdict == "drifts" and row.beyond else "")
+        style = "bold red" if row.beyond else VERDICT_STYLES[row.verdict]
+        table.add_row(
+            row.metric,
+            *(units.show(item.value, row.unit, extra=False) for item in row.values),
+            units.show(row.spread, row.unit, extra=False),
+            units.show(row.budget, row.unit, extra=False),
+            "none" if row.limit is None else units.show(row.limit, row.unit, extra=False),
+            exponent if row.verdict != "steady" else "",
+            styled(verdict, style),
+        )
+    printer.table(table)
+
+
+def _plain_rate(rate: float) -> str:
+    """Return a frame rate in as few digits as tell it apart."""
+    return f"{rate:.4g}"
