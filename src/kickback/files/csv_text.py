@@ -6,6 +6,7 @@ for large files that gives up, in favour of the careful one, on anything unusual
 
 import csv
 import io
+import mmap
 from collections.abc import Mapping
 from typing import Any
 
@@ -16,37 +17,36 @@ from kickback.errors import InputError
 from kickback.files.raw import Cells, RawTable
 from kickback.takes.channels import is_text
 
-__all__ = ["LARGE", "decode_header_line", "detect_dialect", "read_csv"]
+__all__ = ["LARGE", "Content", "decode_header_line", "detect_dialect", "read_csv"]
 
 LARGE = 4_000_000
 """Bytes from which the quick way is worth loading its package."""
 
+Content = bytes | mmap.mmap
+"""A file's bytes, in memory or mapped into it."""
+
 _DELIMITERS = (",", ";", "\t", "|")
 
 
-def read_csv(data: bytes, source: str) -> RawTable:
+def read_csv(data: Content, source: str, *, careful: bool = False) -> RawTable:
     """Read one CSV table from bytes.
 
     Raises InputError with file and line for a bad header line, missing or doubled
     column names, and rows of another length. A cut-off last line is left out with a
-    warning.
+    warning. ``careful`` reads cell by cell whatever the size, so that every row's line
+    is known exactly.
     """
-    try:
-        text_head = data[:65536].decode("utf-8-sig", errors="ignore")
-    except UnicodeDecodeError as error:  # pragma: no cover - errors are ignored above
-        raise InputError(f"is not text: {error}", source) from error
+    text_head = data[:65536].decode("utf-8-sig", errors="ignore")
     lines = text_head.split("\n", 2)
     commented = lines[0].startswith("#")
     header = None
     if commented:
-        if b"\n" in data:
-            first = data.split(b"\n", 1)[0].decode("utf-8-sig", errors="replace")
-        else:
-            first = lines[0]
+        end = data.find(b"\n")
+        first = data[: end if end >= 0 else None].decode("utf-8-sig", errors="replace")
         header = decode_header_line(first.lstrip("#"), f"{source}, line 1")
     data, warnings = _without_cut_line(data, source)
-    if len(data) >= LARGE:
-        quick = _read_quickly(data, source, header, commented)
+    if len(data) >= LARGE and not careful:
+        quick = _read_quickly(data, source, commented)
         if quick is not None:
             names, columns, rows = quick
             first_row = 3 if commented else 2
@@ -95,7 +95,8 @@ def _is_number(cell: str) -> bool:
     return True
 
 
-def _decode(data: bytes, source: str) -> str:
+def _decode(data: Content, source: str) -> str:
+    data = bytes(data)
     try:
         return data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
@@ -107,7 +108,7 @@ def _decode(data: bytes, source: str) -> str:
 
 
 def _read_carefully(
-    data: bytes,
+    data: Content,
     source: str,
     header: Mapping[str, Any] | None,
     commented: bool,
@@ -177,10 +178,11 @@ def _checked_names(row: list[str], place: str) -> list[str]:
     return names
 
 
-def _without_cut_line(data: bytes, source: str) -> tuple[bytes, tuple[str, ...]]:
+def _without_cut_line(data: Content, source: str) -> tuple[Content, tuple[str, ...]]:
     """Leave out a last line that looks cut off in the middle."""
-    if not data or data.endswith((b"\n", b"\r")):
+    if data[-1:] in {b"", b"\n", b"\r"}:
         return data, ()
+    data = bytes(data)
     body, newline, last = data.rpartition(b"\n")
     if not newline or not last.strip():
         return data, ()
@@ -211,13 +213,12 @@ def _is_whole(last: str, before: list[str]) -> bool:
 
 
 def _read_quickly(
-    data: bytes, source: str, header: Mapping[str, Any] | None, commented: bool
+    data: Content, source: str, commented: bool
 ) -> tuple[list[str], list[Cells], int] | None:
     """Read with PyArrow, or return None where anything is out of the ordinary."""
     import pyarrow as pa
     from pyarrow import csv as arrow_csv
 
-    del header
     head = data[:65536].decode("utf-8-sig", errors="ignore").split("\n")
     names_line = head[1 if commented else 0]
     delimiter, comma = detect_dialect(names_line, "\n".join(head[2:40]))
@@ -240,8 +241,6 @@ def _read_quickly(
             ),
         )
     except pa.ArrowInvalid:
-        return None
-    if table.num_rows + skip != data.count(b"\n"):
         return None
     columns: list[Cells] = []
     for field, column in zip(table.schema, table.columns, strict=True):

@@ -13,10 +13,12 @@ from kickback.takes.header import Header
 from kickback.takes.take import Take
 
 if TYPE_CHECKING:
+    from kickback.files.csv_text import Content
     from kickback.files.mapping import Mapping
 
 __all__ = ["TAKE_SUFFIXES", "find_takes", "read_take", "take_from_bytes", "take_from_table"]
 
+_LARGE = 4_000_000
 TAKE_SUFFIXES = (".jsonl", ".csv", ".jsonl.gz", ".csv.gz")
 
 
@@ -30,7 +32,7 @@ def read_take(path: str | Path, mapping: "Mapping | None" = None) -> Take:
         return take_from_bytes(sys.stdin.buffer.read(), "standard input", mapping)
     file = Path(path)
     try:
-        data = file.read_bytes()
+        data = _content(file)
     except FileNotFoundError as error:
         raise InputError("no such file", source) from error
     except IsADirectoryError as error:
@@ -40,9 +42,13 @@ def read_take(path: str | Path, mapping: "Mapping | None" = None) -> Take:
     return take_from_bytes(data, source, mapping)
 
 
-def take_from_bytes(data: bytes, source: str, mapping: "Mapping | None" = None) -> Take:
+def take_from_bytes(data: "Content", source: str, mapping: "Mapping | None" = None) -> Take:
     """Read one take from the bytes of a file; the encoding is told from the content."""
-    return take_from_table(_raw_table(data, source), mapping)
+    try:
+        return take_from_table(_raw_table(data, source), mapping)
+    except InputError:
+        # large files are read without counting lines: once more, to name the right one
+        return take_from_table(_raw_table(data, source, careful=True), mapping)
 
 
 def take_from_table(table: RawTable, mapping: "Mapping | None" = None) -> Take:
@@ -120,18 +126,29 @@ def _stem(source: str) -> str:
     return name
 
 
-def _raw_table(data: bytes, source: str) -> RawTable:
-    data = _unzipped(data, source)
+def _content(file: Path) -> "Content":
+    """Return a file's bytes; a large table is mapped, to be parsed where it lies."""
+    if file.name.endswith(".csv") and file.stat().st_size >= _LARGE:
+        import mmap
+
+        with file.open("rb") as opened:
+            return mmap.mmap(opened.fileno(), 0, access=mmap.ACCESS_READ)
+    return file.read_bytes()
+
+
+def _raw_table(data: "Content", source: str, *, careful: bool = False) -> RawTable:
+    if data[:2] == b"\x1f\x8b":
+        data = _unzipped(bytes(data), source)
     start = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
     if not start:
         raise InputError("is empty", source)
     if b"\0" in data[:4096]:
         raise InputError("is a binary file; a take is CSV or JSON Lines (*.csv, *.jsonl)", source)
     if source.endswith((".jsonl", ".jsonl.gz")) or start[:1] in b"{[":
-        return read_json_lines(data, source)
+        return read_json_lines(bytes(data), source)
     from kickback.files.csv_text import read_csv
 
-    return read_csv(data, source)
+    return read_csv(data, source, careful=careful)
 
 
 def _unzipped(data: bytes, source: str) -> bytes:
@@ -139,8 +156,6 @@ def _unzipped(data: bytes, source: str) -> bytes:
 
     The readers then see a line that is cut off.
     """
-    if data[:2] != b"\x1f\x8b":
-        return data
     import gzip
     import zlib
 

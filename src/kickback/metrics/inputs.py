@@ -23,22 +23,25 @@ def _answers(scene: Scene) -> tuple[IntArray, IntArray]:
         still = np.abs(pushes.entry) <= motion.rest_speed
         scale = float(np.max(np.abs(track.v), initial=0.0)) * median(motion.step)
         slack = max(track.quantum / 2, 1e-6 * scale)
-        for press, stop in zip(pushes.press[still], pushes.stop[still], strict=True):
-            away = np.abs(track.p[press:stop] - track.p[press - 1]) > slack
-            if away.any():
-                pairs.append((int(press), int(press + np.argmax(away))))
+        press, stop = pushes.press[still], pushes.stop[still]
+        for a, b in zip(press.tolist(), stop.tolist(), strict=True):
+            near = track.p[a : min(b, a + 1000)] - track.p[a - 1]
+            away = int((np.abs(near) > slack).argmax())
+            if abs(near[away]) > slack:
+                pairs.append((a, a + away))
     jump = motion.inputs.jump
     if jump is not None and motion.up is not None:
-        press = np.flatnonzero(jump[1:] & ~jump[:-1]) + 1
+        press = np.flatnonzero(jump[1:] > jump[:-1]) + 1
         press = press[motion.grounded[press - 1]]
         thrown = np.zeros(len(motion.t), dtype=bool)
         thrown[motion.flights.start[motion.flights.jump]] = True
         limit = np.append(press[1:], len(motion.t))
         start = first_where(thrown, press, limit)
         pairs += [(int(a), int(b)) for a, b in zip(press, start, strict=True) if b >= 0]
-    pairs = [(a, b) for a, b in sorted(pairs) if motion.t[b] - motion.begin[a] <= LONGEST]
-    rows = np.array(pairs, dtype=np.int64).reshape(-1, 2)
-    return rows[:, 0], rows[:, 1]
+    rows = np.array(sorted(pairs), dtype=np.int64).reshape(-1, 2)
+    press, moved = rows[:, 0], rows[:, 1]
+    soon = motion.t[moved] - motion.begin[press] <= LONGEST
+    return press[soon], moved[soon]
 
 
 def _latency(scene: Scene, *, frames: bool) -> Occurrences:

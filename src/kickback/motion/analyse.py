@@ -20,12 +20,14 @@ class Motion(Record, frozen=True, kw_only=True):
     """What a take's frames show; arrays of shape (n,), units of the take.
 
     ``across`` and ``up`` are None where the take lacks that axis. ``begin`` is the start
-    of each frame's update (the previous frame's ``t``), where its input was read.
+    of each frame's update (the previous frame's ``t``), where its input was read;
+    ``step`` is how long each frame lasts on the wall clock.
     """
 
     take: Take
     t: FloatArray
     begin: FloatArray
+    step: FloatArray
     across: Track | None
     up: Track | None
     inputs: Inputs
@@ -35,11 +37,6 @@ class Motion(Record, frozen=True, kw_only=True):
     rest_speed: float
     travel: IntArray
     vertical: IntArray
-
-    @property
-    def step(self) -> FloatArray:
-        """Return how long each frame lasts on the wall clock, shape (n,), s."""
-        return self.t - self.begin
 
     @property
     def phases(self) -> list[Phase]:
@@ -87,6 +84,7 @@ def analyse(take: Take) -> Motion:
         take=take,
         t=t,
         begin=begin,
+        step=t - begin,
         across=across,
         up=up,
         inputs=inputs,

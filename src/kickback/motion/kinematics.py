@@ -14,6 +14,9 @@ _THETAS = (1.0, 0.0, 0.5)
 _AGREEMENT = 0.02
 """Share of the usual speed by which a reported velocity may miss the displacement."""
 
+_ENOUGH = 50_000
+"""Steps that settle how velocity and displacement belong together."""
+
 
 class Track(Record, frozen=True, kw_only=True):
     """One axis of the motion; arrays of shape (n,), units of the take.
@@ -78,9 +81,10 @@ def axis_track(take: Take, axis: str, segment: IntArray, grid: float) -> Track:
     usual = _usual_speed(u)
     if f"v{axis}" in take:
         reported = take.numbers(f"v{axis}")
-        theta = _theta(reported, u, dt[1:], usual, grid)
+        moves = _moves(reported, u, dt[1:], usual)
+        theta = 1.0 if moves is None else _theta(moves, usual, grid)
         if theta is not None:
-            if grid and _residual(reported, u, theta, usual) * median(dt) < 0.01 * grid:
+            if moves and grid and moves.usual_miss(theta, usual) * median(dt) < 0.01 * grid:
                 grid = 0.0  # exact positions that happen to fall on a grid
             noise = quantum(reported) / 2
             return Track(
@@ -123,36 +127,52 @@ def _usual_speed(u: FloatArray) -> float:
     return float(np.partition(moving, at)[at])
 
 
-def _residual(v: FloatArray, u: FloatArray, theta: float, usual: float) -> float:
-    """Return the mean miss of ``(1-θ)·v[n] + θ·v[n+1]`` against ``u``, clipped."""
-    miss = np.abs(u - ((1 - theta) * v[:-1] + theta * v[1:]))
-    return float(np.mean(np.minimum(miss, 0.1 * usual)))
+class _Moves(Record, frozen=True, kw_only=True):
+    """Steps of a moving subject, shape (k,): speeds before and after, displacement, time."""
+
+    before: FloatArray
+    after: FloatArray
+    u: FloatArray
+    dt: FloatArray
+
+    def miss(self, theta: float) -> FloatArray:
+        """Return how far ``(1-θ)·v[n] + θ·v[n+1]`` is from ``u``, shape (k,)."""
+        return np.abs(self.u - ((1 - theta) * self.before + theta * self.after))
+
+    def usual_miss(self, theta: float, usual: float) -> float:
+        """Return the mean miss, each clipped at a tenth of the usual speed."""
+        return float(np.mean(np.minimum(self.miss(theta), 0.1 * usual)))
 
 
-def _theta(v: FloatArray, u: FloatArray, dt: FloatArray, usual: float, grid: float) -> float | None:
+def _moves(v: FloatArray, u: FloatArray, dt: FloatArray, usual: float) -> _Moves | None:
+    """Return the steps of a take in which it moves: all, or an even share of very many."""
+    moving = np.flatnonzero((np.abs(u) > 1e-9 * usual) | (np.abs(v[1:]) > 1e-9 * usual))
+    if not moving.size:
+        return None
+    moving = moving[:: max(1, len(moving) // _ENOUGH)]
+    return _Moves(before=v[moving], after=v[moving + 1], u=u[moving], dt=dt[moving])
+
+
+def _theta(moves: _Moves, usual: float, grid: float) -> float | None:
     """Return the θ that explains the displacements, or None where no θ in [0, 1] does.
 
-    ``u = Δp/dt``, shape (n-1,). Clamped frames (landings, stops) may miss; nine in ten
-    moving frames must agree.
+    Clamped frames (landings, stops) may miss; nine in ten moving frames must agree.
     """
-    bend = np.diff(v)
-    moving = (np.abs(u) > 1e-9 * usual) | (np.abs(v[1:]) > 1e-9 * usual)
-    if not np.any(moving):
-        return 1.0
+    bend = moves.after - moves.before
     candidates = list(_THETAS)
     power = float(np.sum(bend * bend))
     if power > 0:
-        free = float(np.sum((u - v[:-1]) * bend)) / power
+        free = float(np.sum((moves.u - moves.before) * bend)) / power
         if 0 <= free <= 1:
             candidates.append(free)
-    best = min(candidates, key=lambda theta: _residual(v, u, theta, usual))
-    bends = np.abs(bend[bend != 0])
-    if bends.size:  # takeoffs and landings are no steps of the law
-        calm = moving & (np.abs(bend) <= 5 * median(bends))
-        moving = calm if np.count_nonzero(calm) >= 4 else moving
-    miss = np.abs(u - ((1 - best) * v[:-1] + best * v[1:]))[moving]
-    allowed = _AGREEMENT * usual + 1.01 * grid / dt[moving]
-    return best if np.mean(miss > allowed) <= 0.1 else None
+    best = min(candidates, key=lambda theta: moves.usual_miss(theta, usual))
+    wrong = moves.miss(best) > _AGREEMENT * usual + 1.01 * grid / moves.dt
+    size = np.abs(bend)
+    bent = size[size > 0]
+    if bent.size:  # takeoffs and landings are no steps of the law
+        calm = size <= 5 * median(bent)
+        wrong = wrong[calm] if np.count_nonzero(calm) >= 4 else wrong
+    return best if np.mean(wrong) <= 0.1 else None
 
 
 def _half_width(p: FloatArray, t: FloatArray, grid: float) -> int:

@@ -1,0 +1,117 @@
+"""``make bench``: what the program costs, as ratios measured side by side in one run."""
+
+import compileall
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+
+import kickback
+from benchmarks.data import FRAMES, files
+from benchmarks.side_by_side import KICKBACK, PYTHON, paired, process, report
+from kickback.models.drills import standard_drill
+from kickback.models.simulate import simulate, simulate_many
+
+READ = """
+import sys
+from pyarrow import csv
+csv.read_csv(sys.argv[1], read_options=csv.ReadOptions(skip_rows=1))
+"""
+
+
+def start_up() -> None:
+    base, helped = paired([process(PYTHON, "-c", "import click"), process(KICKBACK, "--help")], 21)
+    report(
+        "kickback --help / python -c 'import click'",
+        [b / a for a, b in zip(base, helped, strict=True)],
+        "1.3 at most",
+    )
+
+
+def ordinary_take() -> None:
+    path = files(1200)
+    base, lines, table = paired(
+        [
+            process(PYTHON, "-c", "import numpy"),
+            process(KICKBACK, "measure", str(path["arrays"])),
+            process(KICKBACK, "measure", str(path["csv"])),
+        ],
+        21,
+    )
+    for name, times in (("JSON Lines", lines), ("CSV", table)):
+        report(
+            f"measure, 1,200 frames as {name} / (1.5 × import numpy + 0.1 s)",
+            [b / (1.5 * a + 0.1) for a, b in zip(base, times, strict=True)],
+            "1 at most",
+        )
+
+
+def long_take() -> None:
+    path = files(FRAMES)
+    base, start, table, arrays, objects = paired(
+        [
+            process(PYTHON, "-c", READ, str(path["csv"])),
+            process(PYTHON, "-c", "import numpy, pyarrow.csv"),
+            *(process(KICKBACK, "measure", str(path[name])) for name in path),
+        ],
+        5,
+    )
+    small = paired([process(KICKBACK, "measure", str(files(1200)["csv"]))], 5)[0]
+    report(
+        f"measure, CSV of {FRAMES:,} × 14 / a process that only reads it",
+        [b / a for a, b in zip(base, table, strict=True)],
+        "2 at most",
+    )
+    report(
+        "the same without start-up",
+        [(b - s) / (a - i) for a, i, b, s in zip(base, start, table, small, strict=True)],
+        "1.5 at most",
+    )
+    report(
+        "measure, JSON Lines of arrays / CSV",
+        [b / a for a, b in zip(table, arrays, strict=True)],
+        "2 at most",
+    )
+    report(
+        "measure, JSON Lines of objects / CSV",
+        [b / a for a, b in zip(table, objects, strict=True)],
+        "5 at most",
+    )
+
+
+def many_sets() -> None:
+    """Play many parameter sets at once, and as many (a sample of them) one after another."""
+    drill = standard_drill()
+    short = type(drill)(name="short", length=10.0, inputs=drill.inputs, floor=drill.floor)
+    sets = [{"run_speed": float(speed)} for speed in np.linspace(4, 12, 10_000)]
+
+    def together() -> float:
+        begin = time.perf_counter()
+        simulate_many(sets, short)
+        return time.perf_counter() - begin
+
+    def one_by_one() -> float:
+        begin = time.perf_counter()
+        for values in sets[::100]:
+            simulate(values, short)
+        return 100 * (time.perf_counter() - begin)
+
+    loop, at_once = paired([one_by_one, together], 3)
+    report(
+        "10,000 parameter sets × 600 frames at once / one after another",
+        [b / a for a, b in zip(loop, at_once, strict=True)],
+        "0.05 at most",
+    )
+
+
+def main() -> None:
+    """Run all, or those named on the command line."""
+    compileall.compile_dir(Path(kickback.__file__).parent, quiet=1)
+    known = {job.__name__: job for job in (start_up, ordinary_take, long_take, many_sets)}
+    for name in sys.argv[1:] or known:
+        known[name]()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,69 @@
+"""The takes that benchmarks read: made once, kept in benchmarks/data."""
+
+from pathlib import Path
+
+import msgspec
+import numpy as np
+
+from kickback.models.simulate import simulate
+
+FOLDER = Path(__file__).with_name("data")
+FRAMES = 1_000_000
+NAMES = [
+    "t",
+    "dt",
+    "x",
+    "y",
+    "vx",
+    "vy",
+    "touch_ground",
+    "touch_side",
+    "in_move_x",
+    "in_jump",
+    "in_brake",
+    "heading",
+    "camera_x",
+    "camera_y",
+]
+HEADER = {"kickback": 1, "subject": "lamplighter", "length_unit": "m", "frame_rate": 60}
+
+
+def columns(frames: int) -> dict[str, np.ndarray]:
+    """Return a long run: the standard drill over and over, each where the last one ended."""
+    take = simulate(frame_rate=60)
+    count, left = len(take), frames
+    again = -(-frames // count)
+    one = {name: np.asarray(take.columns[name]) for name in take.columns}
+    one |= {"in_brake": np.zeros(count), "heading": np.where(one["vx"] < 0, 180.0, 0.0)}
+    one |= {"camera_x": one["x"] * 0.9, "camera_y": one["y"] * 0.5}
+    out = {name: np.tile(one[name], again) for name in NAMES}
+    lap = np.repeat(np.arange(again), count)
+    out["t"] = out["t"] + lap * one["t"][-1]
+    out["x"] = out["x"] + lap * one["x"][-1]
+    return {name: column[:left] for name, column in out.items()}
+
+
+def files(frames: int) -> dict[str, Path]:
+    """Return the same take as CSV and as JSON Lines of arrays and of objects."""
+    FOLDER.mkdir(exist_ok=True)
+    made = {
+        "csv": FOLDER / f"run-{frames}.csv",
+        "arrays": FOLDER / f"run-{frames}-arrays.jsonl",
+        "objects": FOLDER / f"run-{frames}-objects.jsonl",
+    }
+    if all(path.exists() for path in made.values()):
+        return made
+    table = columns(frames)
+    rows = [list(row) for row in zip(*(table[name].tolist() for name in NAMES), strict=True)]
+    encode = msgspec.json.Encoder()
+    head = msgspec.json.encode(HEADER)
+    with made["csv"].open("wb") as out:
+        out.write(b"# " + head + b"\n" + ",".join(NAMES).encode() + b"\n")
+        out.write(encode.encode_lines(rows).replace(b"[", b"").replace(b"]", b""))
+    with made["arrays"].open("wb") as out:
+        out.write(msgspec.json.encode({**HEADER, "columns": NAMES}) + b"\n")
+        out.write(encode.encode_lines(rows))
+    with made["objects"].open("wb") as out:
+        out.write(head + b"\n")
+        out.write(encode.encode_lines([dict(zip(NAMES, row, strict=True)) for row in rows]))
+    return made
