@@ -147,9 +147,17 @@ def _decode_one_by_one(
             if number == lines[-1] and not complete and values:
                 warning = f"{place}: the last line is cut off and was left out"
                 return values, lines[:-1], (warning,)
-            what = "the header is not JSON" if not values else "is not JSON"
-            raise InputError(f"{what} ({error})", place) from error
+            raise InputError(_not_json(piece, error, first=not values), place) from error
     return values, lines, ()
+
+
+def _not_json(piece: bytes, error: Exception, *, first: bool) -> str:
+    """Return what is wrong with a line, in the reader's words where they are known."""
+    if b"NaN" in piece or b"Infinity" in piece:
+        return "holds NaN or Infinity; numbers must be finite"
+    if first:
+        return f'the header is not JSON ({error}); expected {{"kickback": 1, …}} or a first frame'
+    return f"is not JSON ({error}); expected one frame a line"
 
 
 def _read_arrays_quickly(data: bytes, source: str) -> RawTable | None:

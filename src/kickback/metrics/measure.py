@@ -58,7 +58,7 @@ def _reason(
     if value is None:
         return found.reason or "the take does not show it"
     parts = [found.remark] if found.remark else []
-    if spread > max(UNLIKE * abs(value), 4 * (resolution or 0.0)):
+    if spread > max(UNLIKE * abs(value), 4 * (resolution or 0.0), 1e-9):
         low, high = float(found.value.min()), float(found.value.max())
         parts.append(f"unlike occurrences, {low:.4g} to {high:.4g}")
     return "; ".join(parts) or None

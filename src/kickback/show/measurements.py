@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from kickback.metrics.record import Measurements
 from kickback.show.console import Printer
 from kickback.show.numbers import Units
-from kickback.show.tables import empty_table, few
+from kickback.show.tables import empty_table, notes
 
 __all__ = ["show_each", "show_measurements"]
 
@@ -18,14 +18,14 @@ def show_measurements(printer: Printer, measured: Sequence[Measurements], units:
         table = empty_table("metric", takes[0].take, "±", "n")
     else:
         table = empty_table("metric", *(item.take for item in takes))
-    said: dict[str, list[str]] = {}
+    said: list[tuple[str, str | None]] = []
     for name in columns[0]:
         cells = [column[name] for column in columns]
         shared = len({cell.reason for cell in cells}) == 1
         for cell in cells[:1] if shared else cells:
             if cell.reason:
                 where = "" if shared else f" ({cell.take})"
-                said.setdefault(cell.reason, []).append(name + where)
+                said.append((name + where, cell.reason))
         if all(cell.value is None for cell in cells):
             continue
         shown = [units.show(cell.value, cell.unit) for cell in cells]
@@ -37,8 +37,7 @@ def show_measurements(printer: Printer, measured: Sequence[Measurements], units:
             table.add_row(name, *shown)
     printer.table(table)
     printer.line(units.note, style="dim")
-    for reason, names in said.items():
-        printer.line(f"{few(names)}: {reason}", style="dim")
+    notes(printer, said)
 
 
 def show_each(printer: Printer, measured: Sequence[Measurements], units: Units) -> None:

@@ -60,6 +60,7 @@ def notes(printer: Printer, reasons: Sequence[tuple[str, str | None]]) -> None:
     """Print reasons, each once, with the names that share it."""
     grouped: dict[str, list[str]] = {}
     for name, reason in reasons:
-        grouped.setdefault(reason or "", []).append(name)
+        for part in (reason or "").split("; "):
+            grouped.setdefault(part, []).append(name)
     for reason, names in grouped.items():
         printer.line(f"{few(list(dict.fromkeys(names)))}: {reason}", style="dim")

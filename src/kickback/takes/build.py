@@ -78,7 +78,7 @@ def _check_numbers(columns: Mapping[str, Column], where: Place) -> None:
         bad = np.flatnonzero(~np.isfinite(column))
         if bad.size:
             row = int(bad[0])
-            shown = "missing" if np.isnan(column[row]) else "infinite"
+            shown = "NaN" if np.isnan(column[row]) else "infinite"
             raise InputError(f"'{key}' is {shown}; it must be a finite number", where(row, key))
         if channel_of(key).is_flag:
             odd = np.flatnonzero((column != 0) & (column != 1))

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from kickback.errors import InputError, UsageError
+from kickback.files.read import TAKE_SUFFIXES
 from kickback.files.write import write_take
 from kickback.models.drills import standard_drill
 from kickback.models.simulate import simulate
@@ -51,7 +52,9 @@ def write_takes(takes: Sequence[Take], output: Path, *, encoding: str, force: bo
     Refuses to replace files unless ``force`` is set (InputError), and several takes for
     one file (UsageError).
     """
-    is_file = output.name.endswith((".jsonl", ".csv", ".gz"))
+    is_file = bool(output.suffix) and not output.is_dir()
+    if is_file and not output.name.endswith(TAKE_SUFFIXES):
+        raise UsageError(f"{output}: the ending must be one of {', '.join(TAKE_SUFFIXES)}")
     if is_file and len(takes) > 1:
         raise UsageError(f"{output}: {len(takes)} takes do not fit one file; name a folder")
     paths = [output] if is_file else [output / f"{take.name}.{encoding}" for take in takes]
