@@ -196,15 +196,14 @@ class _Motion:
     def _jump(self, s: _State, jump: bool, pressed: bool) -> None:
         """Apply timers, takeoff and the early-release cut."""
         p, tick = self.p, self.steps.timer
-        s.buffer = np.maximum(0.0, s.buffer - tick)
-        s.coyote = np.where(s.grounded, 0.0, np.maximum(0.0, s.coyote - tick))
         if pressed:
             s.buffer = np.maximum(p.jump_buffer, 1e-9)
         takeoff = (s.buffer > 1e-12) & (s.grounded | (s.coyote > 1e-12))
         s.vy = np.where(takeoff, p.jump_speed * self.steps.impulse, s.vy)
         s.grounded = s.grounded & ~takeoff
-        s.buffer = np.where(takeoff, 0.0, s.buffer)
-        s.coyote = np.where(takeoff, 0.0, s.coyote)
+        # timers run on after the check: a press in the frame that left the ledge comes at 0 s
+        s.buffer = np.where(takeoff, 0.0, np.maximum(0.0, s.buffer - tick))
+        s.coyote = np.where(takeoff | s.grounded, 0.0, np.maximum(0.0, s.coyote - tick))
         s.rising_jump = (s.rising_jump | takeoff) & (s.vy > 0)
         if not jump:
             s.vy = np.where(s.rising_jump, s.vy * p.release_cut, s.vy)
