@@ -2,12 +2,12 @@
 
 import numpy as np
 import pytest
-from truth.recurrence import THETA, during, play, steps
 
 from kickback.errors import InputError, UsageError
 from kickback.models.drills import drill_from_mapping
 from kickback.models.parameters import MISTAKES, PARAMETERS, checked_values
 from kickback.models.simulate import frame_steps, simulate, simulate_many
+from truth.recurrence import THETA, during, play
 
 SPANS = ((0.5, 2.0, 1), (3.0, 4.5, 1))
 JUMP = (6.0, 6.6, 1)
@@ -228,7 +228,7 @@ def test_uneven_steps_come_from_the_seed():
     ],
 )
 def test_parameters_that_make_no_sense(values, sentence):
-    with pytest.raises(InputError, match="^p: ") as error:
+    with pytest.raises(InputError, match=r"^p: ") as error:
         checked_values(values, "p")
     assert sentence in str(error.value)
 

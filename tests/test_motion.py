@@ -1,14 +1,16 @@
 """Motion as takes show it: velocities, contact, phases and events."""
 
+import itertools
+
 import numpy as np
 import pytest
-from conftest import take_of
-from truth.recurrence import THETA, during, play, steps
 
+from conftest import take_of
 from kickback.errors import InputError
 from kickback.metrics.measure import measure
 from kickback.motion.analyse import analyse
 from kickback.motion.events import events_of
+from truth.recurrence import THETA, during, play, steps
 
 RUN = during((0.5, 2.5, 1), (4.0, 6.0, 1), (6.0, 8.0, -1))
 JUMPS = during((9.0, 9.5, 1), (11.0, 11.5, 1))
@@ -64,7 +66,7 @@ def test_each_frame_has_one_phase_in_each_track(track):
     phases = [phase for phase in analyse(take).phases if phase.track == track]
     assert phases[0].start == 0
     assert phases[-1].stop == len(take)
-    assert all(a.stop == b.start for a, b in zip(phases[:-1], phases[1:], strict=True))
+    assert all(a.stop == b.start for a, b in itertools.pairwise(phases))
 
 
 @pytest.mark.parametrize(

@@ -2,12 +2,12 @@
 
 import numpy as np
 import pytest
-from conftest import take_of
-from truth.recurrence import during, play, steps
 
+from conftest import take_of
 from kickback.metrics.measure import measure
 from kickback.motion.approach import approach_moment
 from kickback.motion.rounding import fitted_speed, quantum
+from truth.recurrence import during, play, steps
 
 RUN = during((0.5, 3.5, 1), (6.0, 8.0, 1), (8.0, 10.0, -1), (12, 15, 1))
 SEEDS = range(60)

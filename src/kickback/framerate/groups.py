@@ -9,7 +9,7 @@ from kickback.takes.take import Take
 __all__ = ["Group", "group_takes"]
 
 _RATE_AT_END = re.compile(
-    r"[-_. ]?(?:at)?(\d+(?:\.\d+)?)(?:hz|fps)?(?:[-_](?:r?\d+))?$", re.IGNORECASE
+    r"[-_. ]*(?:at[-_. ]*)?(\d+(?:\.\d+)?)(?:hz|fps)?(?:[-_](?:r?\d+))?$", re.IGNORECASE
 )
 
 

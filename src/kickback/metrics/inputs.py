@@ -60,7 +60,9 @@ def _latency(scene: Scene, *, frames: bool) -> Occurrences:
     if frames:
         value, resolution, slack = (moved - press).astype(np.float64), blur, np.ones(len(press))
     else:
-        value, resolution, slack = 1e3 * (end - begin), 1e3 * blur * step, 1e3 * step
+        # a latency is some number of frames: at another rate they last as much longer
+        value, resolution = 1e3 * (end - begin), 1e3 * blur * step
+        slack = value
     return Occurrences(value=value, start=begin, end=end, resolution=resolution, slack=slack)
 
 

@@ -74,11 +74,14 @@ class _Steps:
         self.impulse_scaled = p.mistake("impulse-times-dt")
         self.factor_free = p.mistake("factor-per-frame")
         self.factor_first_order = p.mistake("first-order-factor")
+        self._last = 0.0
         self.take(1.0 / 60.0)
 
     def take(self, dt: float) -> None:
         """Set every term's step for a frame of ``dt`` seconds."""
-        h0 = self.reference
+        if dt == self._last:
+            return
+        self._last, h0 = dt, self.reference
         h = np.where(self.clamped, np.minimum(dt, self.p.largest_step), dt)
         self.used = h
         h = np.where(self.in_frames, h0, h)
@@ -87,11 +90,13 @@ class _Steps:
         self.position = np.where(self.position_free, h0, h)
         self.timer = np.where(self.timer_free, h0, h)
         self.impulse = np.where(self.impulse_scaled, h / h0, 1.0)
-        self.decay_step = np.where(self.factor_free, h0, h)
+        decaying = np.where(self.factor_free, h0, h)
+        self.kept_pressing = self._kept(self.p.smoothing_rate, decaying)
+        self.kept_letting_go = self._kept(self.p.stop_rate, decaying)
+        self.kept_rubbing = self._kept(self.p.friction_rate, decaying)
 
-    def decay(self, rate: FloatArray) -> FloatArray:
-        """Return the factor that remains of a decaying speed after the frame."""
-        h = self.decay_step
+    def _kept(self, rate: FloatArray, h: FloatArray) -> FloatArray:
+        """Return the factor that remains of a decaying speed after a step of ``h``."""
         return np.where(self.factor_first_order, np.maximum(0.0, 1.0 - rate * h), np.exp(-rate * h))
 
 
@@ -173,25 +178,25 @@ class _Motion:
 
     def _horizontal(self, s: _State, move: float, brake: bool) -> FloatArray:
         """Return the new horizontal speed."""
-        p, h, v = self.p, self.steps.speed, s.vx
-        goal = move * (p.run_speed if move >= 0 else self.reverse)
+        p, v = self.p, s.vx
+        goal = move * (p.run_speed if move >= 0 else self.reverse) * (not brake)
+        in_air = _toward(v, goal, p.air_acceleration * self.steps.speed * (move != 0))
+        return np.where(s.grounded, self._on_ground(v, move, brake, goal), in_air)
+
+    def _on_ground(self, v: FloatArray, move: float, brake: bool, goal: FloatArray) -> FloatArray:
+        """Return the new speed on the ground, by each set's kind of movement."""
+        p, h = self.p, self.steps.speed
         against = (v * move < 0) | (brake & (v != 0))
-        if brake:
-            goal = np.zeros_like(v)
         slowing = (move == 0) | (np.abs(v) > np.abs(goal))
-        rate = np.where(
-            against,
-            p.brake_deceleration,
-            np.where(slowing, p.coast_deceleration, p.ground_acceleration),
-        )
-        constant = v + np.clip(goal - v, -rate * h, rate * h)
-        pull = np.where(move == 0, p.stop_rate, p.smoothing_rate)
-        smoothed = goal + (v - goal) * self.steps.decay(pull)
-        rubbed = (v + move * p.ground_acceleration * h) * self.steps.decay(p.friction_rate)
-        on_ground = np.where(self.smoothing, smoothed, np.where(self.friction, rubbed, constant))
-        drift = p.air_acceleration * h if move != 0 else np.zeros_like(v)
-        in_air = v + np.clip(goal - v, -drift, drift)
-        return np.where(s.grounded, on_ground, in_air)
+        rate = np.where(slowing, p.coast_deceleration, p.ground_acceleration)
+        new = _toward(v, goal, np.where(against, p.brake_deceleration, rate) * h)
+        if self.smoothing.any():
+            kept = self.steps.kept_letting_go if move == 0 else self.steps.kept_pressing
+            new = np.where(self.smoothing, goal + (v - goal) * kept, new)
+        if self.friction.any():
+            driven = v + move * p.ground_acceleration * h
+            new = np.where(self.friction, driven * self.steps.kept_rubbing, new)
+        return new
 
     def _jump(self, s: _State, jump: bool, pressed: bool) -> None:
         """Apply timers, takeoff and the early-release cut."""
@@ -224,3 +229,8 @@ class _Motion:
         s.vy = np.where(landed, 0.0, s.vy)
         s.grounded = (s.grounded | landed) & ~left
         s.coyote = np.where(left, self.p.coyote_time, s.coyote)
+
+
+def _toward(v: FloatArray, goal: FloatArray, most: FloatArray) -> FloatArray:
+    """Return ``v`` moved toward ``goal`` by ``most``, and no further than the goal."""
+    return v + np.maximum(-most, np.minimum(most, goal - v))
