@@ -13,6 +13,7 @@ def plain(value: float) -> str:
         return "0"
     if not math.isfinite(value):
         return str(value)
+    value = float(f"{value:.3e}")  # what rounds up to 1 has a digit less behind its point
     size = abs(value)
     if size >= 1e7 or size < 1e-5:
         return f"{value:.3g}"

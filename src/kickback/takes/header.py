@@ -153,7 +153,7 @@ def _rate(value: object, place: str) -> float | None:
     numeric = isinstance(value, int | float) and not isinstance(value, bool)
     if not numeric or not 0 < float(value) < math.inf:  # type: ignore[arg-type]
         raise InputError(f"header 'frame_rate' must be a number above 0, not {value!r}", place)
-    return float(value)  # type: ignore[arg-type]
+    return value  # type: ignore[return-value]
 
 
 def _check_version(value: object, place: str) -> None:
