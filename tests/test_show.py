@@ -30,19 +30,19 @@ def test_numbers_have_four_digits(value, text):
 
 
 @pytest.mark.parametrize(
-    ("value", "unit", "text"),
+    ("value", "unit", "text", "also"),
     [
-        (0.25, "s", "0.2500 s (15.0 f)"),
-        (3.0, "m", "3.000 m (1.50 tiles)"),
-        (3.0, "px", "3.000 px"),
-        (3.0, "m/s", "3.000 m/s"),
-        (0.0, "m", "0 m"),
-        (None, "m", "—"),
+        (0.25, "s", "0.2500 s", "15.0 f"),
+        (3.0, "m", "3.000 m", "1.50 tiles"),
+        (3.0, "px", "3.000 px", ""),
+        (3.0, "m/s", "3.000 m/s", ""),
+        (None, "m", "—", ""),
     ],
 )
-def test_times_are_also_frames_and_lengths_tiles(value, unit, text):
+def test_times_are_also_frames_and_lengths_tiles(value, unit, text, also):
     units = Units(reference_rate=60, tile=(2.0, "m"))
     assert units.show(value, unit) == text
+    assert units.also(value, unit) == also
     assert units.note == "f: frames at 60 frames/s; tiles of 2 m"
 
 

@@ -18,7 +18,7 @@ def show_catalogue(printer: Printer, metrics: Sequence[Metric]) -> None:
         table.add_column(heading, no_wrap=heading != "what it is")
     for metric in metrics:
         table.add_row(metric.name, metric.unit("L"), metric.definition.split(". ")[0].rstrip("."))
-    printer.table(table)
+    printer.table(lambda narrow: table)  # noqa: ARG005 - one width only
     printer.line("L is the take's length unit.", style="dim")
 
 

@@ -2,6 +2,7 @@
 
 import os
 import sys
+from collections.abc import Callable
 from typing import Any
 
 __all__ = ["Printer"]
@@ -17,10 +18,23 @@ class Printer:
         wide = None if sys.stdout.isatty() or "COLUMNS" in os.environ else 160
         self._console = Console(file=sys.stdout, width=wide, highlight=False, emoji=False)
 
+    @property
+    def width(self) -> int:
+        """Return how many characters fit a line."""
+        return self._console.width
+
     def line(self, text: str = "", style: str | None = None) -> None:
         """Print a line as it is; words in brackets are text, not markup."""
         self._console.print(text, style=style, markup=False, soft_wrap=True)
 
-    def table(self, table: Any) -> None:
-        """Print a Rich table."""
+    def table(self, build: Callable[[bool], Any]) -> None:
+        """Print the Rich table that ``build`` returns.
+
+        Where it is wider than the terminal, that of ``build(True)``, which leaves out what
+        a reader can do without.
+        """
+        table = build(False)
+        wide = self._console.options.update(width=10_000)
+        if self._console.measure(table, options=wide).maximum > self._console.width:
+            table = build(True)
         self._console.print(table)

@@ -5,16 +5,13 @@ from typing import Any
 
 from kickback.show.console import Printer
 from kickback.show.numbers import plain
-from kickback.workflows.inspecting import ColumnFacts, Inspection
+from kickback.workflows.inspecting import Inspection
 
 __all__ = ["inspection_records", "show_inspection"]
 
 
 def show_inspection(printer: Printer, found: Inspection) -> None:
     """Print header, columns, phases and events."""
-    from rich import box
-    from rich.table import Table
-
     take = found.take
     header, unit = take.header, take.header.length_unit
     least, median, most = (plain(1e3 * step) for step in found.steps)
@@ -34,24 +31,32 @@ def show_inspection(printer: Printer, found: Inspection) -> None:
     if header.extra:
         facts.append(("also in the header", ", ".join(header.extra)))
     for name, text in facts:
-        lines = textwrap.wrap(text, 96, break_long_words=False) or [""]
+        width = max(30, min(96, printer.width - 16))
+        lines = textwrap.wrap(text, width, break_long_words=False) or [""]
         printer.line(f"  {name:<12} {lines[0]}")
         for line in lines[1:]:
             printer.line(f"  {'':<12} {line}")
-    table = Table(box=box.SIMPLE_HEAD, pad_edge=False, header_style="bold")
-    for heading, side in (
-        ("column", "left"),
-        ("least", "right"),
-        ("most", "right"),
-        ("unit", "left"),
-        ("what it is", "left"),
-    ):
-        table.add_column(heading, justify=side, no_wrap=True)  # type: ignore[arg-type]
-    for item in found.columns:
-        table.add_row(item.name, _end(item.low), _end(item.high), item.unit, _about(item))
-    printer.table(table)
+    printer.table(lambda narrow: _columns(found, narrow=narrow))
     if found.motion is not None:
         _show_motion(printer, found)
+
+
+def _columns(found: Inspection, *, narrow: bool) -> Any:
+    """Return the table of columns; a narrow one does not explain them."""
+    from rich import box
+    from rich.table import Table
+
+    table = Table(box=box.SIMPLE_HEAD, pad_edge=False, header_style="bold")
+    table.add_column("column", no_wrap=True)
+    for heading in ("least", "most"):
+        table.add_column(heading, justify="right", no_wrap=True)
+    for heading in ("unit", "derived" if narrow else "what it is"):
+        table.add_column(heading, no_wrap=True)
+    for item in found.columns:
+        derived = "derived" if item.derived else ""
+        last = derived if narrow else item.about + (" (derived)" if derived else "")
+        table.add_row(item.name, _end(item.low), _end(item.high), item.unit, last)
+    return table
 
 
 def _show_motion(printer: Printer, found: Inspection) -> None:
@@ -81,16 +86,13 @@ def _parameters(found: Inspection) -> str:
     values = ", ".join(
         f"{name} {value:g}" if isinstance(value, float) else f"{name} {value}"
         for name, value in parameters.values.items()
+        if value != ""
     )
     return f"{parameters.name} ({values})" if values else parameters.name
 
 
 def _end(value: float | None) -> str:
     return "" if value is None else plain(value)
-
-
-def _about(item: ColumnFacts) -> str:
-    return item.about + (" (derived)" if item.derived else "")
 
 
 def inspection_records(found: Inspection) -> list[dict[str, Any]]:

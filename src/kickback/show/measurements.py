@@ -1,8 +1,9 @@
 """Measurements as tables."""
 
 from collections.abc import Sequence
+from typing import Any
 
-from kickback.metrics.record import Measurements
+from kickback.metrics.record import Measurement, Measurements
 from kickback.show.console import Printer
 from kickback.show.numbers import Units
 from kickback.show.tables import empty_table, notes
@@ -13,49 +14,63 @@ __all__ = ["show_each", "show_measurements"]
 def show_measurements(printer: Printer, measured: Sequence[Measurements], units: Units) -> None:
     """Print metrics, a column a take; what no take shows is left to the notes."""
     columns = [item.by_metric() for item in measured]
-    takes = [next(iter(item)) for item in measured]
-    if len(measured) == 1:
-        table = empty_table("metric", takes[0].take, "±", "n")
-    else:
-        table = empty_table("metric", *(item.take for item in takes))
-    said: list[tuple[str, str | None]] = []
-    for name in columns[0]:
-        cells = [column[name] for column in columns]
-        shared = len({cell.reason for cell in cells}) == 1
-        for cell in cells[:1] if shared else cells:
-            if cell.reason:
-                where = "" if shared else f" ({cell.take})"
-                said.append((name + where, cell.reason))
-        if all(cell.value is None for cell in cells):
-            continue
-        shown = [units.show(cell.value, cell.unit) for cell in cells]
-        if len(cells) == 1:
-            own = cells[0].resolution
-            located = "exact" if not own else units.show(own, cells[0].unit, extra=False)
-            table.add_row(name, shown[0], located, str(cells[0].n))
-        else:
-            table.add_row(name, *shown)
-    printer.table(table)
+    rows = [[column[name] for column in columns] for name in columns[0]]
+    known = [cells for cells in rows if any(cell.value is not None for cell in cells)]
+    printer.table(lambda narrow: _table(known or rows[:1], units, narrow=narrow))
     printer.line(units.note, style="dim")
-    notes(printer, said)
+    notes(printer, [reason for cells in rows for reason in _reasons(cells)])
+
+
+def _table(rows: Sequence[Sequence[Measurement]], units: Units, *, narrow: bool) -> Any:
+    """Return the table of measurements; a narrow one has no frames and tiles."""
+    takes = [cell.take for cell in rows[0]]
+    headings = [name for take in takes for name in ((take,) if narrow else (take, " "))]
+    alone = len(takes) == 1
+    table = empty_table("metric", *headings, *(("±", "n") if alone else ()))
+    for cells in rows:
+        shown = []
+        for cell in cells:
+            shown.append(units.show(cell.value, cell.unit))
+            if not narrow:
+                shown.append(units.also(cell.value, cell.unit))
+        if alone:
+            shown += [_located(cells[0].resolution, cells[0].unit, units), str(cells[0].n)]
+        table.add_row(cells[0].metric, *shown)
+    return table
+
+
+def _located(resolution: float | None, unit: str, units: Units) -> str:
+    if resolution is None:
+        return ""
+    return units.show(resolution, unit) if resolution else "exact"
+
+
+def _reasons(cells: Sequence[Measurement]) -> list[tuple[str, str | None]]:
+    """Return names and reasons; the take's name is added where takes differ."""
+    if len({cell.reason for cell in cells}) == 1:
+        return [(cells[0].metric, cells[0].reason)] if cells[0].reason else []
+    return [(f"{cell.metric} ({cell.take})", cell.reason) for cell in cells if cell.reason]
 
 
 def show_each(printer: Printer, measured: Sequence[Measurements], units: Units) -> None:
     """Print every occurrence with its start and end."""
-    table = empty_table("metric", "take", "start", "end", "value", "±")
-    for item in measured:
-        for record in item.to_records(each=True):
-            if record["value"] is None:
-                continue
-            table.add_row(
-                record["metric"],
-                record["take"],
-                f"{record['start']:.3f} s",
-                f"{record['end']:.3f} s",
-                units.show(record["value"], record["unit"]),
-                units.show(record["resolution"], record["unit"], extra=False)
-                if record["resolution"]
-                else "exact",
-            )
-    printer.table(table)
+    records = [record for item in measured for record in item.to_records(each=True)]
+
+    def build(narrow: bool) -> Any:
+        table = empty_table("metric", "take", "start", "end", "value", " ", "±")
+        for record in records:
+            value, unit = record["value"], record["unit"]
+            if value is not None:
+                table.add_row(
+                    record["metric"],
+                    record["take"],
+                    f"{record['start']:.3f} s",
+                    f"{record['end']:.3f} s",
+                    units.show(value, unit),
+                    "" if narrow else units.also(value, unit),
+                    _located(record["resolution"], unit, units),
+                )
+        return table
+
+    printer.table(build)
     printer.line(units.note, style="dim")

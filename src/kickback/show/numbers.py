@@ -27,19 +27,22 @@ class Units(Record, frozen=True, kw_only=True):
     reference_rate: float = 60.0
     tile: tuple[float, str] | None = None
 
-    def show(self, value: float | None, unit: str, *, extra: bool = True) -> str:
-        """Return a value with its unit; ``extra`` adds frames or tiles in brackets."""
-        if value is None:
-            return "—"
-        text = f"{plain(value)} {unit}"
-        if extra and unit == "s":
-            text += f" ({value * self.reference_rate:.1f} f)"
-        elif extra and self.tile and unit == self.tile[1] and value:
-            text += f" ({value / self.tile[0]:.2f} tiles)"
-        return text
+    def show(self, value: float | None, unit: str) -> str:
+        """Return a value with its unit."""
+        return "—" if value is None else f"{plain(value)} {unit}"
+
+    def also(self, value: float | None, unit: str) -> str:
+        """Return a time in frames, a length in tiles, or nothing."""
+        if not value:
+            return ""
+        if unit == "s":
+            return f"{value * self.reference_rate:.1f} f"
+        if self.tile and unit == self.tile[1]:
+            return f"{value / self.tile[0]:.2f} tiles"
+        return ""
 
     @property
     def note(self) -> str:
-        """Return what the brackets mean."""
+        """Return what frames and tiles are."""
         text = f"f: frames at {self.reference_rate:g} frames/s"
         return text + (f"; tiles of {self.tile[0]:g} {self.tile[1]}" if self.tile else "")

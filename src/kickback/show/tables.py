@@ -22,13 +22,21 @@ VERDICT_STYLES = {
 
 
 def empty_table(*headings: str) -> Any:
-    """Return an empty table: the first column is text, the others are figures."""
+    """Return an empty table: the first column is text, the others are figures.
+
+    A heading of one space is a column that belongs to the one before and is dimmed.
+    """
     from rich import box
     from rich.table import Table
 
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False, header_style="bold")
     for number, heading in enumerate(headings):
-        table.add_column(heading, justify="right" if number else "left", no_wrap=number == 0)
+        table.add_column(
+            heading,
+            justify="right" if number else "left",
+            no_wrap=number == 0,
+            style="dim" if heading == " " else None,
+        )
     return table
 
 
