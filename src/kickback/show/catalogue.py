@@ -1,5 +1,6 @@
 """The catalogue of metrics as text."""
 
+import textwrap
 from collections.abc import Sequence
 
 from kickback.metrics.registry import Metric
@@ -26,7 +27,8 @@ def show_metric(printer: Printer, metric: Metric) -> None:
     """Print one metric's whole entry."""
     printer.line(f"{metric.name}  —  {metric.title}", style="bold")
     printer.line()
-    printer.line(metric.definition)
+    for line in textwrap.wrap(metric.definition, min(88, printer.width)):
+        printer.line(line)
     printer.line()
     printer.line(f"formula   {metric.formula}")
     printer.line(
