@@ -48,7 +48,7 @@ def _latency(scene: Scene, *, frames: bool) -> Occurrences:
     motion = scene.motion
     if motion.inputs.source != "recorded" and motion.inputs.jump is None:
         return none("no input was recorded")
-    press, moved = _answers(scene)
+    press, moved = scene.once("answers", lambda: _answers(scene))
     if not len(press):
         return none("no press from rest was followed by motion")
     begin, end = motion.begin[press], motion.t[moved]

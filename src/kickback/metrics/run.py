@@ -79,13 +79,9 @@ def _time_to(scene: Scene, share: float) -> Occurrences:
     wanted = pushes.full & (np.abs(pushes.entry) <= rest)
     if not wanted.any():
         return none(NO_PUSH)
-    own = np.where(pushes.plateau >= 0, pushes.plateau, 0)
-    speed = scene.plateaus.speed[own] if len(scene.plateaus.speed) else np.full(len(own), np.nan)
-    own_top = np.where(pushes.plateau >= 0, speed, np.nan)
-    top = np.where(np.isfinite(own_top), own_top, scene.top_speed(pushes.side))
-    if not np.isfinite(top[wanted]).any():
+    if not np.isfinite(scene.push_tops[wanted]).any():
         return none(NO_PLATEAU)
-    moments = push_moments(scene, pushes, top, share)
+    moments = push_moments(scene, share)
     keep = wanted & np.isfinite(moments.time)
     if not keep.any():
         return none(f"no press from rest was held until {share:.0%} of the top speed")

@@ -1,6 +1,8 @@
 """What metrics look at: a motion and the parts of it that several of them share."""
 
+from collections.abc import Callable
 from functools import cached_property
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -21,6 +23,8 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["Scene"]
 
+T = TypeVar("T")
+
 LOCATED = 0.02
 """Share of a frame within which a moment is known where the law between frames is."""
 
@@ -32,6 +36,14 @@ class Scene:
 
     def __init__(self, motion: Motion) -> None:
         self.motion = motion
+        self._kept: dict[str, Any] = {}
+
+    def once(self, name: str, make: Callable[[], T]) -> T:
+        """Return what ``make`` gives, worked out at the first call with that name."""
+        if name not in self._kept:
+            self._kept[name] = make()
+        kept: T = self._kept[name]
+        return kept
 
     @cached_property
     def track(self) -> Track | None:
@@ -88,6 +100,18 @@ class Scene:
             own = self.plateaus.speed[known & (self.plateaus.side == way)]
             by_side[way] = median(own) if own.size else overall
         return np.where(side > 0, by_side[1.0], by_side[-1.0])
+
+    @cached_property
+    def push_tops(self) -> FloatArray:
+        """Return the top speed that each push is held against, shape (k,); NaN where none.
+
+        The push's own plateau; the usual top speed that way where it has none.
+        """
+        own = np.where(self.pushes.plateau >= 0, self.pushes.plateau, 0)
+        if not len(self.plateaus.speed):
+            return np.full(len(own), np.nan)
+        speed = np.where(self.pushes.plateau >= 0, self.plateaus.speed[own], np.nan)
+        return np.where(np.isfinite(speed), speed, self.top_speed(self.pushes.side))
 
     def moment_resolution(self, time: FloatArray, known: BoolArray) -> FloatArray:
         """Return how well moments at ``time``, shape (k,), are located, s.

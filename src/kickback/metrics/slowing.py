@@ -30,7 +30,7 @@ def _stops(scene: Scene, *, braking: bool, distance: bool) -> Occurrences:
             else "the input was never let go while moving on the ground"
         )
         return none(what)
-    moments = stop_moments(scene, releases, to_zero=braking)
+    moments = stop_moments(scene, braking=braking)
     stopped = np.isfinite(moments.time)
     if not stopped.any():
         return none(_CAUSES[releases.cause[0]])

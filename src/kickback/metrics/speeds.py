@@ -47,27 +47,35 @@ def _rounded(scene: Scene, moments: list[tuple[float, float]]) -> Moments:
 
 def _per_frame(n: int, start: IntArray, stop: IntArray, value: FloatArray) -> FloatArray:
     """Spread one value a range over its frames, shape (n,); NaN elsewhere."""
-    out = np.full(n, np.nan)
-    for a, b, item in zip(start.tolist(), stop.tolist(), value.tolist(), strict=True):
-        out[a:b] = item
-    return out
+    lengths = np.stack((np.diff(start, prepend=0), stop - start), axis=1)
+    lengths[1:, 0] -= lengths[:-1, 1]  # the gap before each range, then the range
+    items = np.stack((np.full(len(value), np.nan), value), axis=1)
+    out = np.repeat(items.ravel(), lengths.ravel())
+    return np.concatenate((out, np.full(n - len(out), np.nan)))
 
 
-def push_moments(scene: Scene, pushes: Pushes, top: FloatArray, share: float) -> Moments:
-    """Return when each push reaches ``share`` of ``top``, shape (k,), along its side."""
-    motion, track = scene.motion, scene.across
+def push_moments(scene: Scene, share: float) -> Moments:
+    """Return when each push reaches ``share`` of its top speed, shape (k,), along its side."""
+    return scene.once(f"push {share}", lambda: _push_moments(scene, share))
+
+
+def _push_moments(scene: Scene, share: float) -> Moments:
+    motion, track, pushes = scene.motion, scene.across, scene.pushes
     if track.rounded:
         return _rounded(
             scene, [_push_fit(scene, pushes, k, share) for k in range(len(pushes.press))]
         )
     n = len(motion.t)
-    goal = _per_frame(n, pushes.press, pushes.stop, share * top * pushes.side)
+    level = share * scene.push_tops * pushes.side
+    goal = _per_frame(n, pushes.press, pushes.stop, level)
     way = _per_frame(n, pushes.press, pushes.stop, pushes.side)
-    there = (track.v - goal) * way >= 0
-    hit = first_where(there, pushes.press, pushes.stop)
-    forward = first_where(track.v * way > 0, pushes.press, pushes.stop)
-    first = np.where(pushes.entry < -motion.rest_speed, forward, pushes.press - 1)
-    return _located(scene, hit, share * top * pushes.side, first)
+    hit = first_where((track.v - goal) * way >= 0, pushes.press, pushes.stop)
+    first = pushes.press - 1
+    turned = pushes.entry < -motion.rest_speed
+    if turned.any():
+        forward = first_where(track.v * way > 0, pushes.press, pushes.stop)
+        first = np.where(turned, forward, first)
+    return _located(scene, hit, level, first)
 
 
 def _push_fit(scene: Scene, pushes: Pushes, k: int, share: float) -> tuple[float, float]:
@@ -94,9 +102,9 @@ def _push_fit(scene: Scene, pushes: Pushes, k: int, share: float) -> tuple[float
     return float(t[0]) + share * lasts, abs(speed) / lasts
 
 
-def zero_moments(scene: Scene, pushes: Pushes) -> Moments:
+def zero_moments(scene: Scene) -> Moments:
     """Return when each push against the motion has brought it to zero."""
-    motion, track = scene.motion, scene.across
+    motion, track, pushes = scene.motion, scene.across, scene.pushes
     n = len(motion.t)
     if track.rounded:
         return _rounded(
@@ -126,12 +134,17 @@ def _turning_point(scene: Scene, start: int, stop: int, way: float) -> tuple[flo
     return moment, entry / max(moment - float(motion.begin[start]), 1e-9)
 
 
-def stop_moments(scene: Scene, releases: Releases, *, to_zero: bool) -> Moments:
-    """Return when each release has come to a stop.
+def stop_moments(scene: Scene, *, braking: bool) -> Moments:
+    """Return when each coast, or each braking, has come to a stop.
 
-    A stop is speed below 1 % of that at the release, or below the rest threshold; with
-    ``to_zero`` it is zero, where the speed gets there at all.
+    A coast's stop is speed below 1 % of that at the release, or below the rest threshold;
+    braking ends at zero, where the speed gets there at all.
     """
+    name, releases = ("brake", scene.brakes) if braking else ("coast", scene.coasts)
+    return scene.once(name, lambda: _stop_moments(scene, releases, to_zero=braking))
+
+
+def _stop_moments(scene: Scene, releases: Releases, *, to_zero: bool) -> Moments:
     motion, track = scene.motion, scene.across
     if track.rounded:
         return _rounded(

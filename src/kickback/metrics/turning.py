@@ -18,7 +18,6 @@ def _reversals(scene: Scene, *, to_top: bool, from_top: bool) -> Occurrences:
     wanted = pushes.full & (pushes.entry < -scene.motion.rest_speed)
     if not wanted.any():
         return none("no full press against the motion on the ground")
-    top = scene.top_speed(pushes.side)
     if from_top:
         entry_top = scene.top_speed(-pushes.side)
         slack = 0.02 if scene.across.rounded else 0.01
@@ -26,9 +25,9 @@ def _reversals(scene: Scene, *, to_top: bool, from_top: bool) -> Occurrences:
             wanted &= -pushes.entry >= (1 - slack) * entry_top - 2 * scene.across.noise
         if not wanted.any():
             return none("no full press against the motion at top speed")
-    if to_top and not np.isfinite(top[wanted]).any():
+    if to_top and not np.isfinite(scene.push_tops[wanted]).any():
         return none(NO_PLATEAU)
-    moments = push_moments(scene, pushes, top, 0.99) if to_top else zero_moments(scene, pushes)
+    moments = push_moments(scene, 0.99) if to_top else zero_moments(scene)
     keep = wanted & np.isfinite(moments.time)
     if not keep.any():
         return none("no press against the motion was held long enough")

@@ -46,42 +46,56 @@ def _aligned(touch: BoolArray, y: FloatArray, u: FloatArray) -> BoolArray:
     """Move each takeoff to the frame that was thrown up, each landing to the frame that stopped."""
     out = touch.copy()
     starts, stops = runs(touch)
-    for start, stop in zip(starts.tolist(), stops.tolist(), strict=True):
-        if touch[start]:
-            continue
-        if start > 0:
-            _align_takeoff(out, u, start, stop)
-        if stop < len(y):
-            _align_landing(out, y, u, start, stop)
+    air = ~touch[starts]
+    before = np.where(np.arange(len(starts)) > 0, (stops - starts)[np.arange(len(starts)) - 1], 0)
+    start, stop, stood = starts[air], stops[air], before[air]
+    if not len(start):
+        return out
+    rise, fall = np.maximum.reduceat(u, starts)[air], -np.minimum.reduceat(u, starts)[air]
+    thrown = _thrown_frames(u, start, stop, stood, rise)
+    stopped = _stopped_frames(y, u, start, stop, fall)
+    for a, b, up, down in zip(
+        *(part.tolist() for part in (start, stop, thrown, stopped)), strict=True
+    ):
+        out[a:up] = True
+        out[up:a] = False
+        out[down:b] = True
+        out[b:down] = False
     return out
 
 
-def _align_takeoff(out: BoolArray, u: FloatArray, start: int, stop: int) -> None:
-    low = start
-    while low > 1 and start - low < FLICKER_FRAMES and out[low - 1] and out[low - 2]:
-        low -= 1
-    high = min(start + FLICKER_FRAMES, stop - 1)
-    rows = np.arange(low, high + 1)
-    gains = u[rows] - u[rows - 1]
-    best = int(rows[np.argmax(gains)])
-    rise = float(u[start:stop].max(initial=0.0))
-    if rise <= 0 or gains.max() < 0.25 * rise:
-        return
-    out[start:best] = True
-    out[best:start] = False
+def _thrown_frames(
+    u: FloatArray, start: IntArray, stop: IntArray, stood: IntArray, rise: FloatArray
+) -> IntArray:
+    """Return the frame, within two of ``start``, whose vertical speed jumped up the most."""
+    best, gain = start.copy(), np.full(len(start), -np.inf)
+    for shift in range(-FLICKER_FRAMES, FLICKER_FRAMES + 1):
+        row = start + shift
+        allowed = (start > 0) & (row >= 1) & (row < stop) & (-shift < stood)
+        row = np.clip(row, 1, len(u) - 1)
+        step = np.where(allowed, u[row] - u[row - 1], -np.inf)
+        best = np.where(step > gain, row, best)
+        gain = np.maximum(gain, step)
+    return np.where((rise > 0) & (gain >= 0.25 * rise), best, start)
 
 
-def _align_landing(out: BoolArray, y: FloatArray, u: FloatArray, start: int, stop: int) -> None:
-    fall = -float(u[start:stop].min(initial=0.0))
-    if fall <= 0:
-        return
-    row = stop
-    while row - 1 > start and stop - row < FLICKER_FRAMES and y[row - 1] <= y[stop]:
-        row -= 1  # at rest height already: the flag lags
-    while row + 1 < len(y) and row - stop < FLICKER_FRAMES and u[row + 1] < -0.5 * fall:
-        row += 1  # still falling at speed: the flag leads
-    out[row:stop] = True
-    out[stop:row] = False
+def _stopped_frames(
+    y: FloatArray, u: FloatArray, start: IntArray, stop: IntArray, fall: FloatArray
+) -> IntArray:
+    """Return the frame, within two of ``stop``, at which the fall ended."""
+    n = len(y)
+    row = stop.copy()
+    landed = (stop < n) & (fall > 0)
+    for _ in range(FLICKER_FRAMES):  # at rest height already: the flag lags
+        lower = y[np.maximum(row - 1, 0)] <= y[np.minimum(stop, n - 1)]
+        row = np.where(
+            landed & (row - 1 > start) & lower & (row > stop - FLICKER_FRAMES), row - 1, row
+        )
+    early = row < stop
+    for _ in range(FLICKER_FRAMES):  # still falling at speed: the flag leads
+        falling = u[np.minimum(row + 1, n - 1)] < -0.5 * fall
+        row = np.where(landed & ~early & (row + 1 < n) & falling, row + 1, row)
+    return row
 
 
 def inferred_contact(y: FloatArray, t: FloatArray, grid: float) -> BoolArray:

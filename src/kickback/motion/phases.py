@@ -37,16 +37,22 @@ def travel_codes(
     cruising and for a turn (a reverse entered at 99 % of it).
     """
     before = np.concatenate((v[:1], v[:-1]))
-    move = inputs.move
-    side = np.sign(move)
-    moving = (np.abs(v) > rest_speed) | (np.abs(before) > rest_speed)
-    against = (side * before < 0) & (np.abs(before) > rest_speed)
-    steady = np.abs(np.abs(v) - np.abs(before)) <= 1e-3 * np.abs(v)
-    code = np.where(moving, _COAST, np.where(grounded, _REST, _STILL))
-    code = np.where((side != 0) & moving, np.where(steady, _CRUISE, _SPEED_UP), code)
-    code = np.where(moving & against, _BRAKE, code)
+    side = np.sign(inputs.move)
+    size = np.abs(v)
+    quick = size > rest_speed
+    was_quick = np.concatenate((quick[:1], quick[:-1]))
+    moving = quick | was_quick
+    against = (side * before < 0) & was_quick
+    steady = np.abs(size - np.concatenate((size[:1], size[:-1]))) <= 1e-3 * size
+    code = np.full(len(v), _COAST, dtype=np.int8)
+    code[~moving] = _STILL
+    code[~moving & grounded] = _REST
+    pushed = (side != 0) & moving
+    code[pushed] = _SPEED_UP
+    code[pushed & steady] = _CRUISE
+    code[pushed & against] = _BRAKE
     if inputs.brake is not None:
-        code = np.where(moving & inputs.brake, _BRAKE, code)
+        code[moving & inputs.brake] = _BRAKE
     starts, stops = runs(side)
     entered = (side[starts] != 0) & (starts > 0) & against[starts]
     for start, stop in zip(starts[entered].tolist(), stops[entered].tolist(), strict=True):

@@ -78,37 +78,41 @@ def plateaus_of(motion: Motion, track: Track) -> Plateaus:
     if inputs.brake is not None:
         free &= ~inputs.brake
     code = np.where(free, np.sign(inputs.move), 0)
-    start, stop = runs(code)
-    keep = code[start] != 0
-    start, stop = start[keep], stop[keep]
+    every = runs(code)
+    keep = code[every[0]] != 0
+    start, stop = every[0][keep], every[1][keep]
     side = code[start].astype(np.float64)
-    final = np.zeros(len(motion.t))
-    settling = np.ones(len(motion.t), dtype=bool)
-    for a, b in zip(start.tolist(), stop.tolist(), strict=True):
-        final[a:b] = _last_speed(motion, track, a, b)
-        settling[b - track.window - 1 : b] = not track.rounded  # cut-off windows are noisy
+    last = _last_speeds(motion, track, start, stop)
+    final = np.repeat(np.where(keep, 0.0, np.nan), every[1] - every[0])
+    final[~np.isnan(final)] = np.repeat(last, stop - start)
     off = np.abs(track.v - final) > PLATEAU_CHANGE * np.abs(final) + 2 * track.noise
-    off &= settling
+    if track.rounded:
+        for b in stop.tolist():
+            off[b - track.window - 1 : b] = False  # cut-off windows are noisy
     settled = np.where((away := last_where(off, start, stop)) < 0, start, away + 1)
     lasts = motion.t[np.maximum(stop - 1, 0)] - motion.begin[np.minimum(settled, stop - 1)]
     sound = (lasts >= PLATEAU_TIME * (1 - 1e-9)) & (settled < stop)
-    sound &= final[stop - 1] * side > motion.rest_speed
+    sound &= last * side > motion.rest_speed
     speed = np.full(len(start), np.nan)
+    late = motion.t[np.maximum(stop - 1, 0)] - np.maximum(PLATEAU_TIME, lasts / 2) * (1 + 1e-9)
+    late_rows = np.maximum(np.searchsorted(motion.t, late), settled)
     for k in np.flatnonzero(sound).tolist():
-        keep_time = max(PLATEAU_TIME, float(lasts[k]) / 2)
-        b = int(stop[k])
-        a = int(np.searchsorted(motion.t, motion.t[b - 1] - keep_time * (1 + 1e-9)))
-        a = max(a, int(settled[k]))
+        a, b = int(late_rows[k]), int(stop[k])
         speed[k] = _settled_speed(motion, track, a, b) * side[k]
     return Plateaus(start=start, stop=stop, side=side, speed=speed, settled=settled)
 
 
-def _last_speed(motion: Motion, track: Track, a: int, b: int) -> float:
-    """Return the speed at the end of frames ``[a, b)``; over 0.2 s where it is fitted."""
+def _last_speeds(motion: Motion, track: Track, start: IntArray, stop: IntArray) -> FloatArray:
+    """Return the speed at the end of each range; over 0.2 s where it is fitted."""
     if not track.rounded:
-        return float(track.v[b - 1])
-    low = max(a, int(np.searchsorted(motion.t, motion.t[b - 1] - PLATEAU_TIME)))
-    return _settled_speed(motion, track, low, b) if b - low > 1 else 0.0
+        return track.v[stop - 1]
+    low = np.maximum(start, np.searchsorted(motion.t, motion.t[stop - 1] - PLATEAU_TIME))
+    return np.array(
+        [
+            _settled_speed(motion, track, a, b) if b - a > 1 else 0.0
+            for a, b in zip(low.tolist(), stop.tolist(), strict=True)
+        ]
+    )
 
 
 def _settled_speed(motion: Motion, track: Track, a: int, b: int) -> float:
