@@ -18,11 +18,12 @@ def terminal_speed(scene: Scene) -> Occurrences:
     flights = motion.flights
     found: list[tuple[float, float, float]] = []
     for top, stop in zip(flights.top.tolist(), flights.stop.tolist(), strict=True):
-        fall = -up.v[top + 1 : stop]
-        if len(fall) < 2:
-            continue
         # the last frame of all may be cut short by the landing
-        final = float(fall[-2])
+        final = -float(up.v[max(stop - 2, 0)])
+        still_growing = abs(up.v[stop - 3] + final) > PLATEAU_CHANGE * final + 2 * up.noise
+        if stop - top < 5 or still_growing:
+            continue
+        fall = -up.v[top + 1 : stop]
         off = np.flatnonzero(np.abs(fall[:-1] - final) > PLATEAU_CHANGE * final + 2 * up.noise)
         settled = top + 1 + (int(off[-1]) + 1 if off.size else 0)
         if final > 0 and motion.t[stop - 2] - motion.begin[settled] >= PLATEAU_TIME:

@@ -41,8 +41,7 @@ def find_flights(grounded: BoolArray, y: FloatArray) -> Flights:
     )
     level = y[np.maximum(start - 1, 0)]
     drop_first = y[start] - level if len(start) else np.zeros(0)
-    reach = np.array(
-        [float(np.ptp(y[max(a - 1, 0) : b])) for a, b in zip(start, stop, strict=True)]
-    )
+    highest, lowest = np.maximum.reduceat(y, starts), np.minimum.reduceat(y, starts)
+    reach = np.maximum(highest[air], level) - np.minimum(lowest[air], level)
     jump = (start > 0) & (drop_first > 1e-9) & (y[top] - level > 1e-3 * reach)
     return Flights(start=start, stop=stop, top=top, jump=jump, whole=(start > 0) & (stop < n))
