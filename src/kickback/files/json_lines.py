@@ -8,12 +8,19 @@ import msgspec
 from kickback.errors import InputError, nearest
 from kickback.files.raw import Cells, RawTable
 
-__all__ = ["END_KEY", "HEADER_KEY", "frame_columns", "is_end", "is_header", "read_json_lines"]
+__all__ = [
+    "END_KEY",
+    "HEADER_KEY",
+    "column_list",
+    "frame_columns",
+    "is_end",
+    "is_header",
+    "read_json_lines",
+]
 
 HEADER_KEY = "kickback"
 END_KEY = "end"
 LARGE = 4_000_000
-_PLAIN = b"0123456789+-.eE,[] \r\n"
 
 
 def is_header(value: object) -> bool:
@@ -26,21 +33,42 @@ def is_end(value: object) -> bool:
     return isinstance(value, dict) and END_KEY in value and HEADER_KEY not in value
 
 
-def read_json_lines(data: bytes, source: str) -> RawTable:
+def read_json_lines(data: bytes, source: str, *, careful: bool = False) -> RawTable:
     """Read one take's lines from bytes.
 
     Raises InputError with file and line for a line that is no JSON, a second header,
     frames of another length than the column list, and frames of several subjects. A
-    cut-off last line is left out with a warning.
+    cut-off last line is left out with a warning. ``careful`` decodes line by line
+    whatever the size, so that every row's line is known exactly.
     """
-    quick = _read_arrays_quickly(data, source) if len(data) >= LARGE else None
-    if quick is not None:
-        return quick
+    if len(data) >= LARGE and not careful:
+        from kickback.files.json_quick import read_json_quickly
+
+        quick = read_json_quickly(data, source)
+        if quick is not None:
+            return quick
     values, lines, warnings = _decode_lines(data, source)
-    header: Mapping[str, Any] | None = None
+    header, values, lines = _one_take(values, lines, source)
+    columns = frame_columns(values, header, lambda row: f"{source}, line {lines[row]}")
+    subjects = {str(name) for name in columns.pop("subject", [])}
+    if len(subjects) > 1:
+        raise InputError(
+            f"frames of several subjects ({', '.join(sorted(subjects)[:4])}); split them with"
+            " 'kickback record - < FILE'",
+            source,
+        )
+    if subjects and not (header or {}).get("subject"):
+        header = {**(header or {}), "subject": subjects.pop()}
+    return RawTable(source=source, header=header, columns=columns, lines=lines, warnings=warnings)
+
+
+def _one_take(
+    values: list[Any], lines: list[int], source: str
+) -> tuple[Mapping[str, Any] | None, list[Any], list[int]]:
+    """Return the header, and the frames with their lines; raises InputError for two takes."""
+    header = None
     if values and is_header(values[0]):
-        header = values[0]
-        values, lines = values[1:], lines[1:]
+        header, values, lines = values[0], values[1:], lines[1:]
     for index, value in enumerate(values):
         if type(value) is list:
             continue
@@ -56,18 +84,8 @@ def read_json_lines(data: bytes, source: str) -> RawTable:
                     "lines after the end of the take; split takes with 'kickback record - < FILE'",
                     f"{source}, line {lines[index + 1]}",
                 )
-            values, lines = values[:index], lines[:index]
-    columns = frame_columns(values, header, lambda row: f"{source}, line {lines[row]}")
-    subjects = {str(name) for name in columns.pop("subject", [])}
-    if len(subjects) > 1:
-        raise InputError(
-            f"frames of several subjects ({', '.join(sorted(subjects)[:4])}); split them with"
-            " 'kickback record - < FILE'",
-            source,
-        )
-    if subjects and not (header or {}).get("subject"):
-        header = {**(header or {}), "subject": subjects.pop()}
-    return RawTable(source=source, header=header, columns=columns, lines=lines, warnings=warnings)
+            return header, values[:index], lines[:index]
+    return header, values, lines
 
 
 def frame_columns(
@@ -158,54 +176,3 @@ def _not_json(piece: bytes, error: Exception, *, first: bool) -> str:
     if first:
         return f'the header is not JSON ({error}); expected {{"kickback": 1, …}} or a first frame'
     return f"is not JSON ({error}); expected one frame a line"
-
-
-def _read_arrays_quickly(data: bytes, source: str) -> RawTable | None:
-    """Read plain arrays of numbers through the CSV parser, or return None."""
-    import numpy as np
-    import pyarrow as pa
-    from pyarrow import csv as arrow_csv
-
-    first, _, rest = data.partition(b"\n")
-    try:
-        header = msgspec.json.decode(first)
-    except (msgspec.DecodeError, RecursionError):
-        return None
-    body = _plain_rows(rest)
-    if body is None or not is_header(header) or not isinstance(header.get("columns"), list):
-        return None
-    names = column_list(header, f"{source}, line 1")
-    rows = body.count(b"\n")
-    try:
-        table = arrow_csv.read_csv(
-            pa.py_buffer(body.translate(None, b"[] \r")),
-            read_options=arrow_csv.ReadOptions(column_names=names, block_size=1 << 24),
-            convert_options=arrow_csv.ConvertOptions(null_values=[]),
-        )
-    except pa.ArrowInvalid:
-        return None
-    kinds = [pa.types.is_floating(f.type) or pa.types.is_integer(f.type) for f in table.schema]
-    if table.num_rows != rows or not all(kinds):
-        return None
-    columns: dict[str, Cells] = {
-        name: column.to_numpy().astype(np.float64, copy=False)
-        for name, column in zip(names, table.columns, strict=True)
-    }
-    return RawTable(source=source, header=header, columns=columns, lines=range(2, rows + 2))
-
-
-def _plain_rows(body: bytes) -> bytes | None:
-    """Return lines that are nothing but arrays of numbers, less an end object, or None."""
-    stripped = body.rstrip()
-    last = stripped.rfind(b"\n") + 1
-    if stripped[last : last + 1] == b"{":
-        try:
-            ends = is_end(msgspec.json.decode(stripped[last:]))
-        except msgspec.DecodeError:
-            ends = False
-        body = body[:last] if ends else body
-    if not body.endswith(b"]\n") or body.translate(None, _PLAIN):
-        return None
-    rows = body.count(b"\n")
-    sound = body.count(b"[") == body.count(b"]") == body.count(b"]\n") == rows
-    return body if sound else None

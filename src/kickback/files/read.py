@@ -145,7 +145,7 @@ def _raw_table(data: "Content", source: str, *, careful: bool = False) -> RawTab
     if b"\0" in data[:4096]:
         raise InputError("is a binary file; a take is CSV or JSON Lines (*.csv, *.jsonl)", source)
     if source.endswith((".jsonl", ".jsonl.gz")) or start[:1] in b"{[":
-        return read_json_lines(bytes(data), source)
+        return read_json_lines(bytes(data), source, careful=careful)
     from kickback.files.csv_text import read_csv
 
     return read_csv(data, source, careful=careful)

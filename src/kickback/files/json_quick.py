@@ -1,0 +1,99 @@
+"""Large JSON Lines files through PyArrow's parsers; anything unusual is left to the careful way."""
+
+from collections.abc import Mapping
+from typing import Any
+
+import msgspec
+import numpy as np
+import pyarrow as pa
+from pyarrow import csv as arrow_csv
+from pyarrow import json as arrow_json
+
+from kickback.files.json_lines import END_KEY, HEADER_KEY, column_list, is_end, is_header
+from kickback.files.raw import Cells, RawTable
+
+__all__ = ["read_json_quickly"]
+
+_PLAIN = b"0123456789+-.eE,[] \r\n"
+_BLOCK = 1 << 24
+
+
+def read_json_quickly(data: bytes, source: str) -> RawTable | None:
+    """Read one take of plain arrays or of flat objects, or return None."""
+    first, _, body = data.partition(b"\n")
+    try:
+        header = msgspec.json.decode(first)
+    except (msgspec.DecodeError, RecursionError):
+        return None
+    if not is_header(header):
+        header, body = None, data
+    body = _without_end(body)
+    try:
+        if header is not None and isinstance(header.get("columns"), list):
+            found = _arrays(body, column_list(header, f"{source}, line 1"))
+        else:
+            found = _objects(body)
+    except (pa.ArrowInvalid, pa.ArrowNotImplementedError):
+        return None
+    if found is None:
+        return None
+    columns, rows = found
+    line = 1 if header is None else 2
+    return RawTable(source=source, header=header, columns=columns, lines=range(line, line + rows))
+
+
+def _without_end(body: bytes) -> bytes:
+    """Return the lines without an end object at their end."""
+    stripped = body.rstrip()
+    last = stripped.rfind(b"\n") + 1
+    if len(stripped) - last > 1000 or stripped[last : last + 1] != b"{":
+        return body
+    try:
+        ends = is_end(msgspec.json.decode(stripped[last:]))
+    except (msgspec.DecodeError, RecursionError):
+        ends = False
+    return body[:last] if ends else body
+
+
+def _arrays(body: bytes, names: list[str]) -> tuple[Mapping[str, Cells], int] | None:
+    """Read lines that are nothing but arrays of numbers: less their brackets, they are CSV."""
+    if not body.endswith(b"]\n") or body.translate(None, _PLAIN):
+        return None
+    rows = body.count(b"\n")
+    if not body.count(b"[") == body.count(b"]") == body.count(b"]\n") == rows:
+        return None
+    table = arrow_csv.read_csv(
+        pa.py_buffer(body.translate(None, b"[] \r")),
+        read_options=arrow_csv.ReadOptions(column_names=names, block_size=_BLOCK),
+        convert_options=arrow_csv.ConvertOptions(null_values=[]),
+    )
+    return _columns(table) if table.num_rows == rows else None
+
+
+def _objects(body: bytes) -> tuple[Mapping[str, Cells], int] | None:
+    """Read lines that are flat objects with the same keys in every frame."""
+    if not body.endswith(b"}\n"):
+        return None
+    table = arrow_json.read_json(
+        pa.py_buffer(body), read_options=arrow_json.ReadOptions(block_size=_BLOCK)
+    )
+    if {HEADER_KEY, END_KEY, "subject"} & set(table.schema.names):
+        return None
+    return _columns(table)
+
+
+def _columns(table: Any) -> tuple[Mapping[str, Cells], int] | None:
+    """Return an Arrow table's columns; None where one is nested, a date, or has gaps."""
+    columns: dict[str, Cells] = {}
+    for field, column in zip(table.schema, table.columns, strict=True):
+        if column.null_count:
+            return None
+        if pa.types.is_string(field.type):
+            columns[field.name] = column.to_pylist()
+        elif pa.types.is_boolean(field.type):
+            columns[field.name] = column.to_numpy().astype(np.float64)
+        elif pa.types.is_floating(field.type) or pa.types.is_integer(field.type):
+            columns[field.name] = column.to_numpy().astype(np.float64, copy=False)
+        else:
+            return None
+    return columns, table.num_rows
