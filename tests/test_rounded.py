@@ -141,3 +141,29 @@ def test_an_approach_is_solved_for_its_moment(distance, short, moment, a):
 
 def test_an_approach_of_two_frames_is_not_guessed_at():
     assert np.isnan(approach_moment(np.array([0, 0.1]), np.array([3.0, 0.1]), 0.0, 1.0)[0])
+
+
+def whole_milliseconds(rate, jitter, drop=()):
+    columns = play(steps(rate, 18, jitter, 3), RUN, during((13, 14.2, 1)), theta=1.0, g=38.0)
+    rounded = {name: column for name, column in columns.items() if name not in {"dt", *drop}}
+    rounded["t"] = np.round(columns["t"], 3)
+    return measure(take_of(rounded)), measure(take_of(columns))
+
+
+@pytest.mark.parametrize("drop", [(), ("vx", "vy")])
+@pytest.mark.parametrize("rate", [30, 60, 144, 240])
+def test_even_times_in_whole_milliseconds_cost_nothing(rate, drop):
+    found, wanted = whole_milliseconds(rate, 0.0, drop)
+    for row in wanted:
+        if row.value is not None and row.metric != "jump.landing_speed":
+            slack = found[row.metric].resolution if drop else 0.0
+            assert found[row.metric].value == pytest.approx(row.value, rel=2e-4, abs=1e-4 + slack)
+
+
+@pytest.mark.parametrize("rate", [30, 60, 144, 240])
+def test_uneven_times_in_whole_milliseconds_stay_within_the_resolution(rate):
+    found, wanted = whole_milliseconds(rate, 0.2)
+    for row in wanted:
+        if row.value is not None:
+            off = abs(found[row.metric].value - row.value)
+            assert off <= found[row.metric].resolution + 2e-3 * abs(row.value), row.metric

@@ -61,7 +61,7 @@ def _latency(scene: Scene, *, frames: bool) -> Occurrences:
         value, resolution, slack = (moved - press).astype(np.float64), blur, np.ones(len(press))
     else:
         # a latency is some number of frames: at another rate they last as much longer
-        value, resolution = 1e3 * (end - begin), 1e3 * blur * step
+        value, resolution = 1e3 * (end - begin), 1e3 * (blur * step + motion.time_grid)
         slack = value
     return Occurrences(value=value, start=begin, end=end, resolution=resolution, slack=slack)
 

@@ -24,7 +24,7 @@ def _moment_resolution(scene: Scene, arcs: Arcs) -> FloatArray:
     step = scene.motion.step[scene.motion.flights.start[arcs.flight]]
     if scene.motion.up is not None and scene.motion.up.rounded:
         return np.maximum(step, arcs.sharpness)
-    return LOCATED * step
+    return LOCATED * step + 2 * scene.motion.time_grid
 
 
 def _step(scene: Scene, arcs: Arcs) -> FloatArray:

@@ -20,7 +20,7 @@ NO_PUSH = "no full press from rest on the ground"
 def _speed_resolution(scene: Scene) -> float:
     track = scene.across
     if track.rounded:
-        return 2 * track.quantum / 0.2
+        return 2 * track.blur / 0.2
     return track.noise
 
 
@@ -58,7 +58,7 @@ def highest_speed(scene: Scene) -> Occurrences:
             np.diff(segment, prepend=segment[0])
         )
         size = np.where(ends == 0, np.abs(slope), 0.0)
-        located = scene.across.quantum / 0.35
+        located = scene.across.blur / 0.35
     at = int(np.argmax(size))
     change = np.abs(np.diff(scene.across.v))
     slack = float(change[max(0, at - 1) : at + 1].max(initial=0.0))

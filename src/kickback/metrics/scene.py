@@ -122,4 +122,4 @@ class Scene:
         at = np.clip(np.searchsorted(self.motion.t, time), 0, len(self.motion.t) - 1)
         step = self.motion.step[at]
         sure = known & (self.across.source == "reported")
-        return np.where(sure, LOCATED * step, 0.5 * step)
+        return np.where(sure, LOCATED * step, 0.5 * step) + self.motion.time_grid

@@ -41,7 +41,7 @@ def _rounded(scene: Scene, moments: list[tuple[float, float]]) -> Moments:
     a = np.array([change for _, change in moments])
     step = median(scene.motion.step)
     with np.errstate(divide="ignore", invalid="ignore"):
-        blur = np.sqrt(2 * scene.across.quantum / a)
+        blur = np.sqrt(2 * scene.across.blur / a)
     return Moments(time=time, resolution=np.maximum(step, np.where(np.isfinite(blur), blur, step)))
 
 
@@ -94,7 +94,7 @@ def _push_fit(scene: Scene, pushes: Pushes, k: int, share: float) -> tuple[float
         low += int(np.argmax(-side * track.p[low:stop]))
     t = motion.t[low:late]
     distance = (track.p[low:late] - (offset + speed * t)) * side
-    moment, a = approach_moment(t, distance, (1 - share) * abs(speed), track.quantum)
+    moment, a = approach_moment(t, distance, (1 - share) * abs(speed), track.blur)
     if np.isfinite(moment) and t[0] <= moment <= t[-1]:
         return moment, a
     # too few frames for a fit: constant acceleration lags the line by half its duration
@@ -172,15 +172,15 @@ def _stop_fit(scene: Scene, releases: Releases, k: int, to_zero: bool) -> tuple[
     way = float(np.sign(releases.entry[k]))
     place = track.p[start - 1 : stop] * way
     end = float(place[-1])
-    if place.max() > end + 1.5 * track.quantum:  # turned round under the opposite input
+    if place.max() > end + 1.5 * track.blur:  # turned round under the opposite input
         return _turning_point(scene, start, stop, way)
-    still = np.flatnonzero(np.abs(place - end) > 0.5 * track.quantum)
+    still = np.flatnonzero(np.abs(place - end) > 0.5 * track.blur)
     rest_from = int(still[-1]) + start if still.size else start
     if motion.t[stop - 1] - motion.t[min(rest_from, stop - 1)] < 0.05:
         return float("nan"), float("nan")
     short = 0.0 if to_zero else max(0.01 * abs(float(releases.entry[k])), 0.0)
     t = motion.t[start - 1 : stop]
-    moment, a = approach_moment(t, end - place, short, track.quantum)
+    moment, a = approach_moment(t, end - place, short, track.blur)
     if not np.isfinite(moment):  # too few frames for a fit: the last that moved
         a = abs(float(releases.entry[k])) / max(
             float(motion.t[rest_from] - motion.begin[start]), 1e-9

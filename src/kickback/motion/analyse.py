@@ -9,6 +9,7 @@ from kickback.motion.inputs import Inputs, infer_move, input_segments, recorded_
 from kickback.motion.kinematics import Track, axis_track, shared_quantum
 from kickback.motion.phases import Phase, phases_of, travel_codes, vertical_codes
 from kickback.motion.segments import BoolArray, IntArray
+from kickback.motion.timing import timing_of
 from kickback.takes.axes import ground_axis, up_axis
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray, Take
@@ -21,13 +22,15 @@ class Motion(Record, frozen=True, kw_only=True):
 
     ``across`` and ``up`` are None where the take lacks that axis. ``begin`` is the start
     of each frame's update (the previous frame's ``t``), where its input was read;
-    ``step`` is how long each frame lasts on the wall clock.
+    ``step`` is how long each frame lasts on the wall clock. ``time_grid`` is what times
+    are rounded to, or 0.
     """
 
     take: Take
     t: FloatArray
     begin: FloatArray
     step: FloatArray
+    time_grid: float
     across: Track | None
     up: Track | None
     inputs: Inputs
@@ -59,22 +62,22 @@ def analyse(take: Take) -> Motion:
             f"a take in a '{take.header.view}' view cannot be measured yet; only 'side' can",
             take.source or take.name,
         )
-    t, dt = take.numbers("t"), take.numbers("dt")
-    begin = np.concatenate(([t[0] - dt[0]], t[:-1]))
+    timing = timing_of(take)
+    t = timing.t
     inputs = recorded_inputs(take)
     segment = input_segments(inputs)
     horizontal, vertical = ground_axis(take.header), up_axis(take.header)
     grids = shared_quantum(take, [axis for axis in (horizontal, vertical) if axis in take])
     across = up = None
     if horizontal in take:
-        across = axis_track(take, horizontal, segment, grids[horizontal])
+        across = axis_track(take, horizontal, timing, segment, grids[horizontal])
     if vertical in take:
-        up = axis_track(take, vertical, np.zeros_like(segment), grids[vertical])
+        up = axis_track(take, vertical, timing, np.zeros_like(segment), grids[vertical])
     rest_speed = _rest_speed(across)
     if across is not None and inputs.source == "none":
         inputs = replace(inputs, move=infer_move(across, rest_speed), source="inferred")
         if across.rounded:  # windows must not span the changes that were just found
-            across = axis_track(take, horizontal, input_segments(inputs), grids[horizontal])
+            across = axis_track(take, horizontal, timing, input_segments(inputs), grids[horizontal])
     grounded, contact_source = _contact(take, up, t)
     y = up.p if up is not None else np.zeros_like(t)
     flights = find_flights(grounded, y)
@@ -83,8 +86,9 @@ def analyse(take: Take) -> Motion:
     return Motion(
         take=take,
         t=t,
-        begin=begin,
-        step=t - begin,
+        begin=timing.begin,
+        step=timing.step,
+        time_grid=timing.grid,
         across=across,
         up=up,
         inputs=inputs,

@@ -154,8 +154,8 @@ def arcs_of(motion: Motion) -> Arcs:
     back, fall_speed, reach, reasons = _return(motion, track, pick, height)
     side = motion.across
     sharpness = (
-        np.sqrt(2 * track.quantum / np.maximum(gravity, 1e-12))
-        if track.quantum
+        np.sqrt(2 * track.blur / np.maximum(gravity, 1e-12))
+        if track.blur
         else (np.zeros(len(pick)))
     )
     return Arcs(
@@ -213,13 +213,13 @@ def _takeoff(
         _, b, c = _fitted_laws(track, motion.t, start - 1, high)
         span = motion.t[high] - motion.t[start - 1]
         speed = b - 2 * c * (span - dt / 2)
-        return speed, gravity * dt + 2 * track.quantum / np.maximum(span, dt)
+        return speed, gravity * dt + 2 * track.blur / np.maximum(span, dt)
     row = track.v[start]
     if track.source != "reported" or track.theta is None or track.theta > 0.75:
         return row, gravity * dt
     moved = (track.p[start] - track.p[start - 1]) / dt
     acted = np.abs(moved - row - (1 - track.theta) * gravity * dt) < np.abs(moved - row)
-    return np.where(acted, row + gravity * dt, row), track.noise + track.quantum / dt + 0 * row
+    return np.where(acted, row + gravity * dt, row), track.noise + track.blur / dt + 0 * row
 
 
 def _return(
@@ -236,7 +236,7 @@ def _return(
         line[top[k] + 1 : last[k] + 1] = level[k] + 1e-9 * max(1.0, abs(float(height[k])))
     hit = first_where(y <= line, top + 1, last + 1)
     over = y[last] - level
-    near = (hit < 0) & (stop < n) & (over <= np.maximum(0.01 * height, track.quantum))
+    near = (hit < 0) & (stop < n) & (over <= np.maximum(0.01 * height, track.blur))
     hit = np.where(near, last, hit)
     missing = hit < 0
     i = np.maximum(np.where(missing, last, hit) - 1, 0)
@@ -278,7 +278,7 @@ def _fitted_falls(track: Track, t: FloatArray, top: IntArray, i: IntArray) -> La
     for k, (a, b) in enumerate(zip(top.tolist(), i.tolist(), strict=True)):
         tau = t[a : b + 1] - t[b]
         fit = whole[0][k] + whole[1][k] * tau + whole[2][k] * tau**2
-        bent[k] = bool(np.any(np.abs(fit - track.p[a : b + 1]) > 1.5 * track.quantum))
+        bent[k] = bool(np.any(np.abs(fit - track.p[a : b + 1]) > 1.5 * track.blur))
     p, b_, c = (np.where(bent, e, w) for e, w in zip(end, whole, strict=True))
     return p, b_, c
 
@@ -330,7 +330,7 @@ def _cut(
         slope = track.v[held] - gravity * h / 2
     with np.errstate(divide="ignore", invalid="ignore"):
         expected = track.p[held] + np.maximum(slope, 0.0) ** 2 / (2 * gravity)
-    slack = gravity * h * h / 4 + 2 * track.quantum
+    slack = gravity * h * h / 4 + 2 * track.blur
     if track.rounded:
         slack = slack + 0.05 * (expected - track.p[start - 1])
     return (release > start) & (expected - track.p[top] > slack) & (slope > 0)

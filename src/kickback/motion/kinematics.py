@@ -4,6 +4,7 @@ import numpy as np
 
 from kickback.motion.rounding import fitted_speed, grid_of, quantum
 from kickback.motion.segments import IntArray
+from kickback.motion.timing import Timing
 from kickback.takes.numeric import median
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
@@ -24,7 +25,8 @@ class Track(Record, frozen=True, kw_only=True):
     ``v[i]`` is the speed at time ``tv[i]``. ``source`` is ``reported`` (the game's own,
     at the frame's end), ``displacement`` (position differences, at mid-step) or
     ``fitted`` (slopes of windows, where positions are rounded). ``theta`` is the weight
-    of the new velocity in the displacement; ``noise`` bounds the error of one ``v``, and
+    of the new velocity in the displacement. ``quantum`` is what positions were rounded
+    to; ``blur`` adds what rounded times make of it. ``noise`` bounds the error of one ``v``, and
     ``window`` is half the fitted windows' width in frames.
     """
 
@@ -34,6 +36,7 @@ class Track(Record, frozen=True, kw_only=True):
     source: str
     theta: float | None
     quantum: float
+    blur: float
     noise: float
     window: int = 0
 
@@ -66,56 +69,38 @@ def shared_quantum(take: Take, axes: list[str]) -> dict[str, float]:
     return own
 
 
-def axis_track(take: Take, axis: str, segment: IntArray, grid: float) -> Track:
+def axis_track(take: Take, axis: str, timing: Timing, segment: IntArray, grid: float) -> Track:
     """Return the motion along one axis; ``segment`` numbers the stretches of equal input.
 
-    ``grid`` is what its positions were rounded to, or 0.
-
-    The reported velocity is used where some theta between 0 and 1 makes it explain the
-    displacements; otherwise the displacement is the velocity, at mid-step.
+    ``grid`` is what its positions were rounded to, or 0. The reported velocity is used
+    where some theta between 0 and 1 makes it explain the displacements; otherwise the
+    displacement is the velocity, at mid-step, fitted over some frames where it is rounded.
     """
-    t, dt, p = take.numbers("t"), take.numbers("dt"), take.numbers(axis)
+    t, dt, p = timing.t, timing.dt, take.numbers(axis)
     factor = game_speed_factor(t, dt)
     seen = np.ones_like(t) if factor is None else factor
     u = np.diff(p) / dt[1:]
-    usual = _usual_speed(u)
+    usual, step = _usual_speed(u), median(timing.step)
+    blur = max(grid, usual * timing.grid)
     if f"v{axis}" in take:
         reported = take.numbers(f"v{axis}")
         moves = _moves(reported, u, dt[1:], usual)
-        theta = 1.0 if moves is None else _theta(moves, usual, grid)
+        theta = 1.0 if moves is None else _theta(moves, usual, blur)
         if theta is not None:
             if moves and grid and moves.usual_miss(theta, usual) * median(dt) < 0.01 * grid:
                 grid = 0.0  # exact positions that happen to fall on a grid
-            noise = quantum(reported) / 2
-            return Track(
-                p=p,
-                v=reported * seen,
-                tv=t,
-                source="reported",
-                theta=theta,
-                quantum=grid,
-                noise=noise,
-            )
-    step = np.diff(t, prepend=t[0] - dt[0])
-    if grid and grid > 1e-3 * usual * median(dt):
-        width = _half_width(p, t, grid)
+            v, noise = reported * seen, quantum(reported) / 2
+            return Track(p=p, v=v, tv=t, source="reported", theta=theta, quantum=grid, blur=grid,
+                         noise=noise)  # fmt: skip
+    if blur > 1e-3 * usual * step > 0:
+        width = _half_width(p, t, blur)
         v, tv = fitted_speed(p, t, width, segment)
-        span = (2 * width + 1) * median(step)
-        return Track(
-            p=p,
-            v=v,
-            tv=tv,
-            source="fitted",
-            theta=None,
-            quantum=grid,
-            noise=grid / span,
-            window=width,
-        )
+        noise = blur / ((2 * width + 1) * step)
+        return Track(p=p, v=v, tv=tv, source="fitted", theta=None, quantum=grid, blur=blur,
+                     noise=noise, window=width)  # fmt: skip
     v = np.concatenate((u[:1], u)) * seen
-    noise = grid / median(step)
-    return Track(
-        p=p, v=v, tv=t - step / 2, source="displacement", theta=None, quantum=grid, noise=noise
-    )
+    return Track(p=p, v=v, tv=t - timing.step / 2, source="displacement", theta=None,
+                 quantum=grid, blur=blur, noise=grid / step)  # fmt: skip
 
 
 def _usual_speed(u: FloatArray) -> float:
