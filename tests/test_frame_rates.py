@@ -137,6 +137,8 @@ def test_what_one_rate_lacks_is_said():
     assert row.verdict == "cannot-tell"
     assert row.reason == "not at 30 frames/s: no jump in the take"
     assert [record["value"] is None for record in row.to_records()] == [True, False]
+    assert result.unsure
+    assert not frame_rates(takes({}, (30, 60)), only=["turn", "hop"]).unsure
 
 
 def test_records_have_the_names_that_other_tools_read():

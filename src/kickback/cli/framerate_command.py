@@ -66,5 +66,4 @@ def command(
         from kickback.show.records import render_records
 
         click.echo(render_records(result.to_records(), how))
-    unsure = strict and any(row.verdict == "cannot-tell" for row in result.rows)
-    sys.exit(1 if result.failed or unsure else 0)
+    sys.exit(1 if result.failed or (strict and result.unsure) else 0)

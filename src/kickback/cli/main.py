@@ -1,6 +1,7 @@
 """The ``kickback`` group: commands by name, loaded when called, and errors as sentences."""
 
 import importlib
+import io
 import os
 import sys
 from typing import Any
@@ -73,6 +74,9 @@ def group() -> None:
 
 def main(argv: list[str] | None = None) -> None:
     """Run the program: results go to standard output, errors become one sentence."""
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="replace")  # a terminal without ± must not end the run
     try:
         status: Any = group.main(args=argv, prog_name="kickback", standalone_mode=False)
     except click.exceptions.Exit as stop:
@@ -96,6 +100,10 @@ def main(argv: list[str] | None = None) -> None:
         # the reader has left: nothing more to say, and Python must not complain at exit
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         status = 0
+    except OSError as error:
+        where = f"{error.filename}: " if error.filename else ""
+        click.echo(f"kickback: {where}{(error.strerror or str(error)).lower()}", err=True)
+        status = 2
     sys.exit(status if isinstance(status, int) else 0)
 
 

@@ -65,6 +65,11 @@ class Comparison(Record, frozen=True, kw_only=True):
         """Whether a metric regressed or was lost."""
         return any(row.verdict in {"regressed", "lost"} for row in self.rows)
 
+    @property
+    def unsure(self) -> bool:
+        """Whether a metric could not be judged."""
+        return any(row.verdict == "cannot-tell" for row in self.rows)
+
     def to_records(self) -> list[dict[str, Any]]:
         """Return the flat records that other tools read."""
         return [row.to_record() for row in self.rows]

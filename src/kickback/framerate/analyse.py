@@ -88,6 +88,14 @@ class FrameRates(Record, frozen=True, kw_only=True):
         """Whether a metric breaks, or drifts beyond its budget."""
         return any(row.beyond for row in self.rows)
 
+    @property
+    def unsure(self) -> bool:
+        """Whether a metric was found at some rates only, so that nothing can be told."""
+        return any(
+            row.verdict == "cannot-tell" and any(item.value is not None for item in row.values)
+            for row in self.rows
+        )
+
     def to_records(self) -> list[dict[str, Any]]:
         """Return the flat records that other tools read."""
         return [record for row in self.rows for record in row.to_records()]
@@ -169,7 +177,7 @@ def _judge(
     reason = None
     if lacking:
         rates = ", ".join(f"{item.rate:.4g}" for item in lacking)
-        reason = f"not at {rates} frames/s: {lacking[0].reason}"
+        reason = f"not at {rates} frames/s: {lacking[0].reason}" if known else lacking[0].reason
     if len(known) < 2:
         return MetricOverRate(
             group=group,
