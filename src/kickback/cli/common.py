@@ -1,20 +1,26 @@
 """What commands share: options, warnings, records on standard output."""
 
+import sys
 from collections.abc import Callable, Sequence
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import TYPE_CHECKING, Any, Protocol, TypeVar
 
 import click
 
 if TYPE_CHECKING:
     from kickback.project.settings import Settings
+    from kickback.show.console import Printer
     from kickback.show.numbers import Units
 
 __all__ = [
+    "encoding_option",
+    "force_option",
     "format_option",
     "map_option",
     "only_option",
+    "print_verdicts",
     "project_option",
     "say_warnings",
+    "strict_option",
     "takes_argument",
     "units_of",
 ]
@@ -51,6 +57,18 @@ only_option = click.option(
     multiple=True,
     help="Only this metric or group, such as jump or coast.stop_time; may be repeated.",
 )
+encoding_option = click.option(
+    "--as",
+    "encoding",
+    type=click.Choice(["jsonl", "csv", "jsonl.gz", "csv.gz"]),
+    default="jsonl",
+    show_default=True,
+    help="The encoding in a folder.",
+)
+force_option = click.option("--force", is_flag=True, help="Replace files that exist.")
+strict_option = click.option(
+    "--strict", is_flag=True, help="Exit with 1 also where a verdict is cannot-tell."
+)
 takes_argument = click.argument("takes", nargs=-1, required=True, metavar="TAKES...")
 
 
@@ -58,6 +76,51 @@ def say_warnings(warnings: Sequence[str]) -> None:
     """Print warnings to standard error."""
     for text in warnings:
         click.echo(f"kickback: warning: {text}", err=True)
+
+
+class Verdicts(Protocol):
+    """A result that may fail or leave something open, and has flat records."""
+
+    @property
+    def failed(self) -> bool:
+        """Whether the exit status is 1."""
+        ...
+
+    @property
+    def unsure(self) -> bool:
+        """Whether it is 1 when the caller is strict."""
+        ...
+
+    def to_records(self) -> list[dict[str, Any]]:
+        """Return the flat records."""
+        ...
+
+
+def print_verdicts(
+    result: Verdicts,
+    how: str,
+    *,
+    strict: bool,
+    show: Callable[["Printer"], None],
+    cases: Callable[[], tuple[str, list[tuple[str, str, str | None]]]],
+) -> None:
+    """Print a result with verdicts in any format and end with its exit status.
+
+    ``show`` prints the text, ``cases`` gives the name and the cases of a JUnit report.
+    """
+    if how == "text":
+        from kickback.show.console import Printer
+
+        show(Printer())
+    elif how == "junit":
+        from kickback.show.records import as_junit
+
+        click.echo(as_junit(*cases()))
+    else:
+        from kickback.show.records import render_records
+
+        click.echo(render_records(result.to_records(), how))
+    sys.exit(1 if result.failed or (strict and result.unsure) else 0)
 
 
 def units_of(settings: "Settings") -> "Units":

@@ -1,15 +1,15 @@
 """``kickback compare``."""
 
-import sys
-
 import click
 
 from kickback.cli.common import (
     format_option,
     map_option,
     only_option,
+    print_verdicts,
     project_option,
     say_warnings,
+    strict_option,
     units_of,
 )
 
@@ -21,7 +21,7 @@ __all__ = ["command"]
 @click.argument("candidate")
 @map_option
 @only_option
-@click.option("--strict", is_flag=True, help="Exit with 1 also where a verdict is cannot-tell.")
+@strict_option
 @format_option(junit=True)
 @project_option
 def command(
@@ -53,18 +53,13 @@ def command(
         targets=settings.targets,
     )
     say_warnings([*sides[0].warnings, *sides[1].warnings, *result.warnings])
-    if how == "text":
-        from kickback.show.comparison import show_comparison
-        from kickback.show.console import Printer
+    from kickback.show.comparison import show_comparison
+    from kickback.show.junit import comparison_cases
 
-        show_comparison(Printer(), result, units_of(settings))
-    elif how == "junit":
-        from kickback.show.junit import comparison_cases
-        from kickback.show.records import as_junit
-
-        click.echo(as_junit("kickback compare", comparison_cases(result)))
-    else:
-        from kickback.show.records import render_records
-
-        click.echo(render_records(result.to_records(), how))
-    sys.exit(1 if result.failed or (strict and result.unsure) else 0)
+    print_verdicts(
+        result,
+        how,
+        strict=strict,
+        show=lambda printer: show_comparison(printer, result, units_of(settings)),
+        cases=lambda: ("kickback compare", comparison_cases(result)),
+    )

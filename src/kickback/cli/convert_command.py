@@ -2,7 +2,14 @@
 
 import click
 
-from kickback.cli.common import map_option, project_option, say_warnings, takes_argument
+from kickback.cli.common import (
+    encoding_option,
+    force_option,
+    map_option,
+    project_option,
+    say_warnings,
+    takes_argument,
+)
 
 __all__ = ["command"]
 
@@ -16,15 +23,8 @@ __all__ = ["command"]
     metavar="PATH",
     help="A folder, or a file for a single take: *.jsonl or *.csv, with .gz where wanted.",
 )
-@click.option(
-    "--as",
-    "encoding",
-    type=click.Choice(["jsonl", "csv", "jsonl.gz", "csv.gz"]),
-    default="jsonl",
-    show_default=True,
-    help="The encoding in a folder.",
-)
-@click.option("--force", is_flag=True, help="Replace files that exist.")
+@encoding_option
+@force_option
 @map_option
 @project_option
 def command(

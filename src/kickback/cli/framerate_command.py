@@ -1,15 +1,15 @@
 """``kickback framerate``."""
 
-import sys
-
 import click
 
 from kickback.cli.common import (
     format_option,
     map_option,
     only_option,
+    print_verdicts,
     project_option,
     say_warnings,
+    strict_option,
     takes_argument,
     units_of,
 )
@@ -21,7 +21,7 @@ __all__ = ["command"]
 @takes_argument
 @map_option
 @only_option
-@click.option("--strict", is_flag=True, help="Exit with 1 also where a verdict is cannot-tell.")
+@strict_option
 @format_option(junit=True)
 @project_option
 def command(
@@ -52,18 +52,13 @@ def command(
             "no group of takes at two or more frame rates; record the same drill and parameter"
             " set at another rate"
         )
-    if how == "text":
-        from kickback.show.console import Printer
-        from kickback.show.frame_rates import show_frame_rates
+    from kickback.show.frame_rates import show_frame_rates
+    from kickback.show.junit import frame_rate_cases
 
-        show_frame_rates(Printer(), result, units_of(settings))
-    elif how == "junit":
-        from kickback.show.junit import frame_rate_cases
-        from kickback.show.records import as_junit
-
-        click.echo(as_junit("kickback framerate", frame_rate_cases(result)))
-    else:
-        from kickback.show.records import render_records
-
-        click.echo(render_records(result.to_records(), how))
-    sys.exit(1 if result.failed or (strict and result.unsure) else 0)
+    print_verdicts(
+        result,
+        how,
+        strict=strict,
+        show=lambda printer: show_frame_rates(printer, result, units_of(settings)),
+        cases=lambda: ("kickback framerate", frame_rate_cases(result)),
+    )

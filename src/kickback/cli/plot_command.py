@@ -2,7 +2,13 @@
 
 import click
 
-from kickback.cli.common import map_option, project_option, say_warnings, takes_argument
+from kickback.cli.common import (
+    force_option,
+    map_option,
+    project_option,
+    say_warnings,
+    takes_argument,
+)
 
 __all__ = ["command"]
 
@@ -15,7 +21,7 @@ __all__ = ["command"]
     metavar="FILE",
     help="Where to, *.png or *.svg; the first take's name with .png where it is not given.",
 )
-@click.option("--force", is_flag=True, help="Replace the file if it exists.")
+@force_option
 @map_option
 @project_option
 def command(

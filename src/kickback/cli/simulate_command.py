@@ -2,6 +2,8 @@
 
 import click
 
+from kickback.cli.common import encoding_option, force_option
+
 __all__ = ["command"]
 
 
@@ -39,15 +41,8 @@ __all__ = ["command"]
     metavar="PATH",
     help="A folder, or a file for a single take.",
 )
-@click.option(
-    "--as",
-    "encoding",
-    type=click.Choice(["jsonl", "csv", "jsonl.gz", "csv.gz"]),
-    default="jsonl",
-    show_default=True,
-    help="The encoding in a folder.",
-)
-@click.option("--force", is_flag=True, help="Replace files that exist.")
+@encoding_option
+@force_option
 def command(
     parameters: tuple[str, ...],
     drill: str | None,
