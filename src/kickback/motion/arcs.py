@@ -182,7 +182,7 @@ def _gravity(motion: Motion, track: Track, start: IntArray, top: IntArray) -> Fl
         high = _before_release(motion, start, top)
         _, _, c = _fitted_laws(track, motion.t, start - 1, high)
         longest = int(np.max(high - start))
-        pull = np.where(high - start >= max(4, longest // 2), -2 * c, np.nan)
+        pull = np.where((high - start >= max(4, longest // 2)) & (c < 0), -2 * c, np.nan)
     else:
         a = np.minimum(start, len(track.v) - 2)
         pull = -(track.v[a + 1] - track.v[a]) / (track.tv[a + 1] - track.tv[a])

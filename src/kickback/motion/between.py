@@ -133,9 +133,11 @@ def carried(
     ``points`` and ``times``: three arrays of shape (k,), in order. The parabola through
     them is ``p2 + b·τ + c·τ²`` with ``τ`` counted from the last time: a discrete motion
     under constant acceleration lies on it exactly, whichever the integration order.
+    NaN where two of the points are one.
     """
     (p0, p1, p2), (t0, t1, t2) = points, times
-    s1 = (p2 - p1) / (t2 - t1)
-    s0 = (p1 - p0) / (t1 - t0)
-    c = (s1 - s0) / (t2 - t0)
-    return p2, s1 + c * (t2 - t1), c
+    with np.errstate(divide="ignore", invalid="ignore"):
+        s1 = (p2 - p1) / (t2 - t1)
+        s0 = (p1 - p0) / (t1 - t0)
+        c = (s1 - s0) / (t2 - t0)
+        return p2, s1 + c * (t2 - t1), c
