@@ -2,8 +2,8 @@
 
 import numpy as np
 import pytest
-from conftest import take_of
 
+from conftest import take_of
 from kickback.metrics.measure import measure
 from kickback.motion.analyse import analyse
 from kickback.motion.events import events_of
