@@ -224,6 +224,8 @@ def test_the_library_works_as_the_readme_says():
     assert list(frame.columns) == FIELDS
     assert frame.set_index("metric").loc["run.top_speed", "value"] == pytest.approx(6.0)
     assert len(measured.to_frame(each=True)) >= len(measured)
+    leap = kickback.simulate(drill={"input": [{"at": 0.5, "until": 1.0, "jump": True}]})
+    assert leap.to_frame()["y"].max() == pytest.approx(13.0**2 / 80, rel=0.01)
     with pytest.raises(AttributeError, match="no attribute 'juggle'"):
         _ = kickback.juggle
     assert all(getattr(kickback, name) is not None for name in kickback.__all__)

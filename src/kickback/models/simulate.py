@@ -1,11 +1,12 @@
 """Takes from the on-foot model: a parameter set, a drill and a frame rate in, a take out."""
 
 from collections.abc import Mapping, Sequence
+from typing import Any
 
 import numpy as np
 
 from kickback.errors import UsageError
-from kickback.models.drills import Drill, standard_drill
+from kickback.models.drills import Drill, drill_from_mapping, standard_drill
 from kickback.models.foot import run_foot
 from kickback.models.parameters import checked_values
 from kickback.takes.build import build_take
@@ -36,7 +37,7 @@ def frame_steps(
 
 def simulate(
     parameters: ParameterSet | Mapping[str, Value] | None = None,
-    drill: Drill | None = None,
+    drill: Drill | Mapping[str, Any] | None = None,
     *,
     frame_rate: float = 60.0,
     jitter: float = 0.0,
@@ -44,7 +45,9 @@ def simulate(
 ) -> Take:
     """Play a drill with one parameter set; see ``models.parameters`` for the values.
 
-    Raises InputError for parameters that the model does not know.
+    ``drill`` may be in the plain form of a drill file, ``{"input": [{"at": 0.5, "until":
+    2.0, "move_x": 1.0}]}``; a short standard one without. Raises InputError for parameters
+    or a drill that make no sense.
     """
     return simulate_many(
         [parameters or {}], drill, frame_rate=frame_rate, jitter=jitter, seed=seed
@@ -53,14 +56,15 @@ def simulate(
 
 def simulate_many(
     sets: Sequence[ParameterSet | Mapping[str, Value]],
-    drill: Drill | None = None,
+    drill: Drill | Mapping[str, Any] | None = None,
     *,
     frame_rate: float = 60.0,
     jitter: float = 0.0,
     seed: int = 0,
 ) -> list[Take]:
     """Play one drill with many parameter sets at once; one take each, in order."""
-    drill = drill or standard_drill()
+    if not isinstance(drill, Drill):
+        drill = drill_from_mapping(drill, "drill") if drill else standard_drill()
     named = [_named(item) for item in sets]
     full = [checked_values(item.values, f"parameters '{item.name}'") for item in named]
     dt = frame_steps(frame_rate, drill.length, jitter=jitter, seed=seed)

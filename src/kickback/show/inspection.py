@@ -28,6 +28,13 @@ def show_inspection(printer: Printer, found: Inspection) -> None:
         speed = motion.across.source if motion.across is not None else "none"
         sources = f"speed {speed}, ground contact {motion.contact_source}"
         facts.append(("stands on", f"{sources}, inputs {motion.inputs.source}"))
+    for name, text in (
+        ("probe", header.probe),
+        ("recorded at", header.recorded_at),
+        ("notes", header.notes),
+    ):
+        if text:
+            facts.append((name, text))
     if header.extra:
         facts.append(("also in the header", ", ".join(header.extra)))
     for name, text in facts:

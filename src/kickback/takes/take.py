@@ -65,6 +65,12 @@ class Take(Record, frozen=True, kw_only=True):
             raise InputError(f"column '{name}' holds text, not numbers", self.name)
         return column
 
+    def to_frame(self) -> Any:
+        """Return the frames as a pandas table, a column each, up positive."""
+        import pandas as pd
+
+        return pd.DataFrame(dict(self.columns))
+
     @property
     def frame_rate(self) -> float:
         """Return frames per second: the header's where the times agree within 5 %."""
