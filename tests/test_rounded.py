@@ -5,6 +5,7 @@ import pytest
 
 from conftest import take_of
 from kickback.metrics.measure import measure
+from kickback.motion.analyse import analyse
 from kickback.motion.approach import approach_moment
 from kickback.motion.rounding import fitted_speed, quantum
 from truth.recurrence import during, play, steps
@@ -93,6 +94,20 @@ def test_the_resolution_is_no_excuse(pairs, name):
         # max(one frame, sqrt(2q/a)) with q = 1 px and a no less than a tenth of the slowest
         assert step <= coarse[name].resolution * 1.001
         assert coarse[name].resolution <= max(step, (2 / 2.0) ** 0.5)
+
+
+@pytest.mark.parametrize("rate", [30, 60, 120, 144, 240])
+@pytest.mark.parametrize("law", ["constant", "exact"])
+def test_phases_of_rounded_positions_do_not_flicker(rate, law):
+    columns = play(
+        steps(rate, 18), RUN, during((13, 14.2, 1)), law=law, top=256, accel=1280, slow=1000
+    )
+    plain = {"t": columns["t"], "x": np.round(columns["x"]), "in_move_x": columns["in_move_x"]}
+    names = [p.name for p in analyse(take_of(plain)).phases if p.track == "travel"]
+    expected = (
+        "rest speed-up cruise coast rest speed-up cruise turn cruise coast rest speed-up cruise"
+    )
+    assert " ".join(names).startswith(expected)
 
 
 @pytest.mark.parametrize(

@@ -43,7 +43,8 @@ def test_times_are_also_frames_and_lengths_tiles(value, unit, text, also):
     units = Units(reference_rate=60, tile=(2.0, "m"))
     assert units.show(value, unit) == text
     assert units.also(value, unit) == also
-    assert units.note == "f: frames at 60 frames/s; tiles of 2 m"
+    assert units.note(["m/s", "m"]) == "f: frames at 60 frames/s; tiles of 2 m"
+    assert units.note(["px", "s"]) == "f: frames at 60 frames/s"
 
 
 def test_records_stay_readable_whatever_is_in_them():

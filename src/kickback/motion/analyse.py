@@ -81,8 +81,10 @@ def analyse(take: Take) -> Motion:
     grounded, contact_source = _contact(take, up, t)
     y = up.p if up is not None else np.zeros_like(t)
     flights = find_flights(grounded, y)
-    v = across.v if across is not None else np.zeros_like(t)
-    top = float(np.max(np.abs(v), initial=0.0))
+    travel = np.zeros(len(t), dtype=np.int64)
+    if across is not None:
+        top = float(np.max(np.abs(across.v), initial=0.0))
+        travel = travel_codes(across, inputs, grounded, rest_speed, top)
     return Motion(
         take=take,
         t=t,
@@ -96,7 +98,7 @@ def analyse(take: Take) -> Motion:
         contact_source=contact_source,
         flights=flights,
         rest_speed=rest_speed,
-        travel=travel_codes(v, inputs, grounded, rest_speed, top),
+        travel=travel,
         vertical=vertical_codes(grounded, flights),
     )
 

@@ -4,7 +4,9 @@ import numpy as np
 
 from kickback.motion.flights import Flights
 from kickback.motion.inputs import Inputs
+from kickback.motion.kinematics import Track
 from kickback.motion.segments import BoolArray, IntArray, runs
+from kickback.takes.numeric import median
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
@@ -29,21 +31,24 @@ class Phase(Record, frozen=True, kw_only=True):
 
 
 def travel_codes(
-    v: FloatArray, inputs: Inputs, grounded: BoolArray, rest_speed: float, top: float
+    track: Track, inputs: Inputs, grounded: BoolArray, rest_speed: float, top: float
 ) -> IntArray:
     """Return the travel phase of each frame, shape (n,), as an index into ``TRAVEL``.
 
-    ``v``: sideways speed, shape (n,); ``top``: the usual top speed, for what counts as
-    cruising and for a turn (a reverse entered at 99 % of it).
+    ``track``: the sideways motion; ``top``: the usual top speed, for what counts as a turn
+    (a reverse entered at 99 % of it).
     """
+    v = track.v
     before = np.concatenate((v[:1], v[:-1]))
     side = np.sign(inputs.move)
     size = np.abs(v)
     quick = size > rest_speed
+    if track.rounded:
+        quick = _until_last(quick, side)
     was_quick = np.concatenate((quick[:1], quick[:-1]))
     moving = quick | was_quick
     against = (side * before < 0) & was_quick
-    steady = np.abs(size - np.concatenate((size[:1], size[:-1]))) <= 1e-3 * size
+    steady = _steady(track, size, side)
     code = np.full(len(v), _COAST, dtype=np.int8)
     code[~moving] = _STILL
     code[~moving & grounded] = _REST
@@ -61,8 +66,39 @@ def travel_codes(
             continue  # stopped, but never went the other way
         settled = np.flatnonzero(code[start + over[0] : stop] == _CRUISE)
         end = start + int(over[0]) + int(settled[0]) if settled.size else stop
-        code[start:end] = _TURN if abs(v[start - 1]) >= 0.99 * top else _REVERSE
+        code[start:end] = _TURN if abs(v[start - 1]) >= 0.99 * top - 2 * track.noise else _REVERSE
     return code.astype(np.int64)
+
+
+def _steady(track: Track, size: FloatArray, side: IntArray) -> BoolArray:
+    """Return which frames hold their speed ``size``, shape (n,), to 0.1 % a frame.
+
+    A fitted speed wavers from frame to frame. There each stretch of equal input is steady
+    from where it first comes as near to its final speed as the noise allows.
+    """
+    if not track.rounded:
+        change = np.abs(size - np.concatenate((size[:1], size[:-1])))
+        same: BoolArray = change <= 1e-3 * size + 2 * track.noise
+        return same
+    steady = np.zeros(len(size), dtype=bool)
+    for a, b in zip(*(part.tolist() for part in runs(side)), strict=True):
+        end = max(a + 1, b - track.window - 1)  # windows cut off by a change are noisy
+        late = size[(a + 2 * end) // 3 : end]
+        final = median(late)
+        if side[a] and np.ptp(late) <= 1e-3 * final + 3 * track.noise:
+            near = np.flatnonzero(size[a:b] >= final - 1e-3 * final - track.noise)
+            steady[a + (int(near[0]) if near.size else 0) : b] = True
+    return steady
+
+
+def _until_last(quick: BoolArray, side: IntArray) -> BoolArray:
+    """Return ``quick`` without gaps in stretches of no input: rest begins after the last move."""
+    whole = quick.copy()
+    for a, b in zip(*(part.tolist() for part in runs(side)), strict=True):
+        moved = np.flatnonzero(quick[a:b])
+        if side[a] == 0 and moved.size and moved[0] <= 1:
+            whole[a : a + int(moved[-1]) + 1] = True
+    return whole
 
 
 def vertical_codes(grounded: BoolArray, flights: Flights) -> IntArray:

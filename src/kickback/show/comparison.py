@@ -37,7 +37,7 @@ def show_comparison(printer: Printer, result: Comparison, units: Units) -> None:
         return table
 
     printer.table(build)
-    printer.line(units.note, style="dim")
+    printer.line(units.note(row.unit for row in rows), style="dim")
     notes(printer, [(row.metric, row.reason) for row in result.rows if row.reason])
 
 

@@ -17,7 +17,7 @@ def show_measurements(printer: Printer, measured: Sequence[Measurements], units:
     rows = [[column[name] for column in columns] for name in columns[0]]
     known = [cells for cells in rows if any(cell.value is not None for cell in cells)]
     printer.table(lambda narrow: _table(known or rows[:1], units, narrow=narrow))
-    printer.line(units.note, style="dim")
+    printer.line(units.note(row.unit for item in measured for row in item), style="dim")
     notes(printer, [reason for cells in rows for reason in _reasons(cells)])
 
 
@@ -73,4 +73,4 @@ def show_each(printer: Printer, measured: Sequence[Measurements], units: Units) 
         return table
 
     printer.table(build)
-    printer.line(units.note, style="dim")
+    printer.line(units.note(record["unit"] for record in records), style="dim")

@@ -1,6 +1,7 @@
 """Numbers as people read them: with their unit, times also in frames, lengths in tiles."""
 
 import math
+from collections.abc import Iterable
 
 from kickback.takes.record import Record
 
@@ -41,8 +42,9 @@ class Units(Record, frozen=True, kw_only=True):
             return f"{value / self.tile[0]:.2f} tiles"
         return ""
 
-    @property
-    def note(self) -> str:
-        """Return what frames and tiles are."""
+    def note(self, units: Iterable[str]) -> str:
+        """Return what frames and tiles are, tiles only among lengths of their own unit."""
         text = f"f: frames at {self.reference_rate:g} frames/s"
-        return text + (f"; tiles of {self.tile[0]:g} {self.tile[1]}" if self.tile else "")
+        if self.tile and self.tile[1] in set(units):
+            text += f"; tiles of {self.tile[0]:g} {self.tile[1]}"
+        return text
