@@ -182,3 +182,21 @@ def test_uneven_times_in_whole_milliseconds_stay_within_the_resolution(rate):
         if row.value is not None:
             off = abs(found[row.metric].value - row.value)
             assert off <= found[row.metric].resolution + 2e-3 * abs(row.value), row.metric
+
+
+@pytest.mark.parametrize("rate", [30, 60, 144, 240])
+@pytest.mark.parametrize("law", ["constant", "exact"])
+def test_without_inputs_a_release_is_not_placed_but_the_rest_is_told(rate, law):
+    columns = play(steps(rate, 18), RUN, during((13, 14.2, 1)), law=law, top=256, accel=1280,
+                   slow=1000, v0=400, g=1300)  # fmt: skip
+    take = take_of(
+        {name: np.round(columns[name]) if name != "t" else columns[name] for name in "txy"}
+    )
+    found, wanted = measure(take), measure(take_of(columns))
+    travel = [p.name for p in analyse(take).phases if p.track == "travel"]
+    assert travel[:5] == ["rest", "speed-up", "cruise", "coast", "rest"]
+    for name in ("coast.stop_time", "brake.stop_distance", "turn.time"):
+        assert "nothing places the release" in found[name].reason
+    assert found["run.top_speed"].value == pytest.approx(256, rel=0.02)
+    for name in ("run.time_to_90", "jump.air_time"):
+        assert abs(found[name].value - wanted[name].value) <= found[name].resolution

@@ -4,7 +4,7 @@ import numpy as np
 
 from kickback.metrics.record import Occurrences, none
 from kickback.metrics.registry import Metric
-from kickback.metrics.scene import Scene
+from kickback.metrics.scene import NO_TRAVEL, Scene
 from kickback.metrics.speeds import push_moments
 from kickback.motion.inputs import input_segments
 from kickback.motion.rounding import fitted_speed
@@ -12,7 +12,6 @@ from kickback.takes.numeric import median
 
 __all__ = ["METRICS"]
 
-NO_TRAVEL = "the take has no sideways position"
 NO_PLATEAU = "no full input on the ground held its speed within 0.1 % for 0.2 s"
 NO_PUSH = "no full press from rest on the ground"
 

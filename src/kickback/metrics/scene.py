@@ -21,14 +21,16 @@ from kickback.motion.travel import (
 from kickback.takes.numeric import median
 from kickback.takes.take import FloatArray
 
-__all__ = ["Scene"]
+__all__ = ["INFERRED", "LOCATED", "NO_TRAVEL", "UNPLACED", "Scene"]
 
 T = TypeVar("T")
 
 LOCATED = 0.02
 """Share of a frame within which a moment is known where the law between frames is."""
 
+NO_TRAVEL = "the take has no sideways position"
 INFERRED = "inferred from the motion: no input was recorded"
+UNPLACED = "positions are rounded and no input was recorded, so nothing places the release"
 
 
 class Scene:
@@ -81,6 +83,14 @@ class Scene:
     def arcs(self) -> Arcs:
         """Return the arcs of all jumps."""
         return arcs_of(self.motion)
+
+    @property
+    def no_release(self) -> str:
+        """Return why nothing tells when a release or a turn began, or nothing."""
+        if self.track is None:
+            return NO_TRAVEL
+        guessed = self.track.rounded and self.motion.inputs.source == "inferred"
+        return UNPLACED if guessed else ""
 
     @cached_property
     def remark(self) -> str:

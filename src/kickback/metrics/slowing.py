@@ -4,7 +4,6 @@ import numpy as np
 
 from kickback.metrics.record import Occurrences, none
 from kickback.metrics.registry import Metric
-from kickback.metrics.run import NO_TRAVEL
 from kickback.metrics.scene import Scene
 from kickback.metrics.speeds import stop_moments
 from kickback.motion.segments import BoolArray
@@ -20,8 +19,8 @@ _CAUSES = {
 
 
 def _stops(scene: Scene, *, braking: bool, distance: bool) -> Occurrences:
-    if scene.track is None:
-        return none(NO_TRAVEL)
+    if scene.no_release:
+        return none(scene.no_release)
     releases = scene.brakes if braking else scene.coasts
     if not len(releases.start):
         what = (

@@ -4,7 +4,7 @@ import numpy as np
 
 from kickback.metrics.record import Occurrences, none
 from kickback.metrics.registry import Metric
-from kickback.metrics.run import NO_PLATEAU, NO_TRAVEL
+from kickback.metrics.run import NO_PLATEAU
 from kickback.metrics.scene import Scene
 from kickback.metrics.speeds import push_moments, zero_moments
 
@@ -12,8 +12,8 @@ __all__ = ["METRICS"]
 
 
 def _reversals(scene: Scene, *, to_top: bool, from_top: bool) -> Occurrences:
-    if scene.track is None:
-        return none(NO_TRAVEL)
+    if scene.no_release:
+        return none(scene.no_release)
     pushes = scene.pushes
     wanted = pushes.full & (pushes.entry < -scene.motion.rest_speed)
     if not wanted.any():

@@ -75,7 +75,7 @@ def analyse(take: Take) -> Motion:
         up = axis_track(take, vertical, timing, np.zeros_like(segment), grids[vertical])
     rest_speed = _rest_speed(across)
     if across is not None and inputs.source == "none":
-        inputs = replace(inputs, move=infer_move(across, rest_speed), source="inferred")
+        inputs = replace(inputs, move=infer_move(across, t, rest_speed), source="inferred")
         if across.rounded:  # windows must not span the changes that were just found
             across = axis_track(take, horizontal, timing, input_segments(inputs), grids[horizontal])
     grounded, contact_source = _contact(take, up, t)

@@ -49,23 +49,52 @@ def input_segments(inputs: Inputs) -> IntArray:
     return np.cumsum(np.concatenate(([0], code[1:] != code[:-1]))).astype(np.int64)
 
 
-def infer_move(track: Track, rest_speed: float) -> IntArray:
+def infer_move(track: Track, t: FloatArray, rest_speed: float) -> IntArray:
     """Read the sideways direction off the motion, shape (n,), full presses only.
 
     Speeding up or holding speed reads as pressing that way; slowing down as letting go,
-    unless the slowing goes through zero, which only a press the other way does.
+    unless the slowing goes through zero, which only a press the other way does. Fitted
+    speeds are compared over windows that do not overlap, and what lasts less than a
+    twentieth of a second is taken for noise.
     """
-    v = track.v
-    change: FloatArray = np.diff(v, prepend=v[0])
+    v, n = track.v, len(track.v)
+    index, lag = np.arange(n), track.window
+    later, earlier = np.minimum(index + lag, n - 1), np.maximum(index - lag - 1, 0)
+    change = v[later] - v[earlier]
     usual = float(np.max(np.abs(v), initial=0.0))
-    slack = max(2 * track.noise, 1e-3 * usual * 0.1)
-    before = np.concatenate((v[:1], v[:-1]))
-    moving = (np.abs(v) > rest_speed) | (np.abs(before) > rest_speed)
-    heading = np.where(np.abs(v) > np.abs(before), np.sign(v), np.sign(before))
+    slack = max(2 * track.noise, 1e-4 * usual)
+    moving = (np.abs(v) > rest_speed) | (np.abs(v[earlier]) > rest_speed)
+    grows = np.abs(v[later]) > np.abs(v[earlier])
+    heading = np.where(grows, np.sign(v[later]), np.sign(v[earlier]))
     slowing = moving & (change * heading < -slack)
+    if track.rounded:
+        moving, slowing = _steadied(moving, t), _steadied(slowing, t)
+        slowing = _until_rest(moving, slowing, speeding=change * heading > slack)
     move = np.where(moving & ~slowing, 2 * heading, 0).astype(np.int64)
     starts, stops = runs(slowing)
     for start, stop in zip(starts.tolist(), stops.tolist(), strict=True):
-        if slowing[start] and stop < len(v) and move[stop] * heading[start] < 0:
+        if slowing[start] and stop < n and move[stop] * heading[start] < 0:
             move[start:stop] = move[stop]
     return move
+
+
+def _until_rest(moving: BoolArray, slowing: BoolArray, *, speeding: BoolArray) -> BoolArray:
+    """Return ``slowing`` carried on to the rest where nothing sped up again before it."""
+    out = slowing.copy()
+    for start, stop in zip(*(part.tolist() for part in runs(moving)), strict=True):
+        last = np.flatnonzero(slowing[start:stop])
+        if moving[start] and last.size and not speeding[start + int(last[-1]) + 1 : stop].any():
+            out[start + int(last[-1]) : stop] = True
+    return out
+
+
+def _steadied(flag: BoolArray, t: FloatArray) -> BoolArray:
+    """Return a flag, shape (n,), without gaps and bursts shorter than a twentieth of a second."""
+    out = flag.copy()
+    for value in (False, True):
+        starts, stops = runs(out)
+        brief = (t[stops - 1] - t[starts] < 0.05) & (starts > 0) & (stops < len(out))
+        for start, stop in zip(starts[brief].tolist(), stops[brief].tolist(), strict=True):
+            if out[start] == value:
+                out[start:stop] = not value
+    return out

@@ -86,8 +86,9 @@ def _steady(track: Track, size: FloatArray, side: IntArray) -> BoolArray:
         late = size[(a + 2 * end) // 3 : end]
         final = median(late)
         if side[a] and np.ptp(late) <= 1e-3 * final + 3 * track.noise:
-            near = np.flatnonzero(size[a:b] >= final - 1e-3 * final - track.noise)
-            steady[a + (int(near[0]) if near.size else 0) : b] = True
+            slowest = a + int(np.argmin(size[a:end]))  # where a reverse turns round
+            near = np.flatnonzero(size[slowest:b] >= final - 1e-3 * final - track.noise)
+            steady[slowest + (int(near[0]) if near.size else 0) : b] = True
     return steady
 
 
