@@ -204,6 +204,22 @@ def test_contact_is_inferred_where_none_is_recorded(rate, order):
     assert found.reason == "ground contact inferred from the motion"
 
 
+@pytest.mark.parametrize("rate", [30, 60, 144])
+@pytest.mark.parametrize("depth", [0.02, 0.2])
+def test_a_body_that_sinks_in_and_is_pushed_back_has_landed(rate, depth):
+    columns = exercise(rate, theta=0.5)
+    up = np.flatnonzero(np.diff(columns["touch_ground"]) > 0) + 1
+    since = np.full(len(columns["t"]), np.inf)
+    for row in up:
+        since[row:] = columns["t"][row:] - columns["t"][row]
+    sunk = columns["y"] - np.where(columns["y"] == 0, depth * np.exp(-since / 0.08), 0.0)
+    motion = analyse(take_of(without(columns, "touch_ground", "vy") | {"y": sunk}))
+    assert len(motion.flights) == 2
+    found = measure(motion.take)
+    assert found["jump.apex_height"].value == pytest.approx(columns["y"].max(), rel=0.01)
+    assert abs(found["jump.air_time"].value - 0.65) < 0.5 / rate
+
+
 def test_bunny_hops_are_jumps_of_their_own():
     presses = during(*((k * 0.7 + 1, k * 0.7 + 1.3, 1) for k in range(5)))
     columns = play(steps(60, 6), during(), presses, theta=0.5)

@@ -10,6 +10,8 @@ __all__ = ["cleaned_contact", "inferred_contact"]
 
 FLICKER_FRAMES = 2
 FLICKER_TIME = 0.02
+SETTLING = 0.05
+PUSHED_BACK = 0.25
 
 
 def cleaned_contact(touch: BoolArray, y: FloatArray, t: FloatArray) -> BoolArray:
@@ -123,7 +125,28 @@ def inferred_contact(y: FloatArray, t: FloatArray, grid: float) -> BoolArray:
             contact[start : stop + 1] = True
     direct = np.flatnonzero((sign[:-1] == -1) & (sign[1:] == 1)) + 1
     contact[direct] = True
-    return contact
+    return _without_settling(contact, y)
+
+
+def _without_settling(contact: BoolArray, y: FloatArray) -> BoolArray:
+    """Return contact, shape (n,), that goes on while a body settles after a landing.
+
+    Physics libraries let it sink below its rest height and push it back over some tenths
+    of a second: motion of less than a twentieth of the tallest flight is no flight, nor is
+    a rise of less than a quarter of it that comes to rest without a fall.
+    """
+    starts, stops = runs(contact)
+    low = np.maximum(starts - 1, 0)
+    span = np.maximum.reduceat(y, starts) - np.minimum.reduceat(y, starts)
+    span = np.maximum(span, np.abs(y[starts] - y[low]))
+    air = ~contact[starts]
+    tallest = float(np.max(span[air], initial=0.0))
+    only_up = y[stops - 1] >= np.maximum.reduceat(y, starts)
+    small = air & (span < np.where(only_up, PUSHED_BACK, SETTLING) * tallest)
+    out = contact.copy()
+    for start, stop in zip(starts[small].tolist(), stops[small].tolist(), strict=True):
+        out[start:stop] = True
+    return out
 
 
 def _airborne_runs(kind: IntArray, brief: BoolArray) -> BoolArray:
