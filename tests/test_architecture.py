@@ -119,11 +119,18 @@ def test_help_loads_no_heavy_library(arguments):
     assert not heavy & loaded(*arguments)
 
 
-def test_measuring_an_ordinary_take_loads_no_table_library(tmp_path):
+@pytest.mark.parametrize(
+    ("frames", "heavy"),
+    [
+        (60, {"pandas", "scipy", "matplotlib", "pyarrow"}),
+        (200_000, {"pandas", "scipy", "matplotlib"}),
+    ],
+)
+def test_measuring_loads_no_table_library_that_it_does_not_need(tmp_path, frames, heavy):
     path = tmp_path / "run.csv"
-    rows = "".join(f"{n / 60:.4f},{n * 0.1:.3f},0.0\n" for n in range(1, 60))
+    rows = "".join(f"{n / 60:.4f},{n * 0.1:.3f},0.0\n" for n in range(1, frames))
     path.write_text("t,x,y\n" + rows)
-    assert not {"pandas", "scipy", "matplotlib", "pyarrow"} & loaded("measure", str(path))
+    assert not heavy & loaded("measure", str(path))
 
 
 def test_the_program_is_installed():

@@ -11,7 +11,6 @@ from collections.abc import Mapping
 from typing import Any
 
 import msgspec
-import numpy as np
 
 from kickback.errors import InputError
 from kickback.files.raw import Cells, RawTable
@@ -48,12 +47,12 @@ def read_csv(data: Content, source: str, *, careful: bool = False) -> RawTable:
     if len(data) >= LARGE and not careful:
         quick = _read_quickly(data, source, commented)
         if quick is not None:
-            names, columns, rows = quick
+            columns, rows = quick
             first_row = 3 if commented else 2
             return RawTable(
                 source=source,
                 header=header,
-                columns=dict(zip(names, columns, strict=True)),
+                columns=columns,
                 lines=range(first_row, first_row + rows),
                 warnings=warnings,
             )
@@ -214,10 +213,12 @@ def _is_whole(last: str, before: list[str]) -> bool:
 
 def _read_quickly(
     data: Content, source: str, commented: bool
-) -> tuple[list[str], list[Cells], int] | None:
+) -> tuple[Mapping[str, Cells], int] | None:
     """Read with PyArrow, or return None where anything is out of the ordinary."""
     import pyarrow as pa
     from pyarrow import csv as arrow_csv
+
+    from kickback.files.arrow import plain_columns
 
     head = data[:65536].decode("utf-8-sig", errors="ignore").split("\n")
     names_line = head[1 if commented else 0]
@@ -242,14 +243,5 @@ def _read_quickly(
         )
     except pa.ArrowInvalid:
         return None
-    columns: list[Cells] = []
-    for field, column in zip(table.schema, table.columns, strict=True):
-        if pa.types.is_string(field.type):
-            columns.append(column.to_pylist())
-        elif pa.types.is_floating(field.type) or pa.types.is_integer(field.type):
-            columns.append(column.to_numpy().astype(np.float64, copy=False))
-        elif pa.types.is_boolean(field.type):
-            columns.append(column.to_numpy().astype(np.float64))
-        else:
-            return None
-    return names, columns, table.num_rows
+    columns = plain_columns(table)
+    return None if columns is None else (columns, table.num_rows)

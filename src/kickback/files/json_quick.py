@@ -1,14 +1,13 @@
 """Large JSON Lines files through PyArrow's parsers; anything unusual is left to the careful way."""
 
 from collections.abc import Mapping
-from typing import Any
 
 import msgspec
-import numpy as np
 import pyarrow as pa
 from pyarrow import csv as arrow_csv
 from pyarrow import json as arrow_json
 
+from kickback.files.arrow import plain_columns
 from kickback.files.json_lines import END_KEY, HEADER_KEY, column_list, is_end, is_header
 from kickback.files.raw import Cells, RawTable
 
@@ -67,7 +66,8 @@ def _arrays(body: bytes, names: list[str]) -> tuple[Mapping[str, Cells], int] | 
         read_options=arrow_csv.ReadOptions(column_names=names, block_size=_BLOCK),
         convert_options=arrow_csv.ConvertOptions(null_values=[]),
     )
-    return _columns(table) if table.num_rows == rows else None
+    columns = plain_columns(table) if table.num_rows == rows else None
+    return None if columns is None else (columns, rows)
 
 
 def _objects(body: bytes) -> tuple[Mapping[str, Cells], int] | None:
@@ -79,21 +79,5 @@ def _objects(body: bytes) -> tuple[Mapping[str, Cells], int] | None:
     )
     if {HEADER_KEY, END_KEY, "subject"} & set(table.schema.names):
         return None
-    return _columns(table)
-
-
-def _columns(table: Any) -> tuple[Mapping[str, Cells], int] | None:
-    """Return an Arrow table's columns; None where one is nested, a date, or has gaps."""
-    columns: dict[str, Cells] = {}
-    for field, column in zip(table.schema, table.columns, strict=True):
-        if column.null_count:
-            return None
-        if pa.types.is_string(field.type):
-            columns[field.name] = column.to_pylist()
-        elif pa.types.is_boolean(field.type):
-            columns[field.name] = column.to_numpy().astype(np.float64)
-        elif pa.types.is_floating(field.type) or pa.types.is_integer(field.type):
-            columns[field.name] = column.to_numpy().astype(np.float64, copy=False)
-        else:
-            return None
-    return columns, table.num_rows
+    columns = plain_columns(table)
+    return None if columns is None else (columns, table.num_rows)

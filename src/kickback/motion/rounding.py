@@ -7,6 +7,7 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["fitted_speed", "grid_of", "quantum"]
 
+_SAMPLE = 4096
 _GRID = sorted({10.0**-k for k in range(7)} | {2.0**-k for k in range(1, 9)}, reverse=True)
 
 
@@ -22,13 +23,21 @@ def quantum(p: FloatArray) -> float:
 
 def grid_of(p: FloatArray) -> float:
     """Return the coarsest decimal or binary step that positions ``p`` all lie on, or 0."""
-    moved = p[np.flatnonzero(np.diff(p)) + 1]
+    start = _moved(p[:_SAMPLE])
+    if len(start) >= 8 and not any(_on_grid(start, grid) for grid in _GRID):
+        return 0.0  # settled by the first frames: most takes are not rounded
+    moved = _moved(p)
     if len(moved) < 8:
         return 0.0
     for grid in _GRID:
         if _on_grid(moved[:64], grid) and _on_grid(moved, grid):
             return grid
     return 0.0
+
+
+def _moved(p: FloatArray) -> FloatArray:
+    """Return the values of ``p`` that differ from the one before."""
+    return p[np.flatnonzero(np.diff(p)) + 1]
 
 
 def _on_grid(p: FloatArray, grid: float) -> bool:

@@ -1,0 +1,42 @@
+"""From the columns of an Arrow table to plain ones."""
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+
+from kickback.files.raw import Cells
+from kickback.takes.take import FloatArray
+
+__all__ = ["plain_columns"]
+
+
+def plain_columns(table: Any) -> dict[str, Cells] | None:
+    """Return columns of numbers or words; None where one is nested, a date, or has gaps."""
+    columns: dict[str, Cells] = {}
+    for field, column in zip(table.schema, table.columns, strict=True):
+        if column.null_count:
+            return None
+        if pa.types.is_string(field.type):
+            columns[field.name] = column.to_pylist()
+        elif pa.types.is_boolean(field.type):
+            columns[field.name] = _floats([chunk.cast(pa.uint8()) for chunk in column.chunks])
+        elif pa.types.is_floating(field.type) or pa.types.is_integer(field.type):
+            columns[field.name] = _floats(column.chunks)
+        else:
+            return None
+    return columns
+
+
+def _floats(chunks: Sequence[Any]) -> FloatArray:
+    """Return chunks as one array.
+
+    Through DLPack: Arrow's own way to an array would load pandas first, which takes as
+    long as reading half a million frames.
+    """
+    parts = [np.from_dlpack(chunk) for chunk in chunks]
+    if not parts:
+        return np.zeros(0)
+    whole = parts[0] if len(parts) == 1 else np.concatenate(parts)
+    return whole.astype(np.float64, copy=False)
