@@ -16,7 +16,7 @@ def show_catalogue(printer: Printer, metrics: Sequence[Metric]) -> None:
 
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False, header_style="bold")
     for heading in ("metric", "unit", "what it is"):
-        table.add_column(heading, no_wrap=heading != "what it is")
+        table.add_column(heading, no_wrap=heading != "what it is", max_width=88)
     for metric in metrics:
         table.add_row(metric.name, metric.unit("L"), metric.definition.split(". ")[0].rstrip("."))
     printer.table(lambda narrow: table)  # noqa: ARG005 - one width only

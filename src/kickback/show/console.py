@@ -12,11 +12,12 @@ class Printer:
     """Prints lines and tables to standard output through Rich."""
 
     def __init__(self) -> None:
-        """Take the terminal's width; elsewhere wide enough for any table."""
+        """Take the terminal's width; elsewhere there is room for any table."""
         from rich.console import Console
 
-        wide = None if sys.stdout.isatty() or "COLUMNS" in os.environ else 160
-        self._console = Console(file=sys.stdout, width=wide, highlight=False, emoji=False)
+        self._bounded = sys.stdout.isatty() or "COLUMNS" in os.environ
+        width = None if self._bounded else 1000
+        self._console = Console(file=sys.stdout, width=width, highlight=False, emoji=False)
 
     @property
     def width(self) -> int:
@@ -34,7 +35,8 @@ class Printer:
         a reader can do without.
         """
         table = build(False)
-        wide = self._console.options.update(width=10_000)
-        if self._console.measure(table, options=wide).maximum > self._console.width:
-            table = build(True)
+        if self._bounded:
+            wide = self._console.options.update(width=10_000)
+            if self._console.measure(table, options=wide).maximum > self._console.width:
+                table = build(True)
         self._console.print(table)
