@@ -20,17 +20,20 @@ def read_pipe(descriptor: int, session: Session, *, gap: float) -> None:
     """
     wait = _waiter(descriptor)
     rest = b""
-    heard = time.monotonic()
+    heard = flushed = time.monotonic()
     while True:
-        if not wait():
+        ready, now = wait(), time.monotonic()
+        if now - flushed >= _TICK:
             session.flush()
-            if session.recording and time.monotonic() - heard > gap:
+            flushed = now
+        if not ready:
+            if session.recording and now - heard > gap:
                 session.pause()
             continue
         gulp = os.read(descriptor, _GULP)
         if not gulp:
             break
-        heard = time.monotonic()
+        heard = now
         *lines, rest = (rest + gulp).split(b"\n")
         for line in lines:
             session.feed(line)
