@@ -48,6 +48,20 @@ def test_constant_acceleration_is_located_between_frames(rate, order, jitter):
     close(found["coast.stop_distance"].occurrences.value[0], distance)
 
 
+@pytest.mark.parametrize("jitter", JITTERS)
+@pytest.mark.parametrize("accel", [60.0, 90.0, 130.0])
+@pytest.mark.parametrize("rate", [20, 30])
+def test_a_clamp_after_two_frames_is_seen_through(rate, accel, jitter):
+    columns = play(steps(rate, 12, jitter, 5), RUN, top=8.0, accel=accel, slow=accel, theta=1.0)
+    found = measure(take_of(columns))
+    for name, value in (
+        ("run.time_to_90", 7.2),
+        ("coast.stop_time", 7.92),
+        ("brake.stop_time", 8.0),
+    ):
+        assert frames_off(found[name].value, value / accel, rate) < 0.02, name
+
+
 @pytest.mark.parametrize(
     ("law", "jitter"),
     [("exact", 0), ("exact", 0.3), ("first-order", 0), ("first-order", 0.3), ("per-frame", 0)],

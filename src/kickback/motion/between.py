@@ -44,6 +44,8 @@ def _carried_to(
     i = hit - 1
     h2 = tv[hit] - tv[i]
     rest, step = level - v[i], v[hit] - v[i]
+    # a speed that stays to the last digit from the hit on was clamped there
+    stays = v[hit] == v[np.minimum(hit + 1, len(v) - 1)]
     with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         fraction = np.clip(np.where(step != 0, rest / np.where(step != 0, step, 1.0), 0.0), 0, 1)
         known = np.zeros(len(hit), dtype=bool)
@@ -55,7 +57,9 @@ def _carried_to(
             enough = i - (1 if law is _linear else 2) >= first
             now, share = law(tv, v, i, h2, rest)
             past, _ = law(tv, v, earlier, tv[earlier + 1] - tv[earlier], rest)
-            miss = np.where(proven, np.abs(past - v[earlier + 1]), np.abs(now - v[hit]))
+            over = stays & (law is _linear) & ((now - v[hit]) * step > 0)
+            ahead = np.where(over, 0.0, np.abs(now - v[hit]))
+            miss = np.where(proven, np.abs(past - v[earlier + 1]), ahead)
             sound = enough & np.isfinite(share) & (share > -1e-9) & (share <= 1 + 1e-6)
             sound &= miss <= 0.05 * scale + 1e-12
             better = sound & (miss < best - 1e-6 * scale)
