@@ -149,6 +149,29 @@ def test_jumps_with_uneven_steps(rate, seed, order):
         close(found["jump.distance"].value, 8.0 * 2 * v0 / g)
 
 
+@pytest.mark.parametrize("lacking", [(), ("vx", "vy"), ("vx", "vy", "touch_ground")])
+@pytest.mark.parametrize("order", THETA)
+@pytest.mark.parametrize("rate", RATES)
+def test_rise_and_fall_may_have_gravities_of_their_own(rate, order, lacking):
+    theta, h, rise, fall = THETA[order], 1 / rate, 30.0, 61.0
+    columns = play(
+        steps(rate, 5), during((0.2, 5, 1)), during((1, 3, 1)), theta=theta, g=rise, g_fall=fall
+    )
+    row = press_time(columns, "in_jump", 1)[1]
+    last = row + int(np.argmax(columns["touch_ground"][row:])) - 1
+    top = int(np.argmax(columns["y"]))
+    found = measure(take_of({n: c for n, c in columns.items() if n not in lacking}))
+    close(found["jump.apex_height"].value, columns["y"].max(), 1e-9)
+    slope = columns["vy"][top - 1] - (theta - 0.5) * rise * h
+    apex = columns["t"][top - 1] + slope / rise - columns["t"][row - 1]
+    assert frames_off(found["jump.time_to_apex"].value, apex, rate) < 0.02
+    slope = columns["vy"][last] - (theta - 0.5) * fall * h
+    tau = (slope + math.sqrt(slope**2 + 2 * fall * columns["y"][last])) / fall
+    landed = columns["t"][last] + tau - columns["t"][row - 1]
+    assert frames_off(found["jump.air_time"].value, landed, rate) < 0.02
+    close(found["jump.distance"].value, 8.0 * landed, 1e-6 if not lacking else 1e-5)
+
+
 @pytest.mark.parametrize("lacking", [("vx", "vy"), ("vx", "vy", "touch_ground")])
 @pytest.mark.parametrize("order", THETA)
 @pytest.mark.parametrize("rate", RATES)

@@ -50,7 +50,8 @@ def play(dt, move_at, jump_at=lambda _: 0, *, law="constant", theta=1.0, **p):
             vy *= p.get("cut", 1.0)
         held = bool(jump)
         if not ground:
-            before, vy = vy, vy - g * h
+            pull = g if vy > 0 else p.get("g_fall", g)
+            before, vy = vy, vy - pull * h
             y += h * ((1 - theta) * before + theta * vy)
             if y <= 0 and vy < 0:
                 y, vy, ground = 0.0, 0.0, True
