@@ -6,7 +6,7 @@ from kickback.metrics.record import Occurrences, none
 from kickback.metrics.registry import Metric
 from kickback.metrics.scene import Scene
 from kickback.motion.segments import IntArray, first_where
-from kickback.takes.numeric import median
+from kickback.takes.numeric import typical
 
 __all__ = ["METRICS"]
 
@@ -21,7 +21,7 @@ def _answers(scene: Scene) -> tuple[IntArray, IntArray]:
     if scene.track is not None and motion.inputs.source == "recorded":
         track, pushes = scene.across, scene.pushes
         still = np.abs(pushes.entry) <= motion.rest_speed
-        scale = float(np.max(np.abs(track.v), initial=0.0)) * median(motion.step)
+        scale = float(np.max(np.abs(track.v), initial=0.0)) * typical(motion.step)
         slack = max(track.quantum / 2, 1e-6 * scale)
         press, stop = pushes.press[still], pushes.stop[still]
         for a, b in zip(press.tolist(), stop.tolist(), strict=True):

@@ -8,7 +8,7 @@ from kickback.metrics.scene import NO_TRAVEL, Scene
 from kickback.metrics.speeds import push_moments
 from kickback.motion.inputs import input_segments
 from kickback.motion.rounding import fitted_speed
-from kickback.takes.numeric import median
+from kickback.takes.numeric import typical
 
 __all__ = ["METRICS"]
 
@@ -49,7 +49,7 @@ def highest_speed(scene: Scene) -> Occurrences:
         return none(NO_TRAVEL)
     size, located = np.abs(scene.across.v), _speed_resolution(scene)
     if scene.across.rounded:  # the largest of many noisy windows is too large: use long ones
-        step = median(scene.motion.step)
+        step = typical(scene.motion.step)
         width = max(1, round(0.175 / step))
         segment = input_segments(scene.motion.inputs)
         slope, _ = fitted_speed(scene.across.p, scene.motion.t, width, segment)

@@ -7,7 +7,7 @@ from kickback.motion.approach import approach_moment, final_line
 from kickback.motion.between import crossing
 from kickback.motion.segments import IntArray, first_where
 from kickback.motion.travel import Pushes, Releases
-from kickback.takes.numeric import median
+from kickback.takes.numeric import typical
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
@@ -39,7 +39,7 @@ def _rounded(scene: Scene, moments: list[tuple[float, float]]) -> Moments:
     """Return moments with the resolution that rounding allows: ``max(dt, sqrt(2q/a))``."""
     time = np.array([moment for moment, _ in moments])
     a = np.array([change for _, change in moments])
-    step = median(scene.motion.step)
+    step = typical(scene.motion.step)
     with np.errstate(divide="ignore", invalid="ignore"):
         blur = np.sqrt(2 * scene.across.blur / a)
     return Moments(time=time, resolution=np.maximum(step, np.where(np.isfinite(blur), blur, step)))

@@ -5,7 +5,7 @@ import numpy as np
 from kickback.motion.rounding import fitted_speed, grid_of, quantum
 from kickback.motion.segments import IntArray
 from kickback.motion.timing import Timing
-from kickback.takes.numeric import median
+from kickback.takes.numeric import even_share, median, typical
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
 
@@ -80,14 +80,14 @@ def axis_track(take: Take, axis: str, timing: Timing, segment: IntArray, grid: f
     factor = game_speed_factor(t, dt)
     seen = np.ones_like(t) if factor is None else factor
     u = np.diff(p) / dt[1:]
-    usual, step = _usual_speed(u), median(timing.step)
+    usual, step = _usual_speed(u), typical(timing.step)
     blur = max(grid, usual * timing.grid)
     if f"v{axis}" in take:
         reported = take.numbers(f"v{axis}")
         moves = _moves(reported, u, dt[1:], usual)
         theta = 1.0 if moves is None else _theta(moves, usual, blur)
         if theta is not None:
-            if moves and grid and moves.usual_miss(theta, usual) * median(dt) < 0.01 * grid:
+            if moves and grid and moves.usual_miss(theta, usual) * typical(dt) < 0.01 * grid:
                 grid = 0.0  # exact positions that happen to fall on a grid
             v, noise = reported * seen, quantum(reported) / 2
             return Track(p=p, v=v, tv=t, source="reported", theta=theta, quantum=grid, blur=grid,
@@ -105,7 +105,10 @@ def axis_track(take: Take, axis: str, timing: Timing, segment: IntArray, grid: f
 
 def _usual_speed(u: FloatArray) -> float:
     """Return the 95th percentile of the speeds while moving."""
-    moving = np.abs(u[u != 0])
+    moving = even_share(u)
+    moving = np.abs(moving[moving != 0])
+    if not moving.size:
+        moving = np.abs(u[u != 0])  # an even share may miss a short move
     if not moving.size:
         return 0.0
     at = int(0.95 * (len(moving) - 1))
@@ -131,11 +134,20 @@ class _Moves(Record, frozen=True, kw_only=True):
 
 def _moves(v: FloatArray, u: FloatArray, dt: FloatArray, usual: float) -> _Moves | None:
     """Return the steps of a take in which it moves: all, or an even share of very many."""
-    moving = np.flatnonzero((np.abs(u) > 1e-9 * usual) | (np.abs(v[1:]) > 1e-9 * usual))
+    stride = max(1, len(u) // (4 * _ENOUGH))
+    moving = _moving(v, u, usual, stride)
+    if len(moving) < 100 and stride > 1:
+        moving = _moving(v, u, usual, 1)
     if not moving.size:
         return None
-    moving = moving[:: max(1, len(moving) // _ENOUGH)]
     return _Moves(before=v[moving], after=v[moving + 1], u=u[moving], dt=dt[moving])
+
+
+def _moving(v: FloatArray, u: FloatArray, usual: float, stride: int) -> IntArray:
+    """Return every ``stride``-th step, less those without motion."""
+    index = np.arange(0, len(u), stride)
+    slow = 1e-9 * usual
+    return index[(np.abs(u[index]) > slow) | (np.abs(v[index + 1]) > slow)]
 
 
 def _theta(moves: _Moves, usual: float, grid: float) -> float | None:
@@ -166,7 +178,7 @@ def _half_width(p: FloatArray, t: FloatArray, grid: float) -> int:
     A window of ``T = sqrt(4·q/a)`` has as much error from the rounding ``q`` as from a
     bend of acceleration ``a``; ``a`` is taken from slopes over a twentieth of a second.
     """
-    step = median(np.diff(t))
+    step = typical(np.diff(t))
     lag = max(1, round(0.05 / step))
     if len(p) < 4 * lag:
         return 1

@@ -96,10 +96,27 @@ def plateaus_of(motion: Motion, track: Track) -> Plateaus:
     speed = np.full(len(start), np.nan)
     late = motion.t[np.maximum(stop - 1, 0)] - np.maximum(PLATEAU_TIME, lasts / 2) * (1 + 1e-9)
     late_rows = np.maximum(np.searchsorted(motion.t, late), settled)
-    for k in np.flatnonzero(sound).tolist():
+    for k in np.flatnonzero(sound & ~_level(track, late_rows, stop, speed)).tolist():
         a, b = int(late_rows[k]), int(stop[k])
-        speed[k] = _settled_speed(motion, track, a, b) * side[k]
+        speed[k] = _settled_speed(motion, track, a, b)
+    speed = np.where(sound, speed * side, np.nan)
     return Plateaus(start=start, stop=stop, side=side, speed=speed, settled=settled)
+
+
+def _level(track: Track, start: IntArray, stop: IntArray, speed: FloatArray) -> BoolArray:
+    """Return which ranges hold one speed to the last digit, and put that into ``speed``.
+
+    Clamped speeds do, and need no median.
+    """
+    none = np.zeros(len(start), dtype=bool)
+    if track.rounded or not len(start):
+        return none
+    v = np.append(track.v, np.nan)  # so that a range may end with the take
+    edges = np.stack((np.minimum(start, stop - 1), stop), axis=1).ravel()
+    highest, lowest = np.maximum.reduceat(v, edges)[::2], np.minimum.reduceat(v, edges)[::2]
+    level: BoolArray = highest == lowest
+    speed[level] = highest[level]
+    return level
 
 
 def _last_speeds(motion: Motion, track: Track, start: IntArray, stop: IntArray) -> FloatArray:
