@@ -8,7 +8,7 @@ from kickback.motion.flights import Flights, find_flights
 from kickback.motion.inputs import Inputs, infer_move, input_segments, recorded_inputs
 from kickback.motion.kinematics import Track, axis_track, shared_quantum
 from kickback.motion.phases import Phase, phases_of, travel_codes, vertical_codes
-from kickback.motion.segments import BoolArray, IntArray
+from kickback.motion.segments import BoolArray
 from kickback.motion.timing import timing_of
 from kickback.takes.axes import ground_axis, up_axis
 from kickback.takes.record import Record, replace
@@ -38,17 +38,17 @@ class Motion(Record, frozen=True, kw_only=True):
     contact_source: str
     flights: Flights
     rest_speed: float
-    travel: IntArray
-    vertical: IntArray
 
     @property
     def phases(self) -> list[Phase]:
-        """Return the phases of both tracks, travel first."""
+        """Return the phases of both tracks, travel first; worked out at each call."""
         found: list[Phase] = []
         if self.across is not None:
-            found += phases_of(self.travel, "travel", self.inputs.source != "recorded")
+            travel = travel_codes(self.across, self.inputs, self.grounded, self.rest_speed)
+            found += phases_of(travel, "travel", self.inputs.source != "recorded")
         if self.up is not None:
-            found += phases_of(self.vertical, "vertical", self.contact_source != "recorded")
+            vertical = vertical_codes(self.grounded, self.flights)
+            found += phases_of(vertical, "vertical", self.contact_source != "recorded")
         return found
 
 
@@ -81,10 +81,6 @@ def analyse(take: Take) -> Motion:
     grounded, contact_source = _contact(take, up, t)
     y = up.p if up is not None else np.zeros_like(t)
     flights = find_flights(grounded, y)
-    travel = np.zeros(len(t), dtype=np.int64)
-    if across is not None:
-        top = float(np.max(np.abs(across.v), initial=0.0))
-        travel = travel_codes(across, inputs, grounded, rest_speed, top)
     return Motion(
         take=take,
         t=t,
@@ -98,8 +94,6 @@ def analyse(take: Take) -> Motion:
         contact_source=contact_source,
         flights=flights,
         rest_speed=rest_speed,
-        travel=travel,
-        vertical=vertical_codes(grounded, flights),
     )
 
 

@@ -30,15 +30,13 @@ class Phase(Record, frozen=True, kw_only=True):
     inferred: bool
 
 
-def travel_codes(
-    track: Track, inputs: Inputs, grounded: BoolArray, rest_speed: float, top: float
-) -> IntArray:
+def travel_codes(track: Track, inputs: Inputs, grounded: BoolArray, rest_speed: float) -> IntArray:
     """Return the travel phase of each frame, shape (n,), as an index into ``TRAVEL``.
 
-    ``track``: the sideways motion; ``top``: the usual top speed, for what counts as a turn
-    (a reverse entered at 99 % of it).
+    ``track``: the sideways motion. A turn is a reverse entered at 99 % of its top speed.
     """
     v = track.v
+    top = float(np.max(np.abs(v), initial=0.0))
     before = np.concatenate((v[:1], v[:-1]))
     side = np.sign(inputs.move)
     size = np.abs(v)
