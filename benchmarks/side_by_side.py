@@ -34,4 +34,4 @@ def paired(runs: Sequence[Callable[[], float]], times: int) -> list[list[float]]
 def report(name: str, ratios: Sequence[float], aim: str) -> None:
     """Print a ratio's median and range beside its aim."""
     middle = statistics.median(ratios)
-    print(f"{name:<66} {middle:6.2f}  ({min(ratios):.2f} to {max(ratios):.2f})   aim {aim}")
+    print(f"{name:<66} {middle:6.3g}  ({min(ratios):.3g} to {max(ratios):.3g})   aim {aim}")
