@@ -33,6 +33,8 @@ class Floor(Record, frozen=True, kw_only=True):
 
     def height(self, x: FloatArray) -> FloatArray:
         """Return the floor's height under positions ``x``, shape (m,)."""
+        if len(self.edges) == 1:
+            return np.full_like(x, self.heights[0])
         index = np.searchsorted(self.edges, x, side="right") - 1
         return self.heights[np.maximum(index, 0)]
 

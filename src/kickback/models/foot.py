@@ -186,7 +186,9 @@ class _Motion:
     def _on_ground(self, v: FloatArray, move: float, brake: bool, goal: FloatArray) -> FloatArray:
         """Return the new speed on the ground, by each set's kind of movement."""
         p, h = self.p, self.steps.speed
-        against = (v * move < 0) | (brake & (v != 0))
+        against = v * move < 0
+        if brake:
+            against = v != 0
         slowing = (move == 0) | (np.abs(v) > np.abs(goal))
         rate = np.where(slowing, p.coast_deceleration, p.ground_acceleration)
         new = _toward(v, goal, np.where(against, p.brake_deceleration, rate) * h)

@@ -9,7 +9,6 @@ from kickback.errors import UsageError
 from kickback.models.drills import Drill, drill_from_mapping, standard_drill
 from kickback.models.foot import run_foot
 from kickback.models.parameters import checked_values
-from kickback.takes.build import build_take
 from kickback.takes.header import Header, ParameterSet, Value
 from kickback.takes.take import Column, FloatArray, Take
 
@@ -70,7 +69,8 @@ def simulate_many(
     dt = frame_steps(frame_rate, drill.length, jitter=jitter, seed=seed)
     t = np.cumsum(dt)
     inputs = drill.read(np.concatenate(([0.0], t[:-1])))
-    played = run_foot(full, drill, dt)
+    # turned so that a set's frames lie side by side: a take's columns are then mere views
+    played = {name: np.ascontiguousarray(c.T) for name, c in run_foot(full, drill, dt).items()}
     takes = []
     for index, (item, values) in enumerate(zip(named, full, strict=True)):
         header = Header(
@@ -82,10 +82,10 @@ def simulate_many(
             probe="feet",
         )
         columns: dict[str, Column] = {"t": t}
-        columns |= {name: column[:, index].copy() for name, column in played.items()}
+        columns |= {name: column[index] for name, column in played.items()}
         columns |= inputs
         name = f"{item.name}-{frame_rate:g}"
-        takes.append(build_take(header, columns, name=name, source="simulate"))
+        takes.append(Take(header=header, columns=columns, name=name, source="simulate"))
     return takes
 
 
