@@ -319,6 +319,14 @@ def test_rows_that_mean_another_moment_are_moved(rows, moved):
         assert take.numbers(name) == pytest.approx(part), name
 
 
+def test_an_input_spelt_nearly_as_ours_is_kept_and_said():
+    mapping = parse_mapping({"columns": {"t": "t", "x": "x", "in_jmup": "j"}}, "m.toml")
+    take = take_from_bytes(b"t,x,j\n1,0,0\n2,0,1\n", "a.csv", mapping)
+    assert list(take.numbers("in_jmup")) == [0, 1]
+    assert "'in_jmup' is none of our columns" in take.warnings[0]
+    assert "did you mean 'in_jump'" in take.warnings[0]
+
+
 def test_a_stamp_at_the_start_needs_no_drop_where_the_step_is_known():
     mapping = parse_mapping(
         {"columns": {"t": "t", "dt": "dt", "x": "x"}, "rows": {"stamp": "start"}}, "m.toml"

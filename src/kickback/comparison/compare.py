@@ -38,11 +38,11 @@ class MetricChange(Record, frozen=True, kw_only=True):
     unit: str
     base: float | None
     candidate: float | None
-    change: float | None
-    change_relative: float | None
-    budget: float | None
-    low: float | None
-    high: float | None
+    change: float | None = None
+    change_relative: float | None = None
+    budget: float | None = None
+    low: float | None = None
+    high: float | None = None
     verdict: str
     reason: str | None
 
@@ -205,11 +205,6 @@ def _judge(
             unit=before.unit,
             base=a,
             candidate=b,
-            change=None,
-            change_relative=None,
-            budget=None,
-            low=None,
-            high=None,
             verdict=verdict,
             reason=side.reason,
         )

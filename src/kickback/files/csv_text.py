@@ -13,13 +13,10 @@ from typing import Any
 import msgspec
 
 from kickback.errors import InputError
-from kickback.files.raw import Cells, RawTable
+from kickback.files.raw import LARGE, Cells, RawTable
 from kickback.takes.channels import is_text
 
-__all__ = ["LARGE", "Content", "decode_header_line", "detect_dialect", "read_csv"]
-
-LARGE = 4_000_000
-"""Bytes from which the quick way is worth loading its package."""
+__all__ = ["Content", "decode_header_line", "detect_dialect", "read_csv"]
 
 Content = bytes | mmap.mmap
 """A file's bytes, in memory or mapped into it."""

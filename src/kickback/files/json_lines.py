@@ -6,7 +6,7 @@ from typing import Any
 import msgspec
 
 from kickback.errors import InputError, nearest
-from kickback.files.raw import Cells, RawTable
+from kickback.files.raw import LARGE, Cells, RawTable
 
 __all__ = [
     "END_KEY",
@@ -20,7 +20,6 @@ __all__ = [
 
 HEADER_KEY = "kickback"
 END_KEY = "end"
-LARGE = 4_000_000
 
 
 def is_header(value: object) -> bool:

@@ -147,13 +147,22 @@ def apply_mapping(
     columns, dropped = _place_rows(columns, mapping.rows)
     for name in per_frame:
         columns[name] = columns[name] / _steps(columns, header, mapping.place)
-    warnings = table.warnings
+    warnings = (*table.warnings, *_likely_typos(mapping))
     if dropped:
         warnings = (
             *warnings,
             f"{table.source}: {dropped} frame left out at the end: its end is not in the log",
         )
     return header, columns, warnings
+
+
+def _likely_typos(mapping: Mapping) -> list[str]:
+    """Return a sentence for each input of the game's own that is spelt nearly as one of ours."""
+    return [
+        f"{mapping.place}: '{name}' is none of our columns and is kept as the game's own{hint}"
+        for name in mapping.columns
+        if name not in CHANNELS and "did you mean" in (hint := nearest(name, CHANNELS))
+    ]
 
 
 class _Flat:

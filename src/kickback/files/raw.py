@@ -10,9 +10,12 @@ from kickback.takes.channels import channel_of
 from kickback.takes.record import Record
 from kickback.takes.take import Column, FloatArray
 
-__all__ = ["Cells", "RawTable", "numbers", "to_column"]
+__all__ = ["LARGE", "Cells", "RawTable", "numbers", "to_column"]
 
 Cells = Sequence[Any] | FloatArray
+
+LARGE = 4_000_000
+"""Bytes from which the quick readers are worth loading their package."""
 
 _WORDS: dict[str, float] = {
     **dict.fromkeys(("true", "yes", "on"), 1.0),

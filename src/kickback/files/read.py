@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from kickback.errors import InputError, UsageError
 from kickback.files.json_lines import read_json_lines
-from kickback.files.raw import RawTable, to_column
+from kickback.files.raw import LARGE, RawTable, to_column
 from kickback.takes.build import build_take
 from kickback.takes.header import Header
 from kickback.takes.take import Take
@@ -18,7 +18,6 @@ if TYPE_CHECKING:
 
 __all__ = ["TAKE_SUFFIXES", "find_takes", "read_take", "take_from_bytes", "take_from_table"]
 
-_LARGE = 4_000_000
 TAKE_SUFFIXES = (".jsonl", ".csv", ".jsonl.gz", ".csv.gz")
 
 
@@ -128,7 +127,7 @@ def _stem(source: str) -> str:
 
 def _content(file: Path) -> "Content":
     """Return a file's bytes; a large table is mapped, to be parsed where it lies."""
-    if file.name.endswith(".csv") and file.stat().st_size >= _LARGE:
+    if file.name.endswith(".csv") and file.stat().st_size >= LARGE:
         import mmap
 
         with file.open("rb") as opened:

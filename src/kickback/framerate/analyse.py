@@ -40,15 +40,15 @@ class MetricOverRate(Record, frozen=True, kw_only=True):
     metric: str
     unit: str
     values: Sequence[RateValue]
-    spread: float | None
-    limit: float | None
-    exponent: float | None
-    exponent_low: float | None
-    exponent_high: float | None
-    budget: float | None
-    verdict: str
-    beyond: bool
-    reason: str | None
+    spread: float | None = None
+    limit: float | None = None
+    exponent: float | None = None
+    exponent_low: float | None = None
+    exponent_high: float | None = None
+    budget: float | None = None
+    verdict: str = "cannot-tell"
+    beyond: bool = False
+    reason: str | None = None
 
     def to_records(self) -> list[dict[str, Any]]:
         """Return one flat record a rate."""
@@ -184,14 +184,6 @@ def _judge(
             metric=sample.metric,
             unit=sample.unit,
             values=values,
-            spread=None,
-            limit=None,
-            exponent=None,
-            exponent_low=None,
-            exponent_high=None,
-            budget=None,
-            verdict="cannot-tell",
-            beyond=False,
             reason=reason,
         )
     rate = np.array([item.rate for item in known])
@@ -212,7 +204,7 @@ def _judge(
         verdict = "drifts"
     beyond = verdict == "breaks" or (verdict == "drifts" and spread > budget)
     if verdict == "drifts" and not beyond and own is None:
-        what = "no more than one frame explains"
+        what = "no more than one frame explains" if spread <= one_frame else "within 2 %"
         reason = f"{what}; {reason}" if reason else what
     return MetricOverRate(
         group=group,
