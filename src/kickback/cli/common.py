@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from kickback.show.numbers import Units
 
 __all__ = [
+    "ENCODINGS",
     "encoding_option",
     "force_option",
     "format_option",
@@ -24,6 +25,8 @@ __all__ = [
     "takes_argument",
     "units_of",
 ]
+
+ENCODINGS = ("jsonl", "csv", "jsonl.gz", "csv.gz", "parquet")
 
 F = TypeVar("F", bound=Callable[..., Any])
 
@@ -60,7 +63,7 @@ only_option = click.option(
 encoding_option = click.option(
     "--as",
     "encoding",
-    type=click.Choice(["jsonl", "csv", "jsonl.gz", "csv.gz"]),
+    type=click.Choice(ENCODINGS),
     default="jsonl",
     show_default=True,
     help="The encoding in a folder.",

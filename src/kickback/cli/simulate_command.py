@@ -1,5 +1,7 @@
 """``kickback simulate``."""
 
+from functools import partial
+
 import click
 
 from kickback.cli.common import encoding_option, force_option
@@ -41,6 +43,15 @@ __all__ = ["command"]
     metavar="PATH",
     help="A folder, or a file for a single take.",
 )
+@click.option(
+    "--send",
+    metavar="ADDRESS",
+    help="Play to a recorder in real time instead: tcp://127.0.0.1:7425, udp://…, ws://….",
+)
+@click.option("--fast", is_flag=True, help="With --send: as fast as the recorder takes it.")
+@click.option(
+    "--token", envvar="KICKBACK_TOKEN", metavar="WORD", help="With --send: the recorder's token."
+)
 @encoding_option
 @force_option
 def command(
@@ -52,26 +63,42 @@ def command(
     integrator: str | None,
     mistakes: tuple[str, ...],
     output: str,
+    send: str | None,
+    fast: bool,
+    token: str | None,
     encoding: str,
     force: bool,
 ) -> None:
     """Make takes of a character on foot from PARAMETERS files and a drill.
 
-    One take for each parameter file and rate, named NAME-RATE.
+    One take for each parameter file and rate, named NAME-RATE. With --send it plays them to
+    'kickback record' as a game would; without --drill it plays the drill that the recorder
+    wants.
     """
     from pathlib import Path
 
+    from kickback.project.parameter_sets import read_drill
     from kickback.workflows.simulating import simulate_takes, write_takes
 
-    takes = simulate_takes(
+    play = partial(
+        simulate_takes,
         parameters,
-        drill,
-        rates,
+        rates=rates,
         mistakes=mistakes,
         integrator=integrator,
         jitter=jitter,
         seed=seed,
     )
+    own = read_drill(Path(drill)) if drill else None
+    if send is not None:
+        from kickback.workflows.sending import send_takes
+
+        for sent in send_takes(send, play, drill=own, fast=fast, token=token or ""):
+            lost = f", {sent.dropped} dropped" if sent.dropped else ""
+            whose = ", the recorder's drill" if sent.by_request else ""
+            click.echo(f"{sent.name}: {sent.frames} frames sent{lost}{whose}")
+        return
+    takes = play(own)
     paths = write_takes(takes, Path(output), encoding=encoding, force=force)
     for take, path in zip(takes, paths, strict=True):
         click.echo(f"{path}: {len(take)} frames, {take.duration:.1f} s")

@@ -39,12 +39,24 @@ class Source(Record, frozen=True, kw_only=True):
 
 
 class Mapping(Record, frozen=True, kw_only=True):
-    """Header values, the sources of each of our columns (summed), and the rows' meaning."""
+    """Header values, the sources of each of our columns (summed), and the rows' meaning.
+
+    ``plain`` is what it was built from.
+    """
 
     place: str
     header: Map[str, Any] = {}
     columns: Map[str, tuple[Source, ...]] = {}
     rows: Map[str, str] = {}
+    plain: Map[str, Any] = {}
+
+    @property
+    def clock(self) -> tuple[str, float]:
+        """Return the log's column that holds a frame's time, and the factor to seconds."""
+        sources = self.columns.get("t", ())
+        if len(sources) != 1 or sources[0].scale <= 0:
+            return "t", 1.0
+        return sources[0].path, sources[0].scale
 
 
 def read_mapping(path: Path) -> Mapping:
@@ -80,7 +92,11 @@ def parse_mapping(data: Map[str, Any], place: str) -> Mapping:
         if word not in allowed:
             raise InputError(f"'{key}' must be {' or '.join(allowed)}, not {word!r}", place)
     return Mapping(
-        place=place, header=dict(_table(data, "header", place)), columns=columns, rows=dict(rows)
+        place=place,
+        header=dict(_table(data, "header", place)),
+        columns=columns,
+        rows=dict(rows),
+        plain=dict(data),
     )
 
 
@@ -132,7 +148,8 @@ def apply_mapping(
 
     Raises InputError for a column that the log does not have, naming the nearest.
     """
-    header = {**(table.header or {}), **mapping.header}
+    own = {key: value for key, value in (table.header or {}).items() if key != "mapping"}
+    header = {**own, **mapping.header}
     flat = _Flat(table)
     columns: dict[str, Column] = {}
     per_frame: list[str] = []

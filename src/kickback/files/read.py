@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 __all__ = ["TAKE_SUFFIXES", "find_takes", "read_take", "take_from_bytes", "take_from_table"]
 
-TAKE_SUFFIXES = (".jsonl", ".csv", ".jsonl.gz", ".csv.gz")
+TAKE_SUFFIXES = (".jsonl", ".csv", ".jsonl.gz", ".csv.gz", ".parquet")
 
 
 def read_take(path: str | Path, mapping: "Mapping | None" = None) -> Take:
@@ -54,6 +54,12 @@ def take_from_table(table: RawTable, mapping: "Mapping | None" = None) -> Take:
     """Turn a raw table into a take, through a mapping where one is given."""
     if not table.columns or not table.lines:
         raise InputError("holds no frames", table.source)
+    carried = (table.header or {}).get("mapping")
+    if mapping is None and isinstance(carried, dict):
+        # a foreign log as it was received: it carries the mapping that it was recorded with
+        from kickback.files.mapping import parse_mapping
+
+        mapping = parse_mapping(carried, f"{table.source}, mapping in the header")
     if mapping is not None:
         from kickback.files.mapping import apply_mapping
 
@@ -141,8 +147,15 @@ def _raw_table(data: "Content", source: str, *, careful: bool = False) -> RawTab
     start = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
     if not start:
         raise InputError("is empty", source)
+    if data[:4] == b"PAR1":
+        from kickback.files.parquet import read_parquet
+
+        return read_parquet(bytes(data), source)
     if b"\0" in data[:4096]:
-        raise InputError("is a binary file; a take is CSV or JSON Lines (*.csv, *.jsonl)", source)
+        raise InputError(
+            "is a binary file; a take is CSV, JSON Lines or Parquet (*.csv, *.jsonl, *.parquet)",
+            source,
+        )
     if source.endswith((".jsonl", ".jsonl.gz")) or start[:1] in b"{[":
         return read_json_lines(bytes(data), source, careful=careful)
     from kickback.files.csv_text import read_csv

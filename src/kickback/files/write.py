@@ -1,4 +1,4 @@
-"""Writing takes: JSON Lines and CSV, plain or gzip."""
+"""Writing takes: JSON Lines and CSV, plain or gzip, and Parquet."""
 
 import csv
 import gzip
@@ -14,18 +14,19 @@ from kickback.errors import InputError, UsageError
 from kickback.files.read import TAKE_SUFFIXES
 from kickback.takes.axes import flipped_columns
 from kickback.takes.channels import channel_of
-from kickback.takes.take import Take
+from kickback.takes.take import Column, Take
 
 __all__ = ["ENCODINGS", "encode_take", "write_new", "write_take"]
 
-ENCODINGS = ("jsonl", "csv")
+ENCODINGS = ("jsonl", "csv", "jsonl.gz", "csv.gz", "parquet")
 
 
 def write_take(take: Take, path: str | Path) -> None:
-    """Write a take; the ending chooses the encoding (``.jsonl``, ``.csv``, with ``.gz``).
+    """Write a take; the ending chooses the encoding.
 
-    Derived columns are left out: they are derived again on reading. Raises UsageError
-    for another ending and InputError where the file cannot be written.
+    It is ``.jsonl`` or ``.csv``, also with ``.gz``, or ``.parquet``. Derived columns are left
+    out: they are derived again on reading. Raises UsageError for another ending and
+    InputError where the file cannot be written.
     """
     name = Path(path).name
     if not name.endswith(TAKE_SUFFIXES):
@@ -38,9 +39,14 @@ def write_take(take: Take, path: str | Path) -> None:
 
 
 def encode_take(take: Take, encoding: str) -> bytes:
-    """Return a take as the bytes of a file in ``jsonl`` or ``csv``."""
-    names, columns = _plain_columns(take)
+    """Return a take as the bytes of a file in ``jsonl``, ``csv`` or ``parquet``."""
+    names, plain = _plain_columns(take)
     header = take.header.to_mapping()
+    if encoding == "parquet":
+        from kickback.files.parquet import encode_parquet
+
+        return encode_parquet(header, names, plain)
+    columns = [_cells(column) for column in plain]
     if encoding == "csv":
         text = io.StringIO(newline="")
         text.write("# " + msgspec.json.encode(header).decode() + "\n")
@@ -66,24 +72,32 @@ def write_new(path: Path, data: bytes, *, replace: bool = False) -> None:
         raise InputError(f"cannot be written ({error.strerror})", str(path)) from error
 
 
-def _plain_columns(take: Take) -> tuple[list[str], list[list[Any]]]:
-    """Return names and cells as a file holds them: up as the header says, flags as 0/1."""
+def _plain_columns(take: Take) -> tuple[list[str], list[Column]]:
+    """Return names and columns as a file holds them: up as the header says, flags as 0/1."""
     flips = flipped_columns(take.header)
     names: list[str] = []
-    columns: list[list[Any]] = []
+    columns: list[Column] = []
     for name, column in take.columns.items():
         if name in take.derived:
             continue
         names.append(name)
         if column.dtype.kind != "f":
-            columns.append(column.tolist())
+            columns.append(column)
             continue
         values = take.numbers(name)
         if name in flips:
             values = -values + 0.0  # + 0.0: no file needs a negative zero
         whole = channel_of(name).kind in {"contact", "button", "count"}
         if whole and bool(np.all(values == np.round(values))):
-            columns.append(values.astype(np.int64).tolist())
+            columns.append(values.astype(np.int64))
         else:
-            columns.append([None if math.isnan(value) else value for value in values.tolist()])
+            columns.append(values)
     return names, columns
+
+
+def _cells(column: Column) -> list[Any]:
+    """Return a column's cells; what is not known is None."""
+    cells: list[Any] = column.tolist()
+    if column.dtype.kind == "f" and np.isnan(column).any():
+        return [None if math.isnan(value) else value for value in cells]
+    return cells

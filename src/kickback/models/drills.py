@@ -50,6 +50,24 @@ class Drill(Record, frozen=True, kw_only=True):
     notes: str = ""
     columns: Sequence[str] = ("in_move_x", "in_jump", "in_brake")
 
+    def to_mapping(self) -> dict[str, Any]:
+        """Return the plain form, that of a drill file."""
+        steps = zip(self.floor.edges.tolist(), self.floor.heights.tolist(), strict=True)
+        return {
+            "name": self.name,
+            "length": self.length,
+            "start": self.start,
+            "floor": [{"x": x, "height": height} for x, height in steps],
+            "input": [
+                {
+                    "at": item.at,
+                    "until": item.until,
+                    **{name.removeprefix("in_"): amount for name, amount in item.values.items()},
+                }
+                for item in self.inputs
+            ],
+        }
+
     def read(self, begins: FloatArray) -> dict[str, FloatArray]:
         """Return what updates that begin at times ``begins``, shape (n,), read."""
         columns = {name: np.zeros(len(begins)) for name in self.columns}

@@ -28,6 +28,12 @@ class Printer:
         """Print a line as it is; words in brackets are text, not markup."""
         self._console.print(text, style=style, markup=False, soft_wrap=True)
 
+    def live(self) -> Any:
+        """Return a view that stays below what is printed, redrawn by its ``update``."""
+        from rich.live import Live
+
+        return Live(console=self._console, auto_refresh=False, transient=True)
+
     def table(self, build: Callable[[bool], Any]) -> None:
         """Print the Rich table that ``build`` returns.
 

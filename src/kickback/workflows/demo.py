@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 
 from kickback.files.write import write_new
+from kickback.project.parameter_sets import read_drill
 from kickback.takes.record import Record
 from kickback.takes.take import Take
 from kickback.workflows.simulating import simulate_takes, write_takes
@@ -110,7 +111,7 @@ def write_demo(folder: Path) -> int:
             target = folder / (part if item.is_file() else f"{part}/{file.name}")
             if not target.exists():
                 write_new(target, file.read_bytes())
-    drill = str(folder / "drills" / "rooftop-basics.toml")
+    drill = read_drill(folder / "drills" / "rooftop-basics.toml")
     takes: list[Take] = []
     for name, rates in (
         ("brisk", (30.0, 60.0, 144.0)),
@@ -118,7 +119,7 @@ def write_demo(folder: Path) -> int:
         ("floaty", (60.0,)),
         ("heavy", (60.0,)),
     ):
-        takes += simulate_takes([str(folder / "params" / f"{name}.toml")], drill, rates)
+        takes += simulate_takes([str(folder / "params" / f"{name}.toml")], drill, rates=rates)
     write_takes(takes, folder / "takes", encoding="jsonl", force=True)
     write_new(folder / "logs" / "roof-run.csv", foreign_log(takes[1]), replace=True)
     mapping = folder / "logs" / "roof-run.map.toml"

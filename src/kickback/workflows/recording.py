@@ -1,54 +1,236 @@
-"""``record``: from a stream of lines to takes on disk."""
+"""``record``: from running games to takes on disk, reviewed as they end."""
 
-from collections.abc import Callable
+import time
+from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING, Protocol
 
-from kickback.errors import InputError
-from kickback.files.read import read_take
-from kickback.record.pipe import read_pipe
-from kickback.record.session import Finished, Session
+from kickback.errors import InputError, UsageError
+from kickback.models.drills import Drill
+from kickback.project.settings import Settings
+from kickback.record.addresses import DEFAULT_SOURCES, LOOPBACK, is_loopback, source_of
+from kickback.record.hub import Hub
+from kickback.record.ledger import Begun, Finished, Ledger, Notice
+from kickback.record.limits import Limits
+from kickback.record.take_file import LeftBehind, reason_of, recover
 from kickback.takes.record import Record
-from kickback.takes.take import Take
+from kickback.workflows.coaching import Coach
+from kickback.workflows.live import LiveView, Watch
+from kickback.workflows.reviewing import Review, Reviewer
+from kickback.workflows.running import RunPlan, RunResult, run_all
 
-__all__ = ["Recorded", "record_pipe"]
+if TYPE_CHECKING:
+    from kickback.files.mapping import Mapping
+
+__all__ = ["Observer", "Outcome", "RecordPlan", "record"]
+
+_FRAME = 0.12
 
 
-class Recorded(Record, frozen=True, kw_only=True):
-    """A take that was saved; ``take`` is None with a problem where it cannot be measured."""
+class RecordPlan(Record, frozen=True, kw_only=True):
+    """What to record and how.
 
-    finished: Finished
-    take: Take | None
-    problem: str
-
-
-def record_pipe(
-    descriptor: int, folder: Path, *, gap: float, report: Callable[[Recorded], None]
-) -> Session:
-    """Save takes from a pipe until it ends; ``report`` hears of each.
-
-    Raises InputError where a file cannot be written or no frame came at all.
+    ``sources``: ``-``, files, ``tcp``, ``udp:9000``, ``ws://…``; the three network sources
+    where there are none. ``most``: takes after which to stop. ``token``: what senders
+    must give, needed where ``bind`` is not this machine alone.
     """
-    count = 0
 
-    def on_finish(finished: Finished) -> None:
-        nonlocal count
-        count += 1
-        report(_checked(finished))
+    sources: Sequence[str] = ()
+    folder: Path = Path("takes")
+    gap: float = 2.0
+    limits: Limits = Limits()
+    encoding: str = "jsonl"
+    mapping: "Mapping | None" = None
+    follow: bool = False
+    bind: str = LOOPBACK
+    token: str | None = None
+    origins: tuple[str, ...] = ()
+    drill: Drill | None = None
+    most: int | None = None
+    runs: RunPlan | None = None
 
-    session = Session(folder=folder, gap=gap, on_finish=on_finish)
+
+class Outcome(Record, frozen=True, kw_only=True):
+    """What a recording came to; ``stopped``: by hand."""
+
+    takes: int
+    frames: int
+    refused: int
+    lost: int
+    dropped: int
+    first_refusal: str
+    unsaved: bool
+    stopped: bool
+    runs: Sequence[RunResult] = ()
+
+
+class Observer(Protocol):
+    """Who hears of a recording while it goes on."""
+
+    wants_views: bool
+
+    def found(self, left: LeftBehind) -> None:
+        """Hear of a take that an earlier recorder left open, and that is whole now."""
+
+    def opened(self, addresses: Sequence[str], token: str | None) -> None:
+        """Hear that the sources are open."""
+
+    def begun(self, event: Begun) -> None:
+        """Hear that a take has begun."""
+
+    def said(self, notice: Notice) -> None:
+        """Hear of something worth a sentence."""
+
+    def reviewed(self, review: Review) -> None:
+        """Hear of a take that is saved and measured."""
+
+    def view(self, view: LiveView) -> None:
+        """See the state of the moment."""
+
+    def ran(self, result: RunResult) -> None:
+        """Hear that a run of the game is over."""
+
+
+def record(plan: RecordPlan, settings: Settings, observer: Observer) -> Outcome:
+    """Record until the sources end, the takes are complete, or someone interrupts.
+
+    Raises UsageError for a plan that makes no sense, InputError where a source cannot
+    be opened, the folder cannot be written, or no frame came from sources that ended.
+    """
+    return _Recording(plan, settings, observer).run()
+
+
+class _Recording:
+    """One call of ``record``."""
+
+    def __init__(self, plan: RecordPlan, settings: Settings, observer: Observer) -> None:
+        if not is_loopback(plan.bind) and not plan.token:
+            raise UsageError(
+                f"--bind {plan.bind} lets other machines send; that needs a shared --token"
+            )
+        self.plan, self.observer = plan, observer
+        self.ledger = Ledger(folder=plan.folder, gap=plan.gap, limits=plan.limits)
+        if plan.mapping is not None:
+            self.ledger.mapping, self.ledger.clock = plan.mapping.plain, plan.mapping.clock
+        if plan.drill is not None:
+            self.ledger.answer = _drill_line(plan.drill)
+        self.hub = Hub(self.ledger, token=plan.token)
+        self.reviewer = Reviewer(plan.folder, plan.encoding, settings, plan.drill)
+        self.watch = Watch(self.hub) if observer.wants_views else None
+        self.coach: Coach | None = None
+        self.unsaved = False
+        self._next_view = 0.0
+
+    def run(self) -> Outcome:
+        plan = self.plan
+        _check_folder(plan.folder)
+        for left in recover(plan.folder):
+            self.observer.found(left)
+        words = [word for word in plan.sources if plan.runs is None or word != "-"]
+        if not plan.sources:
+            words = ["tcp:0"] if plan.runs is not None else list(DEFAULT_SOURCES)
+        for word in words:
+            self.hub.add(source_of(word, bind=plan.bind, follow=plan.follow, origins=plan.origins))
+        self.observer.opened([source.address for source in self.hub.sources], plan.token)
+        if plan.drill is not None and plan.runs is None:
+            self.coach = Coach(plan.drill, self.hub)
+        reason, results, stopped = "the end of the recorder", [], False
+        try:
+            if plan.runs is not None:
+                results = run_all(plan.runs, self.hub, self.pump, self.observer.ran)
+            else:
+                while not self._done():
+                    self.pump()
+        except KeyboardInterrupt:
+            reason, stopped = "stopping the recorder", True
+        self.hub.close(reason)
+        self._tell()
+        for review in self.reviewer.close():
+            self.observer.reviewed(review)
+        self._check_frames(stopped=stopped)
+        ledger = self.ledger
+        return Outcome(
+            takes=ledger.takes,
+            frames=ledger.frames,
+            refused=ledger.refused,
+            lost=ledger.lost,
+            dropped=ledger.dropped,
+            first_refusal=ledger.first_refusal,
+            unsaved=self.unsaved,
+            stopped=stopped,
+            runs=results,
+        )
+
+    def pump(self) -> list[Finished]:
+        """Let the hub go round once, pass on what happened, and return the takes that ended."""
+        self.hub.round()
+        cue = self.coach.step() if self.coach is not None else None
+        now = time.monotonic()
+        if self.watch is not None and now >= self._next_view:
+            self._next_view = now + _FRAME
+            self.observer.view(self.watch.view(cue))
+        elif self.watch is None and cue is not None:
+            self.observer.view(_cue_only(cue))
+        finished = self._tell()
+        for review in self.reviewer.reviews():
+            self.observer.reviewed(review)
+        return finished
+
+    def _tell(self) -> list[Finished]:
+        finished = []
+        for event in self.ledger.taken():
+            if isinstance(event, Finished):
+                self.unsaved = self.unsaved or bool(event.problem)
+                self.reviewer.add(event)
+                finished.append(event)
+            elif isinstance(event, Begun):
+                self.observer.begun(event)
+            else:
+                self.observer.said(event)
+        return finished
+
+    def _done(self) -> bool:
+        if self.plan.most is not None and self.ledger.takes >= self.plan.most:
+            return True
+        return all(getattr(source, "ended", False) for source in self.hub.sources)
+
+    def _check_frames(self, *, stopped: bool) -> None:
+        if self.ledger.takes or stopped or self.plan.runs is not None:
+            return
+        detail = f"; {self.ledger.first_refusal}" if self.ledger.first_refusal else ""
+        raise InputError(
+            f"no frame came{detail}", ", ".join(source.address for source in self.hub.sources)
+        )
+
+
+def _cue_only(cue: object) -> LiveView:
+    return LiveView(
+        addresses=(),
+        streams=0,
+        rate=0.0,
+        frames=0,
+        takes=0,
+        lost=0,
+        dropped=0,
+        refused=0,
+        cue=cue,  # type: ignore[arg-type]
+    )
+
+
+def _check_folder(folder: Path) -> None:
+    """Raise InputError where no take could be saved in a folder."""
     try:
-        read_pipe(descriptor, session, gap=gap)
-    except KeyboardInterrupt:
-        session.close()
-    if not count:
-        detail = f"; {session.first_refusal}" if session.first_refusal else ""
-        raise InputError(f"no frame came{detail}", "standard input")
-    return session
+        folder.mkdir(parents=True, exist_ok=True)
+        probe = folder / ".writable"
+        probe.touch()
+        probe.unlink()
+    except OSError as error:
+        raise InputError(
+            f"takes cannot be saved there ({reason_of(error)})", str(folder)
+        ) from error
 
 
-def _checked(finished: Finished) -> Recorded:
-    try:
-        take = read_take(finished.path)
-    except InputError as error:
-        return Recorded(finished=finished, take=None, problem=str(error))
-    return Recorded(finished=finished, take=take, problem="")
+def _drill_line(drill: Drill) -> bytes:
+    import msgspec
+
+    return msgspec.json.encode({"drill": drill.to_mapping()}) + b"\n"

@@ -6,9 +6,9 @@ from pathlib import Path
 from kickback.errors import InputError, UsageError
 from kickback.files.read import TAKE_SUFFIXES
 from kickback.files.write import write_take
-from kickback.models.drills import standard_drill
+from kickback.models.drills import Drill, standard_drill
 from kickback.models.simulate import simulate
-from kickback.project.parameter_sets import read_drill, read_model_parameters
+from kickback.project.parameter_sets import read_model_parameters
 from kickback.takes.header import ParameterSet
 from kickback.takes.record import replace
 from kickback.takes.take import Take
@@ -18,19 +18,19 @@ __all__ = ["simulate_takes", "write_takes"]
 
 def simulate_takes(
     parameter_files: Sequence[str],
-    drill_file: str | None,
-    rates: Sequence[float],
+    drill: Drill | None,
     *,
+    rates: Sequence[float],
     mistakes: Sequence[str] = (),
     integrator: str | None = None,
     jitter: float = 0.0,
     seed: int = 0,
 ) -> list[Take]:
-    """Play a drill with each parameter file at each rate.
+    """Play a drill, a short standard one without, with each parameter file at each rate.
 
     Raises InputError or UsageError for a file, rate or mistake that makes no sense.
     """
-    drill = read_drill(Path(drill_file)) if drill_file else standard_drill()
+    drill = drill or standard_drill()
     sets = [read_model_parameters(Path(file)) for file in parameter_files]
     takes = []
     for item in sets or [ParameterSet(name="default", values={})]:

@@ -1,0 +1,1 @@
+../src/kickback/record/sender.py

@@ -1,0 +1,65 @@
+"""Parquet: the compact encoding, with the header as JSON in the schema's metadata."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import msgspec
+import pyarrow as pa
+from pyarrow import parquet
+
+from kickback.errors import InputError
+from kickback.files.arrow import plain_columns
+from kickback.files.raw import Cells, RawTable
+from kickback.takes.take import Column
+
+__all__ = ["encode_parquet", "read_parquet"]
+
+_KEY = b"kickback"
+
+
+def read_parquet(data: bytes, source: str) -> RawTable:
+    """Read one take's table from the bytes of a Parquet file.
+
+    Raises InputError where it is none, or its header is no JSON object.
+    """
+    try:
+        table = parquet.read_table(pa.BufferReader(data))
+    except (pa.ArrowException, OSError, ValueError) as error:
+        first = str(error).partition("\n")[0]
+        raise InputError(f"is not a sound Parquet file ({first})", source) from error
+    columns: Mapping[str, Cells] | None = plain_columns(table)
+    if columns is None:  # gaps, or cells with parts of their own
+        columns = {name: table.column(name).to_pylist() for name in table.column_names}
+    return RawTable(
+        source=source,
+        header=_header(table.schema.metadata or {}, source),
+        columns=columns,
+        lines=range(1, table.num_rows + 1),
+    )
+
+
+def _header(metadata: Mapping[bytes, bytes], source: str) -> Mapping[str, Any] | None:
+    text = metadata.get(_KEY)
+    if text is None:
+        return None
+    try:
+        header = msgspec.json.decode(text)
+    except (msgspec.DecodeError, RecursionError) as error:
+        raise InputError(f"is not JSON ({error})", f"{source}, header") from error
+    if not isinstance(header, dict):
+        raise InputError("must be a JSON object", f"{source}, header")
+    return header
+
+
+def encode_parquet(
+    header: Mapping[str, Any], names: Sequence[str], columns: Sequence[Column]
+) -> bytes:
+    """Return a table of columns, each of shape (n,), as the bytes of a Parquet file."""
+    arrays = [
+        pa.array(column if column.dtype.kind in "fi" else column.tolist()) for column in columns
+    ]
+    table = pa.Table.from_arrays(arrays, names=list(names))
+    table = table.replace_schema_metadata({_KEY: msgspec.json.encode(header)})
+    sink = pa.BufferOutputStream()
+    parquet.write_table(table, sink)
+    return bytes(sink.getvalue().to_pybytes())

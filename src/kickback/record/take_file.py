@@ -1,0 +1,232 @@
+"""A take on disk while it is being received, and takes that an ended recorder left behind.
+
+While frames come in, the file is called ``NAME.open.jsonl``; it is a readable take at any
+moment. Whoever writes it holds a lock on it, so that the next start can tell a take that
+was left behind from one that another recorder is still writing.
+"""
+
+import contextlib
+import os
+import shutil
+from collections.abc import Mapping
+from pathlib import Path
+from typing import IO, Any
+
+import msgspec
+
+from kickback.files.json_lines import is_end, is_header
+from kickback.takes.record import Record
+
+try:
+    import fcntl
+except ImportError:  # where files have no such locks, an open one cannot be renamed either
+    fcntl = None  # type: ignore[assignment]
+
+__all__ = ["LeftBehind", "TakeFile", "reason_of", "recover", "safe_name"]
+
+_OPEN = ".open.jsonl"
+_BUFFER = 1 << 18
+_TAIL = 1 << 20
+
+
+class LeftBehind(Record, frozen=True, kw_only=True):
+    """A take that a recorder left open when it was ended: its file, made whole, and frames."""
+
+    path: Path
+    frames: int
+
+
+def reason_of(error: OSError) -> str:
+    """Return what the operating system said, as the end of a sentence."""
+    return (error.strerror or str(error)).lower()
+
+
+def safe_name(name: str) -> str:
+    """Return a name from the wire as a file name that cannot leave its folder."""
+    kept = "".join(mark if mark.isalnum() or mark in "-_" else "-" for mark in name)
+    while len(kept.encode()) > 60:
+        kept = kept[:-1]
+    return kept.strip("-") or "take"
+
+
+class TakeFile:
+    """One take, written as it comes; raises OSError where the disk says no."""
+
+    def __init__(self, folder: Path, stem: str, header: Mapping[str, Any]) -> None:
+        folder.mkdir(parents=True, exist_ok=True)
+        self._folder = folder
+        self.path, self._file = _create(folder, stem)
+        self._head = msgspec.json.encode(header) + b"\n"
+        self._pending = [self._head]
+        self._waiting = len(self._head)
+        self.frames = 0
+        self.problem = ""
+        self.size = self._waiting
+        self._saved = 0
+
+    @property
+    def final(self) -> Path:
+        """Return the name that the take has once it is finished."""
+        return self.path.with_name(self.path.name.removesuffix(_OPEN) + ".jsonl")
+
+    def write(self, lines: bytes, frames: int) -> None:
+        """Add whole lines that hold so many frames."""
+        self._pending.append(lines)
+        self._waiting += len(lines)
+        self.size += len(lines)
+        self.frames += frames
+        if self._waiting > _BUFFER:
+            self.flush()
+
+    def flush(self) -> None:
+        """Hand what was written to the operating system, and see that it is still there."""
+        if self._pending:
+            data = b"".join(self._pending)
+            self._pending, self._waiting = [], 0
+            self._write(data)
+        if os.fstat(self._file.fileno()).st_nlink == 0 or not self.path.exists():
+            self._rescue()
+
+    def finish(self, end: Mapping[str, Any]) -> Path:
+        """Write the end object, give the file its final name, and return that.
+
+        The name is never one that exists: another is chosen then. ``problem`` says what
+        could not be written.
+        """
+        self._pending.append(msgspec.json.encode({"end": True, **end}) + b"\n")
+        try:
+            self.flush()
+        except OSError as error:
+            # a take that the disk has no more room for is kept as far as it came
+            self.problem = self.problem or reason_of(error)
+        path = _final_name(self.path)
+        self._file.close()
+        return path
+
+    def _write(self, data: bytes) -> None:
+        rest = memoryview(data)
+        try:
+            while rest:
+                written = self._file.write(rest)
+                rest = rest[written:]
+        except OSError as error:
+            self.problem = reason_of(error)
+            with contextlib.suppress(OSError):
+                # no half line at the end: cut back to the last whole one
+                self._saved += data[: len(data) - len(rest)].rfind(b"\n") + 1
+                self._file.truncate(self._saved)
+                self._file.seek(self._saved)
+            raise
+        self._saved += len(data)
+
+    def _rescue(self) -> None:
+        """Write the take anew: its folder or file has vanished, but its content is open here."""
+        old = self._file
+        self._folder.mkdir(parents=True, exist_ok=True)
+        self.path, self._file = _create(self._folder, self.path.name.removesuffix(_OPEN))
+        old.seek(0)
+        shutil.copyfileobj(old, self._file)
+        old.close()
+
+
+def _create(folder: Path, stem: str) -> tuple[Path, IO[bytes]]:
+    """Create a file for a take under a name that none has, locked against the next start."""
+    number = 1
+    while True:
+        name = stem if number == 1 else f"{stem}-{number}"
+        number += 1
+        path = folder / f"{name}{_OPEN}"
+        if any(folder.glob(f"{_plain(name)}.*")):
+            continue
+        try:
+            file = path.open("x+b", buffering=0)
+        except FileExistsError:
+            continue
+        if fcntl is not None:
+            fcntl.flock(file.fileno(), fcntl.LOCK_EX | fcntl.LOCK_NB)
+        return path, file
+
+
+def _plain(name: str) -> str:
+    """Return a name as a pattern that fits only itself."""
+    return "".join(f"[{mark}]" if mark in "*?[" else mark for mark in name)
+
+
+def _final_name(path: Path) -> Path:
+    """Rename a finished take; replaces nothing."""
+    stem = path.name.removesuffix(_OPEN)
+    number = 1
+    while True:
+        target = path.with_name(f"{stem}.jsonl" if number == 1 else f"{stem}-{number}.jsonl")
+        number += 1
+        try:
+            os.link(path, target)
+        except FileExistsError:
+            continue
+        except OSError:  # a file system without links
+            if target.exists():
+                continue
+            path.rename(target)
+            return target
+        path.unlink()
+        return target
+
+
+def recover(folder: Path) -> list[LeftBehind]:
+    """Make whole the takes that an ended recorder left open in a folder.
+
+    A cut-off last line is left out, an end object says what happened, and the file gets
+    its final name. Takes that another recorder is writing are left alone.
+    """
+    found = []
+    for path in sorted(folder.glob(f"*{_OPEN}")):
+        try:
+            with path.open("r+b") as file:
+                if fcntl is not None:
+                    fcntl.flock(file.fileno(), fcntl.LOCK_EX | fcntl.LOCK_NB)
+                frames = _made_whole(file)
+                final = path
+                if frames:
+                    final = _final_name(path)
+                else:
+                    path.unlink()  # no frame had arrived: there is no take
+        except OSError:  # locked: another recorder's
+            continue
+        if frames:
+            found.append(LeftBehind(path=final, frames=frames))
+    return found
+
+
+def _made_whole(file: IO[bytes]) -> int:
+    """Cut a torn last line off, add an end object, and return the number of frames."""
+    file.seek(0)
+    lines, last = 0, b""
+    size = 0
+    for line in file:
+        if not line.endswith(b"\n") and not _is_json(line):
+            break
+        lines, last, size = lines + 1, line, size + len(line)
+    ended = _is(last, is_end)
+    file.seek(0)
+    headed = _is(file.readline(_TAIL), is_header)
+    frames = lines - headed - ended
+    file.truncate(size)
+    file.seek(size)
+    if not last.endswith(b"\n"):
+        file.write(b"\n")
+    if not ended:
+        end = {"end": True, "frames": frames, "ended_by": "the end of the recorder"}
+        file.write(msgspec.json.encode(end) + b"\n")
+    return frames
+
+
+def _is_json(line: bytes) -> bool:
+    try:
+        msgspec.json.decode(line)
+    except (msgspec.DecodeError, RecursionError):
+        return False
+    return True
+
+
+def _is(line: bytes, kind: Any) -> bool:
+    return bool(_is_json(line) and kind(msgspec.json.decode(line)))

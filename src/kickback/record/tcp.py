@@ -1,0 +1,138 @@
+"""TCP: a listening socket, and a stream for each sender that connects."""
+
+import re
+import socket
+import time
+
+from kickback.errors import InputError
+from kickback.record.hub import Hub, Stream
+
+__all__ = ["Connection", "TcpSource", "listening_socket"]
+
+_GULP = 1 << 18
+_ACCEPTS = 16
+_HTTP = re.compile(rb"[A-Z]{3,8} [^\r\n]{1,2000} HTTP/\d")
+
+
+def listening_socket(kind: socket.SocketKind, host: str, port: int, address: str) -> socket.socket:
+    """Return a bound, non-blocking socket; raises InputError where the address is no use."""
+    try:
+        family, _, _, _, place = socket.getaddrinfo(host, port, type=kind)[0]
+        sock = socket.socket(family, kind)
+    except OSError as error:
+        raise InputError(f"is no address to listen on ({error.strerror})", address) from error
+    try:
+        if kind is socket.SOCK_STREAM:
+            sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        sock.bind(place)
+        if kind is socket.SOCK_STREAM:
+            sock.listen(64)
+    except OSError as error:
+        sock.close()
+        raise InputError(
+            f"cannot be listened on ({error.strerror}); another port, or 0 for any, may do",
+            address,
+        ) from error
+    sock.setblocking(False)
+    return sock
+
+
+class TcpSource:
+    """Lines over TCP connections."""
+
+    scheme = "tcp"
+
+    def __init__(self, host: str, port: int) -> None:
+        self._host, self._port = host, port
+        self._socket: socket.socket | None = None
+        self._hub: Hub | None = None
+
+    @property
+    def address(self) -> str:
+        """Return the address that a sender connects to."""
+        host = f"[{self._host}]" if ":" in self._host else self._host
+        return f"{self.scheme}://{host}:{self._port}"
+
+    def open(self, hub: Hub) -> None:
+        """Begin to listen."""
+        self._hub = hub
+        self._socket = listening_socket(socket.SOCK_STREAM, self._host, self._port, self.address)
+        self._port = self._socket.getsockname()[1]
+        hub.watch(self._socket, self._ready)
+
+    def close(self) -> None:
+        """Listen no more; connections stay until the hub ends them."""
+        if self._socket is not None and self._hub is not None:
+            self._hub.forget(self._socket)
+            self._socket.close()
+            self._socket = None
+
+    def _ready(self) -> int:
+        for _ in range(_ACCEPTS):
+            if self._socket is None or self._hub is None:
+                break
+            try:
+                sock, peer = self._socket.accept()
+            except OSError:  # none left, or gone again
+                break
+            sock.setblocking(False)
+            self._connect(self._hub, sock, f"{self.scheme} {peer[0]}:{peer[1]}")
+        return 0
+
+    def _connect(self, hub: Hub, sock: socket.socket, origin: str) -> None:
+        Connection(hub, sock, origin)
+
+
+class Connection:
+    """One sender's socket. Never waits: what a sender does not take at once it does not get."""
+
+    def __init__(self, hub: Hub, sock: socket.socket, origin: str) -> None:
+        self._hub, self._socket = hub, sock
+        stream = hub.stream(origin, self._close, guarded=True)
+        if stream is None:
+            self._send(b'{"error": "too many connections"}\n')
+            sock.close()
+            return
+        self._stream: Stream = stream
+        hub.watch(sock, self._ready)
+
+    def _close(self) -> None:
+        self._hub.forget(self._socket)
+        self._socket.close()
+
+    def _ready(self) -> int:
+        try:
+            data = self._socket.recv(_GULP)
+        except BlockingIOError:
+            return 0
+        except OSError:  # the sender died
+            data = b""
+        if not data:
+            self._hub.end(self._stream)
+            return 0
+        self._stream.heard = time.monotonic()
+        self._take_in(data)
+        session = self._stream.session
+        for line in session.replies:
+            self._answer(line)
+        session.replies.clear()
+        if session.rejected:
+            self._hub.end(self._stream, "its refusal")
+        return len(data)
+
+    def _take_in(self, data: bytes) -> None:
+        session = self._stream.session
+        if not session.seen_frames and _HTTP.match(data):
+            # a web page can make a browser send lines here: they are not let in
+            session.reject("speaks HTTP; a browser's game sends to the ws:// address")
+        else:
+            session.feed(data)
+
+    def _answer(self, line: bytes) -> None:
+        self._send(line)
+
+    def _send(self, data: bytes) -> None:
+        try:
+            self._socket.send(data)
+        except OSError:
+            return

@@ -1,0 +1,139 @@
+"""The live view of a recorder on a terminal."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from kickback.show.numbers import plain
+from kickback.workflows.coaching import Cue
+from kickback.workflows.live import Figure, LiveSubject, LiveView
+
+__all__ = ["braille", "cue_text", "render_view"]
+
+_DOTS = ((0x01, 0x08), (0x02, 0x10), (0x04, 0x20), (0x40, 0x80))
+_HEIGHT = 7
+_NARROWEST = 40
+_STAGES = {"waiting": "yellow", "countdown": "yellow", "playing": "bold green", "pause": "cyan"}
+_SHORT = {
+    "apex_height": "apex",
+    "air_time": "air time",
+    "distance": "distance",
+    "top_speed": "top speed",
+    "time_to_90": "to 90 %",
+    "stop_distance": "stop",
+    "time": "turn",
+}
+
+
+def render_view(view: LiveView, width: int) -> Any:
+    """Return the view as a Rich renderable, no wider than ``width``."""
+    from rich import box
+    from rich.console import Group
+    from rich.panel import Panel
+
+    parts: list[Any] = [_counts(view)]
+    if view.cue is not None:
+        parts += ["", *_cue(view.cue, width)]
+    for subject in view.subjects[:3]:
+        parts += ["", *_subject(subject, width)]
+    title = f"recording · {view.streams} connected · {view.takes} saved"
+    return Panel(
+        Group(*parts),
+        title=title,
+        title_align="left",
+        subtitle="Ctrl-C ends",
+        subtitle_align="right",
+        box=box.HORIZONTALS,
+        border_style="dim",
+        width=min(width, 110),
+    )
+
+
+def _counts(view: LiveView) -> Any:
+    from rich.text import Text
+
+    text = Text()
+    text.append(f"{view.rate:8.1f} frames/s", style="bold" if view.rate else "dim")
+    text.append(f"   {view.frames:,} frames", style="default")
+    for name, count in (
+        ("lost", view.lost),
+        ("dropped", view.dropped),
+        ("refused", view.refused),
+    ):
+        text.append(f"   {name} {count:,}", style="bold red" if count else "dim")
+    return text
+
+
+def _cue(cue: Cue, width: int) -> list[Any]:
+    """Return what a person is told: now, what comes next, and how far the drill is."""
+    from rich.text import Text
+
+    bar = min(40, width - 30)
+    done = round(bar * cue.share)
+    now = Text("  now   ", style="dim").append(
+        cue.now.upper() if cue.stage != "playing" else cue.now
+    )
+    now.stylize(_STAGES[cue.stage], 8)
+    if cue.stage != "waiting":
+        now.append(f"   {max(0.0, cue.left):.1f} s", style="bold")
+    lines = [now]
+    if cue.after:
+        lines.append(Text("  next  ", style="dim").append(cue.after, style="default"))
+    if cue.stage == "playing":
+        lines.append(Text("  ").append("━" * done, "green").append("━" * (bar - done), "dim"))
+    return lines
+
+
+def cue_text(cue: Cue) -> str:
+    """Return a cue as one plain line."""
+    if cue.stage == "waiting":
+        return cue.now
+    after = f", then {cue.after}" if cue.after else ""
+    return f"{cue.now} ({cue.left:.1f} s){after}"
+
+
+def _subject(subject: LiveSubject, width: int) -> list[Any]:
+    from rich.text import Text
+
+    head = Text(f"  {subject.name}", style="bold")
+    if subject.speed is not None:
+        head.append(f"   speed {plain(subject.speed):>7} {subject.unit}/s", style="default")
+    if subject.height is not None:
+        head.append(
+            f"   height {plain(round(subject.height, 3)):>7} {subject.unit}", style="default"
+        )
+    phases = " · ".join(word for word in (subject.travel, subject.vertical) if word)
+    head.append(f"   {phases}", style="cyan")
+    lines: list[Any] = [head]
+    if len(subject.trail) > 1:
+        columns = max(_NARROWEST, min(100, width - 8))
+        lines += [
+            Text(f"    {row}", style="green") for row in braille(subject.trail, columns, _HEIGHT)
+        ]
+    for name, figures in (("last jump", subject.jump), ("last run", subject.run)):
+        if figures:
+            lines.append(Text(f"  {name:<10}", style="dim").append(_figures(figures), "default"))
+    return lines
+
+
+def _figures(figures: Sequence[Figure]) -> str:
+    return "   ".join(
+        f"{_SHORT[figure.metric.partition('.')[2]]} {plain(figure.value)} {figure.unit}"
+        for figure in figures
+    )
+
+
+def braille(points: Sequence[tuple[float, float]], columns: int, rows: int) -> list[str]:
+    """Return points as lines of braille dots, y up, both axes to the same scale."""
+    wide, high = 2 * columns, 4 * rows
+    xs, ys = [x for x, _ in points], [y for _, y in points]
+    scale = max((max(xs) - min(xs)) / (wide - 1), (max(ys) - min(ys)) / (high - 1), 1e-9)
+    left, low = min(xs), min(ys)
+    cells = [[0] * columns for _ in range(rows)]
+    for x, y in points:
+        across, up = round((x - left) / scale), round((y - low) / scale)
+        down = high - 1 - up
+        cells[down // 4][across // 2] |= _DOTS[down % 4][across % 2]
+    lines = ["".join(chr(0x2800 + cell) for cell in row).rstrip("\u2800") for row in cells]
+    while len(lines) > 1 and not lines[0]:
+        lines.pop(0)
+    return lines

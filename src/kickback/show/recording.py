@@ -1,0 +1,123 @@
+"""What a recorder says: plain lines, and a table for each take."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from kickback.comparison.compare import MetricChange
+from kickback.metrics.record import Measurement
+from kickback.record.ledger import Finished
+from kickback.show.console import Printer
+from kickback.show.numbers import Units
+from kickback.show.tables import VERDICT_STYLES, empty_table, styled
+from kickback.workflows.reviewing import Review
+from kickback.workflows.running import RunResult
+
+__all__ = ["finished_line", "run_line", "show_review", "show_runs"]
+
+
+def finished_line(review: Review) -> str:
+    """Return one sentence on a saved take."""
+    finished, take = review.finished, review.take
+    if take is None:
+        text = f"{finished.path}: {finished.frames} frames kept, but {review.problem}"
+    else:
+        text = (
+            f"{finished.path}: {len(take)} frames, {take.duration:.1f} s at"
+            f" {take.frame_rate:.4g} frames/s, ended by {finished.ended_by}"
+        )
+    counts = [
+        f"{count} {what}"
+        for count, what in (
+            (finished.dropped, "dropped by the sender"),
+            (finished.lost, "lost on the way"),
+            (finished.refused, "lines refused"),
+        )
+        if count
+    ]
+    if finished.problem:
+        counts.append(f"the rest was not saved: {finished.problem}")
+    return "; ".join([text, *counts])
+
+
+def show_review(printer: Printer, review: Review, units: Units) -> None:
+    """Print a take's metrics and how each differs from the takes before."""
+    printer.line(finished_line(review), style="bold" if review.take is not None else "bold red")
+    known = [item for item in review.measured if item.value is not None]
+    again = bool(review.last_time_name) and review.last_time_name != review.before_name
+    if known:
+        printer.table(lambda narrow: _table(review, known, units, again=again, narrow=narrow))
+        if review.before_name:
+            printer.line(f"before: {review.before_name}", style="dim")
+        if again:
+            printer.line(
+                f"last time, the same drill and parameter set: {review.last_time_name}", style="dim"
+            )
+        elif review.last_time_name:
+            printer.line("the take before was of the same drill and parameter set", style="dim")
+    for sentence in review.missing:
+        printer.line(f"missing: {sentence}", style="yellow")
+
+
+def _table(
+    review: Review, known: Sequence[Measurement], units: Units, *, again: bool, narrow: bool
+) -> Any:
+    """Return the table; a narrow one has no frames and tiles."""
+    headings = ["this take", *([] if narrow else [" "])]
+    if review.before_name:
+        headings.append("than before")
+    if again:
+        headings.append("than last time")
+    table = empty_table("metric", *headings)
+    for item in known:
+        cells: list[Any] = [item.metric, units.show(item.value, item.unit)]
+        if not narrow:
+            cells.append(units.also(item.value, item.unit))
+        if review.before_name:
+            cells.append(_change(review.before.get(item.metric), units))
+        if again:
+            cells.append(_change(review.last_time.get(item.metric), units))
+        table.add_row(*cells)
+    return table
+
+
+def _change(change: MetricChange | None, units: Units) -> Any:
+    if change is None:
+        return ""
+    if change.change is None or change.verdict == "same":
+        return styled("new" if change.verdict == "new" else "same", "dim")
+    share = change.change_relative
+    relative = f" ({share:+.1%})" if share is not None else ""
+    sign = "+" if change.change > 0 else ""
+    # a change is no fault while someone is tuning: colour says only that it is more than noise
+    style = "bold yellow" if change.verdict == "regressed" else VERDICT_STYLES[change.verdict]
+    return styled(f"{sign}{units.show(change.change, change.unit)}{relative}", style)
+
+
+def run_line(result: RunResult) -> str:
+    """Return one sentence on a run."""
+    takes = _takes(result.takes)
+    return f"run {result.name}: {result.problem or 'done'}; {takes}"
+
+
+def show_runs(printer: Printer, results: Sequence[RunResult]) -> None:
+    """Print what became of each run."""
+    failed = sum(bool(result.problem) for result in results)
+    table = empty_table("run", "takes", "frames", "result")
+    for result in results:
+        table.add_row(
+            result.name,
+            str(len(result.takes)),
+            str(sum(item.frames for item in result.takes)),
+            styled(result.problem or "done", "bold red" if result.problem else "green"),
+        )
+    printer.table(lambda narrow: table)  # noqa: ARG005 - one width only
+    printer.line(
+        f"{failed} of {len(results)} runs failed." if failed else f"All {len(results)} runs done.",
+        style="bold red" if failed else "green",
+    )
+
+
+def _takes(takes: Sequence[Finished]) -> str:
+    if not takes:
+        return "no take"
+    return ", ".join(f"{item.path.name} ({item.frames} frames)" for item in takes)

@@ -1,0 +1,189 @@
+"""After each take: what it measures, and how that differs from takes before it."""
+
+import os
+import queue
+import threading
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+
+import msgspec
+
+from kickback.comparison.compare import MetricChange, compare
+from kickback.errors import InputError, KickbackError
+from kickback.files.read import TAKE_SUFFIXES, read_take
+from kickback.files.write import write_take
+from kickback.metrics.measure import measure
+from kickback.metrics.record import Measurement
+from kickback.models.drills import Drill
+from kickback.project.settings import Settings
+from kickback.record.ledger import Finished
+from kickback.takes.record import Record, replace
+from kickback.takes.take import Take
+from kickback.workflows.coaching import missing_parts
+
+__all__ = ["Review", "Reviewer"]
+
+_LOOK_BACK = 40
+
+
+class Review(Record, frozen=True, kw_only=True):
+    """A take that was saved, what it measures, and the changes against earlier takes.
+
+    ``take`` is None, with a problem, where it cannot be measured. ``before`` and ``last_time``
+    are the take before and the last one of the same drill and parameter set, by metric;
+    empty, with a name of "", where there is none. ``missing``: parts of the drill.
+    """
+
+    finished: Finished
+    take: Take | None = None
+    problem: str = ""
+    measured: Sequence[Measurement] = ()
+    before_name: str = ""
+    before: Mapping[str, MetricChange] = {}
+    last_time_name: str = ""
+    last_time: Mapping[str, MetricChange] = {}
+    missing: Sequence[str] = ()
+
+
+class Reviewer:
+    """Reviews takes in a thread of its own, so that receiving goes on meanwhile.
+
+    Takes get the ``encoding`` that was asked for. ``reviews`` gives what is ready.
+    """
+
+    def __init__(
+        self, folder: Path, encoding: str, settings: Settings, drill: Drill | None
+    ) -> None:
+        self._folder, self._encoding = folder, encoding
+        self._settings, self._drill = settings, drill
+        self._waiting: queue.Queue[Finished | None] = queue.Queue()
+        self._ready: queue.Queue[Review] = queue.Queue()
+        self._last: dict[str, Path] = {}
+        self._thread = threading.Thread(target=self._work, daemon=True, name="review")
+        self._thread.start()
+
+    def add(self, finished: Finished) -> None:
+        """Have a take reviewed."""
+        self._waiting.put(finished)
+
+    def reviews(self) -> list[Review]:
+        """Return the reviews that are ready."""
+        found = []
+        while not self._ready.empty():
+            found.append(self._ready.get())
+        return found
+
+    def close(self) -> list[Review]:
+        """Wait for the reviews under way, and return them."""
+        self._waiting.put(None)
+        self._thread.join()
+        return self.reviews()
+
+    def _work(self) -> None:
+        while (finished := self._waiting.get()) is not None:
+            self._ready.put(self._review(finished))
+
+    def _review(self, finished: Finished) -> Review:
+        try:
+            take, foreign = self._read(finished.path)
+            path = self._encoded(finished.path, take, foreign=foreign)
+            finished = replace(finished, path=path)
+            measured = measure(take)
+        except (KickbackError, OSError) as error:
+            return Review(finished=finished, problem=str(error))
+        earlier = self._earlier(finished.path, take)
+        before = self._last.get(take.header.subject) or next(iter(earlier), None)
+        again = next((path for path in earlier if _same_exercise(path, take)), None)
+        self._last[take.header.subject] = finished.path
+        known = {path: self._changes(path, take) for path in {before, again} if path is not None}
+        return Review(
+            finished=finished,
+            take=take,
+            measured=list(measured),
+            before_name=before.name if before and known[before] else "",
+            before=known.get(before, {}) if before else {},
+            last_time_name=again.name if again and known[again] else "",
+            last_time=known.get(again, {}) if again else {},
+            missing=self._missing(take),
+        )
+
+    def _missing(self, take: Take) -> list[str]:
+        if self._drill is None or take.header.drill != self._drill.name:
+            return []
+        return missing_parts(take, self._drill)
+
+    def _read(self, path: Path) -> tuple[Take, bool]:
+        """Return a take, and whether it is in a foreign log's form still.
+
+        As everywhere, the project's own mapping serves takes that lack our columns.
+        """
+        try:
+            return read_take(path), "mapping" in _header_of(path)
+        except InputError:
+            if self._settings.mapping is None:
+                raise
+            return read_take(path, self._settings.mapping), True
+
+    def _encoded(self, path: Path, take: Take, *, foreign: bool) -> Path:
+        """Put a take into the encoding that was asked for, and a foreign log into our form."""
+        if self._encoding == "jsonl":
+            if foreign:
+                write_take(take, path)
+            return path
+        target = path.with_name(path.name.removesuffix("jsonl") + self._encoding)
+        number = 1
+        while target.exists():
+            number += 1
+            stem = path.name.removesuffix(".jsonl")
+            target = path.with_name(f"{stem}-{number}.{self._encoding}")
+        write_take(take, target)
+        path.unlink()
+        return target
+
+    def _earlier(self, path: Path, take: Take) -> list[Path]:
+        """Return the folder's newest takes of the subject before this one, newest first."""
+        files = [
+            Path(item.path)
+            for item in sorted(
+                os.scandir(self._folder), key=lambda item: item.stat().st_mtime_ns, reverse=True
+            )
+            if item.name.endswith(TAKE_SUFFIXES) and ".open." not in item.name
+        ]
+        others = [item for item in files if item.name != path.name][:_LOOK_BACK]
+        return [
+            item
+            for item in others
+            if _header_of(item).get("subject", "subject") == take.header.subject
+        ]
+
+    def _changes(self, path: Path, take: Take) -> dict[str, MetricChange]:
+        """Return the changes against an earlier take, by metric; none where it is unsound."""
+        settings = self._settings
+        try:
+            base = read_take(path)
+            rows = compare([base], [take], budgets=settings.budgets, targets=settings.targets).rows
+        except (KickbackError, OSError):
+            return {}
+        return {row.metric: row for row in rows}
+
+
+def _same_exercise(path: Path, take: Take) -> bool:
+    """Whether a take has the same drill and parameter set; takes without either have not."""
+    header = _header_of(path)
+    parameters = header.get("parameters")
+    name = parameters.get("name") if isinstance(parameters, dict) else None
+    own = (take.header.drill, take.header.parameters_name)
+    return own != (None, None) and (header.get("drill"), name) == own
+
+
+def _header_of(path: Path) -> Mapping[str, object]:
+    """Return a take's header, without reading the take where that can be; {} for none."""
+    try:
+        if path.suffix not in {".jsonl", ".csv"}:
+            return read_take(path).header.to_mapping()
+        with path.open("rb") as file:
+            line = file.readline(1 << 20)
+        value = msgspec.json.decode(line.lstrip(b"# "))
+    except (KickbackError, OSError, msgspec.DecodeError, RecursionError):
+        return {}
+    return value if isinstance(value, dict) else {}

@@ -1,0 +1,240 @@
+"""Running the game itself: every rate, parameter set and repeat, one after another."""
+
+import contextlib
+import os
+import shlex
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable, Mapping, Sequence
+from pathlib import Path
+from typing import IO, Any
+
+from kickback.errors import UsageError
+from kickback.project.parameter_sets import read_parameter_set
+from kickback.record.hub import Hub
+from kickback.record.ledger import Finished
+from kickback.record.pipe import PipeSource
+from kickback.record.take_file import safe_name
+from kickback.takes.record import Record
+
+__all__ = ["RunPlan", "RunResult", "run_all"]
+
+_GRACE = 2.0
+
+
+class RunPlan(Record, frozen=True, kw_only=True):
+    """How to run the game.
+
+    ``command`` is split as a shell would and may hold ``{address}``, ``{tcp}``, ``{udp}``,
+    ``{ws}``, ``{rate}``, ``{parameters}``, ``{drill}``, ``{repeat}`` and ``{name}``. With
+    ``piped`` the game's standard output is what is recorded. ``timeout`` is for each run, s.
+    """
+
+    command: str
+    rates: Sequence[float] = ()
+    parameters: Sequence[str] = ()
+    repeats: int = 1
+    timeout: float = 60.0
+    drill_file: str = ""
+    drill_name: str = ""
+    token: str = ""
+    piped: bool = False
+
+
+class RunResult(Record, frozen=True, kw_only=True):
+    """One run: its name, its takes, and what went wrong, "" where nothing did."""
+
+    name: str
+    takes: Sequence[Finished]
+    problem: str
+
+
+class _Run(Record, frozen=True, kw_only=True):
+    name: str
+    rate: float | None
+    parameters: str
+    repeat: int
+    header: Mapping[str, Any]
+
+
+def run_all(
+    plan: RunPlan,
+    hub: Hub,
+    pump: Callable[[], list[Finished]],
+    report: Callable[[RunResult], None],
+) -> list[RunResult]:
+    """Run the game for every rate, parameter set and repeat; a run that fails ends no other.
+
+    Raises UsageError for a command that cannot be split, InputError for a parameter file
+    that is none.
+    """
+    _check(plan)
+    try:
+        words = shlex.split(plan.command)
+    except ValueError as error:
+        raise UsageError(f"--run: the command cannot be split ({error})") from error
+    if not words:
+        raise UsageError("--run: the command is empty")
+    if words[0] == "kickback":  # this very program, wherever it is installed
+        words = [sys.executable, "-m", "kickback", *words[1:]]
+    results = []
+    for run in _runs(plan):
+        results.append(_one(plan, run, words, hub, pump))
+        report(results[-1])
+    return results
+
+
+def _check(plan: RunPlan) -> None:
+    """Raise UsageError where a placeholder has nothing to stand for."""
+    for key, given in (
+        ("rate", plan.rates),
+        ("parameters", plan.parameters),
+        ("drill", plan.drill_file),
+    ):
+        if "{" + key + "}" in plan.command and not given:
+            raise UsageError(f"--run: the command has {{{key}}}, but no --{key} is given")
+
+
+def _runs(plan: RunPlan) -> list[_Run]:
+    found = []
+    for file in plan.parameters or ("",):
+        header: dict[str, Any] = {}
+        if file:
+            header["parameters"] = read_parameter_set(Path(file)).to_mapping()
+        if plan.drill_name:
+            header["drill"] = plan.drill_name
+        for rate in plan.rates or (None,):
+            for repeat in range(1, plan.repeats + 1):
+                name = header["parameters"]["name"] if file else "run"
+                name += f"-{rate:g}" if rate is not None else ""
+                name += f"-{repeat}" if plan.repeats > 1 else ""
+                full = header | ({"frame_rate": rate} if rate is not None else {})
+                found.append(
+                    _Run(name=name, rate=rate, parameters=file, repeat=repeat, header=full)
+                )
+    return found
+
+
+def _one(
+    plan: RunPlan, run: _Run, words: Sequence[str], hub: Hub, pump: Callable[[], list[Finished]]
+) -> RunResult:
+    """Run the game once; its takes get the run's name."""
+    named = bool(plan.parameters or plan.rates or plan.repeats > 1)
+    hub.ledger.stem = safe_name(run.name) if named else ""
+    hub.ledger.defaults = run.header
+    pump()
+    values = _placeholders(plan, run, hub)
+    argv = [_filled(word, values) for word in words]
+    env = {**os.environ, **{f"KICKBACK_{key.upper()}": value for key, value in values.items()}}
+    with tempfile.TemporaryFile() as output:
+        try:
+            game = subprocess.Popen(  # noqa: S603 - running the user's command is what --run is for
+                argv,
+                env=env,
+                stdin=subprocess.DEVNULL,
+                stdout=subprocess.PIPE if plan.piped else output,
+                stderr=output,
+                start_new_session=True,
+            )
+        except OSError as error:
+            reason = f"'{argv[0]}' cannot be started ({error.strerror})"
+            return RunResult(name=run.name, takes=(), problem=reason)
+        try:
+            takes, problem = _attend(plan, game, hub, pump)
+        finally:
+            _stop(game)
+        if not problem and game.returncode not in {0, -signal.SIGTERM, None}:
+            problem = f"the game failed with status {game.returncode}{_last_words(output)}"
+    if not problem and not takes:
+        problem = "the game sent no frame"
+    return RunResult(name=run.name, takes=takes, problem=problem)
+
+
+def _attend(
+    plan: RunPlan, game: "subprocess.Popen[bytes]", hub: Hub, pump: Callable[[], list[Finished]]
+) -> tuple[list[Finished], str]:
+    """Receive what a game sends until it has ended, has nothing more to send, or hangs."""
+    takes: list[Finished] = []
+    if plan.piped and game.stdout is not None:
+        hub.add(PipeSource(game.stdout.fileno(), "the game's output"))
+    began = time.monotonic()
+    quiet_since = None
+    problem = ""
+    while True:
+        takes += pump()
+        now = time.monotonic()
+        busy = any(s.session.open_takes for s in hub.streams)
+        if game.poll() is not None and not _still_sending(hub, now, busy=busy):
+            break
+        if now - began > plan.timeout:
+            problem = f"the game was ended after {plan.timeout:g} s (--timeout)"
+            break
+        # a game that has sent its take and goes on running for nothing is done as well
+        quiet_since = None if busy or not takes else quiet_since or now
+        if quiet_since is not None and now - quiet_since > max(_GRACE, hub.ledger.gap):
+            break
+    _stop(game)
+    for stream in list(hub.streams):
+        hub.end(stream, "the end of the run")
+    takes += pump()
+    if plan.piped and hub.sources and isinstance(hub.sources[-1], PipeSource):
+        hub.sources.pop()
+    if plan.piped and game.stdout is not None:
+        game.stdout.close()
+    return takes, problem
+
+
+def _still_sending(hub: Hub, now: float, *, busy: bool) -> bool:
+    """Whether something of a game that has ended may still be on its way."""
+    heard = [stream.heard for stream in hub.streams]
+    return bool(heard) and now - max(heard) < (0.5 if busy else 0.2)
+
+
+def _stop(game: "subprocess.Popen[bytes]") -> None:
+    """End a game and what it started, gently first."""
+    if game.poll() is not None:
+        return
+    for kind in (signal.SIGTERM, getattr(signal, "SIGKILL", signal.SIGTERM)):
+        with contextlib.suppress(OSError):
+            if hasattr(os, "killpg"):
+                os.killpg(game.pid, kind)
+            else:
+                game.terminate()
+        try:
+            game.wait(_GRACE)
+        except subprocess.TimeoutExpired:
+            continue
+        return
+
+
+def _placeholders(plan: RunPlan, run: _Run, hub: Hub) -> dict[str, str]:
+    addresses = {source.address.partition(":")[0]: source.address for source in hub.sources}
+    first = hub.sources[0].address if hub.sources else ""
+    return {
+        "address": first,
+        **{scheme: addresses.get(scheme, "") for scheme in ("tcp", "udp", "ws")},
+        "rate": "" if run.rate is None else f"{run.rate:g}",
+        "parameters": run.parameters,
+        "drill": plan.drill_file,
+        "repeat": str(run.repeat),
+        "name": run.name,
+        "token": plan.token,
+    }
+
+
+def _filled(word: str, values: Mapping[str, str]) -> str:
+    for key, value in values.items():
+        word = word.replace("{" + key + "}", value)
+    return word
+
+
+def _last_words(output: IO[bytes]) -> str:
+    """Return the last line that a game printed, for a message."""
+    output.seek(0, os.SEEK_END)
+    output.seek(max(0, output.tell() - 4096))
+    lines = output.read().decode(errors="replace").split("\n")
+    said = [line.strip() for line in lines if line.strip()]
+    return f": {said[-1][:200]}" if said else ""
