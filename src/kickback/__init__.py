@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from kickback.metrics.measure import measure
     from kickback.models.simulate import simulate
     from kickback.motion.analyse import analyse
+    from kickback.record.sender import Recorder
     from kickback.takes.take import Take
 
 __version__ = "0.1.0"
@@ -26,6 +27,7 @@ __version__ = "0.1.0"
 __all__ = [
     "InputError",
     "KickbackError",
+    "Recorder",
     "Take",
     "analyse",
     "compare",
@@ -39,6 +41,7 @@ __all__ = [
 _HOMES = {
     "InputError": "kickback.errors",
     "KickbackError": "kickback.errors",
+    "Recorder": "kickback.record.sender",
     "Take": "kickback.takes.take",
     "analyse": "kickback.motion.analyse",
     "compare": "kickback.comparison.compare",

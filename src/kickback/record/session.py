@@ -66,6 +66,7 @@ class Session:
     plays_drill: bool = False
     _header: dict[str, Any] = field(default_factory=dict)
     _names: list[str] | None = None
+    _csv: list[str] | None = None
     _open: dict[str, OpenTake] = field(default_factory=dict)
     _line: int = 0
     _rest: bytes = b""
@@ -216,7 +217,7 @@ class Session:
             value = _decoded(text.lstrip(b"#").strip())  # anything else is a comment
             if isinstance(value, dict):
                 self._new_header(value)
-                self._names = None
+                self._csv = None
         else:
             self._feed_csv(text)
 
@@ -243,7 +244,7 @@ class Session:
             self._refuse("is not JSON")
         elif is_header(value):
             self._new_header(value)
-        elif is_end(value) and (not self.ledger.mapping or value["end"] is True):
+        elif is_end(value):
             self._mark(value)
             if not self._late:
                 self.cut("its end object")
@@ -252,34 +253,33 @@ class Session:
             if value and set(value) <= _MARKS:
                 self._mark(value)
                 return
-            # a mapped log's own subject and time columns have other names
-            subject = "" if self.ledger.mapping else str(value.get("subject", ""))
-            self._frame(text, subject, value, None)
+            self._frame(text, str(value.get("subject", "")), value, None)
         else:
-            names = self._names or self._header.get("columns")
-            if not isinstance(names, list) or len(names) != len(value):
+            names = self._names
+            if names is None or len(names) != len(value):
                 self._refuse("is an array that does not fit a header's 'columns'")
                 return
             self._frame(text, _subject_in(names, value), value, names)
 
     def _feed_csv(self, text: bytes) -> None:
         words = text.decode("utf-8", errors="replace")
-        if self._names is None:
+        if self._csv is None:
             self._delimiter = max(",;\t", key=words.count)
-        cells = next(csv.reader([words], delimiter=self._delimiter), [])
+        try:
+            cells = next(csv.reader([words], delimiter=self._delimiter), [])
+        except csv.Error:
+            cells = []
         values = [_cell(cell, decimal_comma=self._delimiter != ",") for cell in cells]
-        if self._names is None or cells == self._names:
+        if self._csv is None or cells == self._csv:
             if any(not isinstance(value, str) for value in values) or len(cells) < 2:
                 self._refuse("is no frame: expected JSON, or CSV column names before CSV rows")
-            elif self._names is None:
-                self._names = [cell.strip() for cell in cells]
+            elif self._csv is None:
+                self._csv = [cell.strip() for cell in cells]
             return
-        if len(values) != len(self._names):
-            self._refuse(f"has {len(values)} values where there are {len(self._names)} columns")
+        if len(values) != len(self._csv):
+            self._refuse(f"has {len(values)} values where there are {len(self._csv)} columns")
             return
-        self._frame(
-            msgspec.json.encode(values), _subject_in(self._names, values), values, self._names
-        )
+        self._frame(msgspec.json.encode(values), _subject_in(self._csv, values), values, self._csv)
 
     def _new_header(self, value: dict[str, Any]) -> None:
         take = value.get("take")
@@ -366,12 +366,16 @@ class Session:
             if not 0 <= passed <= self.ledger.gap:
                 self._end(subject, "a pause" if passed > 0 else "time that began again")
                 item = None
+        if item is not None and names != item.names:
+            self._refuse("is a frame of another kind than those before it")
+            return
         if item is not None and not self._room(item, len(line) + 1, 1):
             limits = self.ledger.limits
             if item.file.frames >= limits.frames:
                 self._end(subject, f"the limit of {limits.frames} frames in a take")
             else:
                 self._end(subject, self._full())
+                self._block(self._full())
             item = None
         item = item or self._begin(subject, names)
         if item is None:
@@ -448,7 +452,12 @@ class Session:
 
     def _time_of(self, row: Any, names: list[str] | None) -> float | None:
         key = self._clock_in(names)
-        value = None if key is None else row.get(key) if names is None else row[key]
+        if names is not None:
+            value = None if key is None else row[key]
+        else:
+            value = row
+            for step in key.split("."):  # a mapped log's time may lie deeper
+                value = value.get(step) if isinstance(value, dict) else None
         return float(value) if isinstance(value, int | float) else None
 
     def _block(self, reason: str) -> None:

@@ -88,6 +88,7 @@ class Connection:
 
     def __init__(self, hub: Hub, sock: socket.socket, origin: str) -> None:
         self._hub, self._socket = hub, sock
+        self._left = False
         stream = hub.stream(origin, self._close, guarded=True)
         if stream is None:
             self._send(b'{"error": "too many connections"}\n')
@@ -118,6 +119,8 @@ class Connection:
         session.replies.clear()
         if session.rejected:
             self._hub.end(self._stream, "its refusal")
+        elif self._left:
+            self._hub.end(self._stream)
         return len(data)
 
     def _take_in(self, data: bytes) -> None:

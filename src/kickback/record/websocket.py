@@ -100,3 +100,5 @@ class _WebSocketConnection(Connection):
         for data in self._protocol.data_to_send():
             if data:
                 self._send(data)
+            else:  # both sides have said goodbye: it is on this one to hang up
+                self._left = True

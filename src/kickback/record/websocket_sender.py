@@ -1,5 +1,7 @@
 """A sender's way over WebSocket, for ``kickback.record.sender.Recorder``."""
 
+from contextlib import ExitStack
+
 from websockets.exceptions import WebSocketException
 from websockets.sync.client import ClientConnection, connect
 
@@ -12,12 +14,15 @@ class WebSocketTransport:
     def __init__(self, address: str) -> None:
         self._address = address
         self._socket: ClientConnection | None = None
+        self._stack = ExitStack()
 
     def connect(self) -> None:
         """Connect; raises OSError where nobody listens."""
         self.close()
         try:
-            self._socket = connect(self._address, compression=None, open_timeout=5.0)
+            self._socket = self._stack.enter_context(
+                connect(self._address, compression=None, open_timeout=5.0)
+            )
         except (WebSocketException, TimeoutError) as error:
             raise OSError(str(error)) from error
 
@@ -43,6 +48,5 @@ class WebSocketTransport:
 
     def close(self) -> None:
         """Leave."""
-        if self._socket is not None:
-            self._socket.close()
-            self._socket = None
+        self._stack.close()
+        self._socket = None

@@ -33,7 +33,7 @@ def render_view(view: LiveView, width: int) -> Any:
     parts: list[Any] = [_counts(view)]
     if view.cue is not None:
         parts += ["", *_cue(view.cue, width)]
-    for subject in view.subjects[:3]:
+    for subject in view.subjects:
         parts += ["", *_subject(subject, width)]
     title = f"recording · {view.streams} connected · {view.takes} saved"
     return Panel(

@@ -12,7 +12,7 @@ from kickback.takes.record import Record
 from kickback.takes.take import Take
 from kickback.workflows.simulating import simulate_takes, write_takes
 
-__all__ = ["STEPS", "Step", "write_demo"]
+__all__ = ["LOG_MAPPING", "STEPS", "Step", "foreign_log", "write_demo"]
 
 
 class Step(Record, frozen=True, kw_only=True):
@@ -75,7 +75,7 @@ STEPS = (
     ),
 )
 
-_LOG_MAPPING = """\
+LOG_MAPPING = """\
 # How the columns of roof-run.csv become Kickback's.
 
 [header]
@@ -124,7 +124,7 @@ def write_demo(folder: Path) -> int:
     write_new(folder / "logs" / "roof-run.csv", foreign_log(takes[1]), replace=True)
     mapping = folder / "logs" / "roof-run.map.toml"
     if not mapping.exists():
-        write_new(mapping, _LOG_MAPPING.encode())
+        write_new(mapping, LOG_MAPPING.encode())
     (folder / "figures").mkdir(exist_ok=True)
     return len(takes)
 

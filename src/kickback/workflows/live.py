@@ -19,7 +19,9 @@ from kickback.workflows.coaching import Cue
 __all__ = ["Figure", "LiveSubject", "LiveView", "Watch"]
 
 _KEEP = 4000
-_EVERY = 0.4
+_EVERY = 0.1
+_SPARE = 12  # a view may take one part in so many of the time
+_SHOWN = 3
 _TRAIL = 2.0
 _JUMP = ("jump.apex_height", "jump.air_time", "jump.distance", "hop.apex_height", "hop.air_time")
 _RUN = ("run.top_speed", "run.time_to_90", "coast.stop_distance", "turn.time")
@@ -88,9 +90,10 @@ class Watch:
         self._counts.append((now, ledger.frames))
         (first, before), (last, after) = self._counts[0], self._counts[-1]
         if now >= self._next:
-            self._next = now + _EVERY
             takes = [take for stream in self._hub.streams for take in stream.session.open_takes]
-            self._subjects = [self._subject(take) for take in takes]
+            self._subjects = [self._subject(take) for take in takes[:_SHOWN]]
+            cost = time.monotonic() - now
+            self._next = now + max(_EVERY, _SPARE * cost)
         return LiveView(
             addresses=[source.address for source in self._hub.sources],
             streams=len(self._hub.streams),

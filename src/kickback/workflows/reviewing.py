@@ -1,6 +1,6 @@
 """After each take: what it measures, and how that differs from takes before it."""
 
-import os
+import contextlib
 import queue
 import threading
 from collections.abc import Mapping, Sequence
@@ -13,7 +13,7 @@ from kickback.errors import InputError, KickbackError
 from kickback.files.read import TAKE_SUFFIXES, read_take
 from kickback.files.write import write_take
 from kickback.metrics.measure import measure
-from kickback.metrics.record import Measurement
+from kickback.metrics.record import Measurement, Measurements
 from kickback.models.drills import Drill
 from kickback.project.settings import Settings
 from kickback.record.ledger import Finished
@@ -81,7 +81,11 @@ class Reviewer:
 
     def _work(self) -> None:
         while (finished := self._waiting.get()) is not None:
-            self._ready.put(self._review(finished))
+            try:
+                review = self._review(finished)
+            except Exception as error:
+                review = Review(finished=finished, problem=f"it cannot be measured ({error})")
+            self._ready.put(review)
 
     def _review(self, finished: Finished) -> Review:
         try:
@@ -91,6 +95,9 @@ class Reviewer:
             measured = measure(take)
         except (KickbackError, OSError) as error:
             return Review(finished=finished, problem=str(error))
+        return self._against_earlier(finished, take, measured)
+
+    def _against_earlier(self, finished: Finished, take: Take, measured: Measurements) -> Review:
         earlier = self._earlier(finished.path, take)
         before = self._last.get(take.header.subject) or next(iter(earlier), None)
         again = next((path for path in earlier if _same_exercise(path, take)), None)
@@ -142,14 +149,13 @@ class Reviewer:
 
     def _earlier(self, path: Path, take: Take) -> list[Path]:
         """Return the folder's newest takes of the subject before this one, newest first."""
-        files = [
-            Path(item.path)
-            for item in sorted(
-                os.scandir(self._folder), key=lambda item: item.stat().st_mtime_ns, reverse=True
-            )
-            if item.name.endswith(TAKE_SUFFIXES) and ".open." not in item.name
-        ]
-        others = [item for item in files if item.name != path.name][:_LOOK_BACK]
+        ages: dict[Path, int] = {}
+        for item in self._folder.iterdir():
+            if item.name.endswith(TAKE_SUFFIXES) and ".open." not in item.name:
+                with contextlib.suppress(OSError):  # gone meanwhile
+                    ages[item] = item.stat().st_mtime_ns
+        ages.pop(path, None)
+        others = sorted(ages, key=lambda item: ages[item], reverse=True)[:_LOOK_BACK]
         return [
             item
             for item in others
