@@ -9,6 +9,7 @@ import numpy as np
 from tests.truth.recurrence import during, play
 
 import kickback
+from benchmarks import recorder
 from benchmarks.data import FRAMES, files
 from benchmarks.side_by_side import KICKBACK, PYTHON, paired, process, report
 from kickback.models.drills import standard_drill
@@ -114,7 +115,10 @@ def many_sets() -> None:
 def main() -> None:
     """Run all, or those named on the command line."""
     compileall.compile_dir(Path(kickback.__file__).parent, quiet=1)
-    known = {job.__name__: job for job in (start_up, ordinary_take, long_take, many_sets)}
+    own = (start_up, ordinary_take, long_take, many_sets)
+    known = {
+        job.__name__: job for job in (*own, recorder.flat_out, recorder.steady, recorder.sender)
+    }
     for name in sys.argv[1:] or known:
         known[name]()
 

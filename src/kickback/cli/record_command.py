@@ -2,6 +2,7 @@
 
 import contextlib
 import os
+import shlex
 import signal
 import sys
 from collections.abc import Iterator, Sequence
@@ -232,6 +233,7 @@ class _Teller:
         self._units = units_of(settings)
         self._printer = Printer()
         self._live = self._printer.live() if self.wants_views else None
+        self._last = ""
         self._said_cue: tuple[str, str] | None = None
 
     def __enter__(self) -> "_Teller":
@@ -262,6 +264,7 @@ class _Teller:
     def reviewed(self, review: "Review") -> None:
         from kickback.show.recording import finished_line, show_review
 
+        self._last = shlex.quote(str(review.finished.path))
         if self._quiet:
             self._printer.line(finished_line(review))
         else:
@@ -300,8 +303,8 @@ class _Teller:
                 self._note(f"warning: {count} frames were {what}")
         if outcome.stopped and not outcome.takes:
             self._note("nothing was recorded")
-        elif outcome.takes:
-            self._note("'kickback measure @last' measures the take saved last")
+        elif self._last:
+            self._note(f"kickback measure {self._last}: every number of the take saved last")
 
     def _note(self, text: str) -> None:
         if self._live is not None:

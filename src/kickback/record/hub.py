@@ -16,7 +16,7 @@ from kickback.record.session import Session
 __all__ = ["Hub", "Source", "Stream"]
 
 _TICK = 0.25
-_REST = 0.004
+_REST = 0.005
 _LITTLE = 1 << 17
 _SILENT = 10.0
 

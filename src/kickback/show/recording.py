@@ -5,7 +5,6 @@ from typing import Any
 
 from kickback.comparison.compare import MetricChange
 from kickback.metrics.record import Measurement
-from kickback.record.ledger import Finished
 from kickback.show.console import Printer
 from kickback.show.numbers import Units
 from kickback.show.tables import VERDICT_STYLES, empty_table, styled
@@ -95,8 +94,8 @@ def _change(change: MetricChange | None, units: Units) -> Any:
 
 def run_line(result: RunResult) -> str:
     """Return one sentence on a run."""
-    takes = _takes(result.takes)
-    return f"run {result.name}: {result.problem or 'done'}; {takes}"
+    takes = ", ".join(f"{item.path.name} ({item.frames} frames)" for item in result.takes)
+    return f"run {result.name}: {result.problem or 'done'}; {takes or 'no take'}"
 
 
 def show_runs(printer: Printer, results: Sequence[RunResult]) -> None:
@@ -115,9 +114,3 @@ def show_runs(printer: Printer, results: Sequence[RunResult]) -> None:
         f"{failed} of {len(results)} runs failed." if failed else f"All {len(results)} runs done.",
         style="bold red" if failed else "green",
     )
-
-
-def _takes(takes: Sequence[Finished]) -> str:
-    if not takes:
-        return "no take"
-    return ", ".join(f"{item.path.name} ({item.frames} frames)" for item in takes)

@@ -50,6 +50,24 @@ STEPS = (
         arguments=("framerate", "takes/brisk-slipup-*.jsonl"),
     ),
     Step(
+        title="Recording a running game",
+        text="The built-in model stands in for the game: it is started, sends frames over TCP and"
+        " plays the drill that the recorder names, once for each parameter set.",
+        arguments=(
+            "record",
+            "--into",
+            "live",
+            "--drill",
+            "drills/rooftop-basics.toml",
+            "--run",
+            "kickback simulate {parameters} --send {address} --fast",
+            "--parameters",
+            "params/brisk.toml",
+            "--parameters",
+            "params/heavy.toml",
+        ),
+    ),
+    Step(
         title="A log that is not ours",
         text="Pixels, y down, milliseconds, a semicolon between cells: a mapping reads it.",
         arguments=(
