@@ -155,7 +155,7 @@ def test_a_growing_file_is_followed(record, tmp_path, existing):
     if not existing:
         recorder.wait("does not exist yet")
         log.write_bytes(lines(HEADER, *frames(10)))
-    recorder.wait("listening")
+    recorder.wait("reading: game.log")
     with log.open("ab") as more:
         for frame in frames(20, 10 / 60):
             more.write(lines(frame))
@@ -295,7 +295,7 @@ def test_pages_from_elsewhere_are_turned_away_unless_named(record):
     with pytest.raises(InvalidStatus) as refused:
         web(recorder.port("ws"), origin="https://elsewhere.example.org").__enter__()
     assert refused.value.response.status_code == 403
-    assert recorder.wait("--origin https://elsewhere.example.org lets it in")
+    assert recorder.wait("--origin https://elsewhere.example.org lets this one in")
     for origin in ("https://game.example.org", "http://localhost:8000"):
         with web(recorder.port("ws"), origin=origin) as page:
             page.ping()

@@ -252,8 +252,12 @@ class _Teller:
 
     def opened(self, addresses: Sequence[str], token: str | None) -> None:
         needs = " (with the token)" if token else ""
-        if addresses:
-            self._note(f"listening{needs}: {', '.join(addresses)}")
+        network = [address for address in addresses if "://" in address]
+        if network:
+            self._note(f"listening{needs}: {', '.join(network)}")
+        for address in addresses:
+            if address not in network:
+                self._note(f"reading: {address}")
 
     def begun(self, event: "Begun") -> None:
         del event

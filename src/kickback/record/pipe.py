@@ -75,7 +75,9 @@ class FileSource:
         self._reopen()
         if self._file is None:
             if not self._follow:
-                raise InputError("no such file", self.address)
+                raise InputError(
+                    "no such file; a source is - (a pipe), a file, tcp, udp or ws", self.address
+                )
             hub.ledger.say(self.address, "does not exist yet: waiting for it")
         self._stream = hub.stream(self.address, self.close)
         hub.poll(self._ready)

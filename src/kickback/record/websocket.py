@@ -86,7 +86,11 @@ class _WebSocketConnection(Connection):
         self._protocol.send_response(
             self._protocol.reject(403, f"pages of {shown} may not send to this recorder\n")
         )
-        self._stream.session.reject(f"a page of {shown}; --origin {shown} lets it in")
+        # what a page from a file is called, any page can call itself
+        what = f"a page of {shown}" if shown != "null" else "a page from a file"
+        self._stream.session.reject(
+            f"{what}; one served by this machine may send, and --origin {shown} lets this one in"
+        )
 
     def _answer(self, line: bytes) -> None:
         if self._protocol.handshake_exc is None:

@@ -10,7 +10,7 @@ from kickback.workflows.live import Figure, LiveSubject, LiveView
 __all__ = ["braille", "cue_text", "render_view"]
 
 _DOTS = ((0x01, 0x08), (0x02, 0x10), (0x04, 0x20), (0x40, 0x80))
-_HEIGHT = 7
+_HEIGHT = 9
 _NARROWEST = 40
 _STAGES = {"waiting": "yellow", "countdown": "yellow", "playing": "bold green", "pause": "cyan"}
 _SHORT = {
@@ -53,7 +53,7 @@ def _counts(view: LiveView) -> Any:
 
     text = Text()
     text.append(f"{view.rate:8.1f} frames/s", style="bold" if view.rate else "dim")
-    text.append(f"   {view.frames:,} frames", style="default")
+    text.append(f"   {view.frames:,} frames")
     for name, count in (
         ("lost", view.lost),
         ("dropped", view.dropped),
@@ -69,15 +69,13 @@ def _cue(cue: Cue, width: int) -> list[Any]:
 
     bar = min(40, width - 30)
     done = round(bar * cue.share)
-    now = Text("  now   ", style="dim").append(
-        cue.now.upper() if cue.stage != "playing" else cue.now
-    )
+    now = Text().append("  now   ", "dim").append(cue.now)
     now.stylize(_STAGES[cue.stage], 8)
     if cue.stage != "waiting":
         now.append(f"   {max(0.0, cue.left):.1f} s", style="bold")
     lines = [now]
     if cue.after:
-        lines.append(Text("  next  ", style="dim").append(cue.after, style="default"))
+        lines.append(Text().append("  next  ", "dim").append(cue.after))
     if cue.stage == "playing":
         lines.append(Text("  ").append("━" * done, "green").append("━" * (bar - done), "dim"))
     return lines
@@ -94,9 +92,11 @@ def cue_text(cue: Cue) -> str:
 def _subject(subject: LiveSubject, width: int) -> list[Any]:
     from rich.text import Text
 
-    head = Text(f"  {subject.name}", style="bold")
+    head = Text("  ").append(subject.name, style="bold")
     if subject.speed is not None:
-        head.append(f"   speed {plain(subject.speed):>7} {subject.unit}/s", style="default")
+        head.append(f"   speed {plain(subject.speed):>7} {subject.unit}/s")
+    if subject.rise is not None:
+        head.append(f"   up {plain(subject.rise):>7} {subject.unit}/s")
     if subject.height is not None:
         head.append(
             f"   height {plain(round(subject.height, 3)):>7} {subject.unit}", style="default"
@@ -111,7 +111,7 @@ def _subject(subject: LiveSubject, width: int) -> list[Any]:
         ]
     for name, figures in (("last jump", subject.jump), ("last run", subject.run)):
         if figures:
-            lines.append(Text(f"  {name:<10}", style="dim").append(_figures(figures), "default"))
+            lines.append(Text().append(f"  {name:<11}", "dim").append(_figures(figures)))
     return lines
 
 
@@ -127,13 +127,10 @@ def braille(points: Sequence[tuple[float, float]], columns: int, rows: int) -> l
     wide, high = 2 * columns, 4 * rows
     xs, ys = [x for x, _ in points], [y for _, y in points]
     scale = max((max(xs) - min(xs)) / (wide - 1), (max(ys) - min(ys)) / (high - 1), 1e-9)
-    left, low = min(xs), min(ys)
+    left, low = (min(xs) + max(xs) - (wide - 1) * scale) / 2, min(ys)
     cells = [[0] * columns for _ in range(rows)]
     for x, y in points:
         across, up = round((x - left) / scale), round((y - low) / scale)
         down = high - 1 - up
         cells[down // 4][across // 2] |= _DOTS[down % 4][across % 2]
-    lines = ["".join(chr(0x2800 + cell) for cell in row).rstrip("\u2800") for row in cells]
-    while len(lines) > 1 and not lines[0]:
-        lines.pop(0)
-    return lines
+    return ["".join(chr(0x2800 + cell) for cell in row).rstrip("\u2800") for row in cells]

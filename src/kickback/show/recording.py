@@ -63,9 +63,9 @@ def _table(
     """Return the table; a narrow one has no frames and tiles."""
     headings = ["this take", *([] if narrow else [" "])]
     if review.before_name:
-        headings.append("than before")
+        headings.append("vs before")
     if again:
-        headings.append("than last time")
+        headings.append("vs last time")
     table = empty_table("metric", *headings)
     for item in known:
         cells: list[Any] = [item.metric, units.show(item.value, item.unit)]

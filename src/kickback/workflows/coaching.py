@@ -18,7 +18,7 @@ _PAUSE = 4.0
 _HEARD = 0.7
 
 _PARTS = (
-    ("run.top_speed", "run at top speed", "hold the direction until it gets no faster"),
+    ("run.time_to_top_speed", "run to top speed", "hold the direction until it gets no faster"),
     ("coast.stop_time", "full stop", "hold still until the end of the slide"),
     ("brake.stop_time", "stop by braking", "hold the brake until the stop"),
     ("turn.time", "turn at top speed", "press the other way at top speed, and keep it pressed"),

@@ -1,6 +1,5 @@
 """What a view of a running recorder shows: counts, the subject now, the last jump and run."""
 
-import math
 import time
 from collections.abc import Mapping, Sequence
 from typing import Any
@@ -39,7 +38,8 @@ class Figure(Record, frozen=True, kw_only=True):
 class LiveSubject(Record, frozen=True, kw_only=True):
     """One subject as its last frames show it.
 
-    ``height`` is over the floor that it stood on last; ``trail``: recent positions, across
+    ``speed`` is that across, ``rise`` that upward, length/s; ``height`` is over the floor
+    that it stood on last; ``trail``: recent positions, across
     and up, oldest first.
     """
 
@@ -47,6 +47,7 @@ class LiveSubject(Record, frozen=True, kw_only=True):
     seconds: float
     frames: int
     speed: float | None = None
+    rise: float | None = None
     height: float | None = None
     unit: str = ""
     travel: str = ""
@@ -151,7 +152,6 @@ def _shown(
 ) -> LiveSubject:
     """Return the subject as the end of a motion shows it."""
     across, up, t = motion.across, motion.up, motion.t
-    speed = math.hypot(*(float(track.v[-1]) for track in (across, up) if track is not None), 0.0)
     height, trail = None, []
     if up is not None:
         grounded = up.p[motion.grounded]
@@ -164,7 +164,8 @@ def _shown(
         name=base.name,
         seconds=float(t[-1]),
         frames=base.frames,
-        speed=speed,
+        speed=None if across is None else abs(float(across.v[-1])),
+        rise=None if up is None else float(up.v[-1]),
         height=height,
         unit=motion.take.header.length_unit,
         travel=last.get("travel", ""),

@@ -100,7 +100,8 @@ class Reviewer:
     def _against_earlier(self, finished: Finished, take: Take, measured: Measurements) -> Review:
         earlier = self._earlier(finished.path, take)
         before = self._last.get(take.header.subject) or next(iter(earlier), None)
-        again = next((path for path in earlier if _same_exercise(path, take)), None)
+        alike = [path for path in earlier if _same_exercise(path, take)]
+        again = next((path for path in alike if _same_rate(path, take)), next(iter(alike), None))
         self._last[take.header.subject] = finished.path
         known = {path: self._changes(path, take) for path in {before, again} if path is not None}
         return Review(
@@ -180,6 +181,10 @@ def _same_exercise(path: Path, take: Take) -> bool:
     name = parameters.get("name") if isinstance(parameters, dict) else None
     own = (take.header.drill, take.header.parameters_name)
     return own != (None, None) and (header.get("drill"), name) == own
+
+
+def _same_rate(path: Path, take: Take) -> bool:
+    return _header_of(path).get("frame_rate") == take.header.frame_rate
 
 
 def _header_of(path: Path) -> Mapping[str, object]:
