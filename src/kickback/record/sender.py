@@ -272,12 +272,30 @@ class _File:
             self._file.close()
 
 
-class _Tcp:
-    """A connection that is made again when it was lost."""
+class _Network:
+    """What ways over a network share: a place, a socket, answers, an end."""
 
     def __init__(self, host: str, port: int) -> None:
         self._place = (host, port)
         self._socket: socket.socket | None = None
+
+    def receive(self) -> bytes:
+        if self._socket is None:
+            return b""
+        self._socket.settimeout(0.0)
+        try:
+            return self._socket.recv(65_535)
+        except OSError:
+            return b""
+
+    def close(self) -> None:
+        if self._socket is not None:
+            self._socket.close()
+            self._socket = None
+
+
+class _Tcp(_Network):
+    """A connection that is made again when it was lost."""
 
     def connect(self) -> None:
         self.close()
@@ -291,28 +309,11 @@ class _Tcp:
         self._socket.settimeout(5.0)
         self._socket.sendall(b"".join(lines))
 
-    def receive(self) -> bytes:
-        if self._socket is None:
-            return b""
-        self._socket.settimeout(0.0)
-        try:
-            return self._socket.recv(65_536)
-        except OSError:
-            return b""
 
-    def close(self) -> None:
-        if self._socket is not None:
-            self._socket.close()
-            self._socket = None
-
-
-class _Udp:
+class _Udp(_Network):
     """Datagrams: each begins with a mark, so that the recorder can count what is lost."""
 
-    def __init__(self, host: str, port: int) -> None:
-        self._place = (host, port)
-        self._socket: socket.socket | None = None
-        self._header, self._repeat = b"", 0.0
+    _header, _repeat = b"", 0.0
 
     def connect(self) -> None:
         self.close()
@@ -328,32 +329,18 @@ class _Udp:
         if lines[0].startswith(b'{"kickback"'):
             self._header, self._repeat = lines[0], 0.0
             lines = lines[1:]
+            self._repeat_header()
         part: list[bytes] = []
         size = 0
-        for line in [*lines, None]:
-            if part and (line is None or size + len(line) > _DATAGRAM):
+        for line in lines:
+            if size + len(line) > _DATAGRAM and part:
                 self._frames(part, take, sent)
                 sent += len(part)
                 part, size = [], 0
-            if line is not None:
-                part.append(line)
-                size += len(line)
-        if not lines:
-            self._repeat_header()
-
-    def receive(self) -> bytes:
-        if self._socket is None:
-            return b""
-        self._socket.settimeout(0.0)
-        try:
-            return self._socket.recv(65_535)
-        except OSError:
-            return b""
-
-    def close(self) -> None:
-        if self._socket is not None:
-            self._socket.close()
-            self._socket = None
+            part.append(line)
+            size += len(line)
+        if part:
+            self._frames(part, take, sent)
 
     def _frames(self, lines: list[bytes], take: str, sent: int) -> None:
         self._repeat_header()

@@ -7,10 +7,11 @@ import time
 from kickback.errors import InputError
 from kickback.record.hub import Hub, Stream
 
-__all__ = ["Connection", "TcpSource", "listening_socket"]
+__all__ = ["Connection", "NetworkSource", "TcpSource", "listening_socket"]
 
 _GULP = 1 << 18
 _ACCEPTS = 16
+_BUFFER = 1 << 22
 _HTTP = re.compile(rb"[A-Z]{3,8} [^\r\n]{1,2000} HTTP/\d")
 
 
@@ -24,6 +25,8 @@ def listening_socket(kind: socket.SocketKind, host: str, port: int, address: str
     try:
         if kind is socket.SOCK_STREAM:
             sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        else:
+            sock.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, _BUFFER)
         sock.bind(place)
         if kind is socket.SOCK_STREAM:
             sock.listen(64)
@@ -37,10 +40,11 @@ def listening_socket(kind: socket.SocketKind, host: str, port: int, address: str
     return sock
 
 
-class TcpSource:
-    """Lines over TCP connections."""
+class NetworkSource:
+    """What sources on a network share: an address, a socket, and when it can be read."""
 
-    scheme = "tcp"
+    scheme = ""
+    kind = socket.SOCK_STREAM
 
     def __init__(self, host: str, port: int) -> None:
         self._host, self._port = host, port
@@ -49,14 +53,14 @@ class TcpSource:
 
     @property
     def address(self) -> str:
-        """Return the address that a sender connects to."""
+        """Return the address that a sender sends to."""
         host = f"[{self._host}]" if ":" in self._host else self._host
         return f"{self.scheme}://{host}:{self._port}"
 
     def open(self, hub: Hub) -> None:
-        """Begin to listen."""
+        """Begin to listen; raises InputError where the address is no use."""
         self._hub = hub
-        self._socket = listening_socket(socket.SOCK_STREAM, self._host, self._port, self.address)
+        self._socket = listening_socket(self.kind, self._host, self._port, self.address)
         self._port = self._socket.getsockname()[1]
         hub.watch(self._socket, self._ready)
 
@@ -66,6 +70,15 @@ class TcpSource:
             self._hub.forget(self._socket)
             self._socket.close()
             self._socket = None
+
+    def _ready(self) -> int:
+        raise NotImplementedError
+
+
+class TcpSource(NetworkSource):
+    """Lines over TCP connections."""
+
+    scheme = "tcp"
 
     def _ready(self) -> int:
         for _ in range(_ACCEPTS):

@@ -4,46 +4,25 @@ import socket
 import time
 from typing import Any
 
-from kickback.record.hub import Hub, Stream
-from kickback.record.tcp import listening_socket
+from kickback.record.hub import Stream
+from kickback.record.tcp import NetworkSource
 
 __all__ = ["UdpSource"]
 
 _LARGEST = 65_535
 _AT_ONCE = 512
-_BUFFER = 1 << 22
 _FORGET = 30.0
 
 
-class UdpSource:
+class UdpSource(NetworkSource):
     """Lines in datagrams."""
 
+    scheme = "udp"
+    kind = socket.SOCK_DGRAM
+
     def __init__(self, host: str, port: int) -> None:
-        self._host, self._port = host, port
-        self._socket: socket.socket | None = None
-        self._hub: Hub | None = None
+        super().__init__(host, port)
         self._streams: dict[Any, Stream] = {}
-
-    @property
-    def address(self) -> str:
-        """Return the address that a sender sends to."""
-        host = f"[{self._host}]" if ":" in self._host else self._host
-        return f"udp://{host}:{self._port}"
-
-    def open(self, hub: Hub) -> None:
-        """Begin to listen."""
-        self._hub = hub
-        self._socket = listening_socket(socket.SOCK_DGRAM, self._host, self._port, self.address)
-        self._socket.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, _BUFFER)
-        self._port = self._socket.getsockname()[1]
-        hub.watch(self._socket, self._ready)
-
-    def close(self) -> None:
-        """Listen no more."""
-        if self._socket is not None and self._hub is not None:
-            self._hub.forget(self._socket)
-            self._socket.close()
-            self._socket = None
 
     def _ready(self) -> int:
         total = 0

@@ -123,14 +123,15 @@ class _Recording:
 
     def run(self) -> Outcome:
         plan = self.plan
-        _check_folder(plan.folder)
-        for left in recover(plan.folder):
-            self.observer.found(left)
         words = [word for word in plan.sources if plan.runs is None or word != "-"]
         if not plan.sources:
             words = ["tcp:0"] if plan.runs is not None else list(DEFAULT_SOURCES)
         for word in words:
             self.hub.add(source_of(word, bind=plan.bind, follow=plan.follow, origins=plan.origins))
+        # only now: a call that makes no sense must leave no folder behind
+        _check_folder(plan.folder)
+        for left in recover(plan.folder):
+            self.observer.found(left)
         self.observer.opened([source.address for source in self.hub.sources], plan.token)
         if plan.drill is not None and plan.runs is None:
             self.coach = Coach(plan.drill, self.hub)
