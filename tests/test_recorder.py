@@ -179,7 +179,7 @@ def test_a_foreign_log_goes_through_a_mapping(kickback, tmp_path):
     take = read_take(tmp_path / out.partition(":")[0])
     assert len(take) == len(there)
     assert take.header.length_unit == "px"
-    assert "3 lines were no frames" in err
+    assert "3 lines refused" in err
 
 
 @pytest.mark.parametrize("encoding", ["csv", "parquet", "jsonl.gz"])
@@ -211,7 +211,7 @@ def test_a_sender_that_dies_reconnects_or_sends_nothing(record):
     with tcp(recorder.port(), lines(ARRAYS, *rows(10))):
         recorder.saved(2)  # by a pause, while it is connected still
     assert [len(read_take(path)) for path in recorder.takes()] == [30, 10]
-    assert "the sender left; 1 lines refused" in recorder.out
+    assert "the sender left; 1 refused" in recorder.out
     assert "ended by a pause" in recorder.out
 
 
@@ -257,6 +257,7 @@ def test_a_shared_token_keeps_others_out(record, token):
         (["--run", "game {rate}"], "no --rate is given"),
         (["-", "--into", "/dev/null/x"], "takes cannot be saved there"),
         (["-", "--drill", "no.toml"], "no such drill file"),
+        (["a.log"], "a source is - (a pipe), a file, tcp, udp or ws"),
     ],
 )
 def test_calls_that_make_no_sense_are_refused(kickback, arguments, problem):
@@ -482,9 +483,12 @@ def library_lost(recorder):
     return json.loads(last).get("lost", 0)
 
 
-def test_sending_to_nobody_is_said(kickback):
+def test_sending_to_nobody_is_said(kickback, tmp_path):
     _, _, err = kickback("simulate", "--send", "tcp://127.0.0.1:9", status=2)
-    assert "no recorder answers there" in err
+    assert "no recorder answers there (Connection refused)" in err
+    _, _, err = kickback("simulate", "--send", "takes/run.jsonl", status=2)
+    assert "is no address" in err
+    assert not list(tmp_path.iterdir())
 
 
 SHORT_DRILL = """

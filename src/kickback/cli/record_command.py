@@ -143,7 +143,7 @@ def command(
     quiet: bool,
     project: str | None,
 ) -> None:
-    r"""Save takes from running games, and measure each as it ends.
+    """Save takes from running games, and measure each as it ends.
 
     \b
     SOURCE is
@@ -155,7 +155,7 @@ def command(
     A sender gives lines of JSON: a header, frames, an end (docs/protocol.md; ready-made
     ones are in senders/). A take ends at its end object, at the next header, when time begins
     again, when the sender leaves or pauses. Files are never replaced. Ctrl-C ends.
-    """
+    """  # noqa: D301 - the escape is Click's own mark for lines to be left as they are
     from pathlib import Path
 
     from kickback.errors import UsageError
@@ -298,7 +298,7 @@ class _Teller:
         if outcome.runs:
             show_runs(self._printer, outcome.runs)
         if outcome.refused:
-            self._note(f"warning: {outcome.refused} lines were no frames; {outcome.first_refusal}")
+            self._note(f"warning: {outcome.refused} lines refused; {outcome.first_refusal}")
         for count, what in (
             (outcome.lost, "lost on the way"),
             (outcome.dropped, "dropped by senders"),

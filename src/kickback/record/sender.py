@@ -168,7 +168,7 @@ class Recorder:
         try:
             self._transport.connect()
         except OSError as error:
-            self.problem = str(error)
+            self.problem = error.strerror or str(error)
             return False
         return True
 

@@ -29,7 +29,7 @@ def finished_line(review: Review) -> str:
         for count, what in (
             (finished.dropped, "dropped by the sender"),
             (finished.lost, "lost on the way"),
-            (finished.refused, "lines refused"),
+            (finished.refused, "refused"),
         )
         if count
     ]

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from kickback.errors import InputError
+from kickback.errors import InputError, UsageError
 from kickback.models.drills import Drill, drill_from_mapping
 from kickback.record.sender import Recorder, Transport
 from kickback.takes.record import Record
@@ -38,8 +38,11 @@ def send_takes(
     """Play takes to a recorder, in real time or as fast as it takes them.
 
     ``play`` makes the takes of a drill. Without a drill of the caller's own the recorder
-    may name one. Raises InputError where no recorder answers at the address.
+    may name one. Raises UsageError for an address that is none, InputError where no
+    recorder answers at it.
     """
+    if not address.startswith(("tcp://", "udp://", "ws://")):
+        raise UsageError(f"--send: '{address}' is no address such as tcp://127.0.0.1:7425")
     sent = []
     wanted = None
     for index in range(len(play(drill))):
