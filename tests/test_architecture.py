@@ -15,6 +15,7 @@ MAY_IMPORT = {
     "takes": {"errors"},
     "models": {"errors", "takes"},
     "motion": {"errors", "takes"},
+    "integrity": {"errors", "takes", "motion"},
     "metrics": {"errors", "takes", "motion"},
     "framerate": {"errors", "takes", "motion", "metrics"},
     "comparison": {"errors", "takes", "motion", "metrics"},
@@ -26,6 +27,7 @@ MAY_IMPORT = {
         "takes",
         "models",
         "motion",
+        "integrity",
         "metrics",
         "framerate",
         "comparison",
@@ -33,7 +35,7 @@ MAY_IMPORT = {
         "record",
         "project",
     },
-    "show": {"takes", "motion", "metrics", "framerate", "comparison", "workflows"},
+    "show": {"takes", "motion", "integrity", "metrics", "framerate", "comparison", "workflows"},
 }
 ONLY_IN = {
     "click": {"cli"},
@@ -44,7 +46,7 @@ ONLY_IN = {
     "websockets": {"record"},
     "scipy": {"framerate"},
 }
-CORE = {"takes", "models", "motion", "metrics", "framerate", "comparison"}
+CORE = {"takes", "models", "motion", "integrity", "metrics", "framerate", "comparison"}
 
 
 def imports():

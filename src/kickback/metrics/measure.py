@@ -1,13 +1,14 @@
 """Measuring a take: every metric of the catalogue, or those that were chosen."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 
-from kickback.metrics.record import Measurement, Measurements, Occurrences
+from kickback.metrics.record import Measurement, Measurements, Occurrences, joined
 from kickback.metrics.registry import Metric, select_metrics
 from kickback.metrics.scene import Scene
 from kickback.motion.analyse import analyse
+from kickback.motion.breaks import find_breaks, pieces_of
 from kickback.takes.numeric import median
 from kickback.takes.take import Take
 
@@ -22,15 +23,18 @@ def measure(take: Take, only: Iterable[str] = ()) -> Measurements:
 
     ``only`` names metrics or groups (``"jump"``, ``"coast.stop_distance"``); all where it
     is empty. Raises UsageError for a name that is none, InputError for a take that cannot
-    be measured. What a take does not show is None with a reason.
+    be measured. What a take does not show is None with a reason. Where positions leap
+    (a teleport, a screen wrap) each side is measured alone.
     """
     chosen = select_metrics(only)
-    scene = Scene(analyse(take))
-    return Measurements(rows=[_measured(take, scene, metric) for metric in chosen])
+    breaks = find_breaks(take)
+    pieces = [piece for _, piece in pieces_of(take, breaks)] if len(breaks) else [take]
+    scenes = [Scene(analyse(piece)) for piece in pieces or [take]]
+    return Measurements(rows=[_measured(take, scenes, metric) for metric in chosen])
 
 
-def _measured(take: Take, scene: Scene, metric: Metric) -> Measurement:
-    found = metric.measure(scene)
+def _measured(take: Take, scenes: Sequence[Scene], metric: Metric) -> Measurement:
+    found = joined([metric.measure(scene) for scene in scenes])
     count = len(found.value)
     value = median(found.value) if count else None
     resolution = median(found.resolution) if count else None

@@ -9,7 +9,7 @@ from kickback.motion.segments import BoolArray
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["Measurement", "Measurements", "Occurrences", "none"]
+__all__ = ["Measurement", "Measurements", "Occurrences", "joined", "none"]
 
 _FIELDS = (
     "take",
@@ -59,6 +59,22 @@ def none(reason: str) -> Occurrences:
     empty = np.zeros(0)
     return Occurrences(
         value=empty, start=empty, end=empty, resolution=empty, slack=empty, reason=reason
+    )
+
+
+def joined(parts: Sequence[Occurrences]) -> Occurrences:
+    """Return the occurrences of a take's pieces as one."""
+    if len(parts) == 1:
+        return parts[0]
+    first = next((part for part in parts if len(part.value)), parts[0])
+    return Occurrences(
+        value=np.concatenate([part.value for part in parts]),
+        start=np.concatenate([part.start for part in parts]),
+        end=np.concatenate([part.end for part in parts]),
+        resolution=np.concatenate([part.resolution for part in parts]),
+        slack=np.concatenate([part.slack for part in parts]),
+        reason=first.reason,
+        remark=first.remark,
     )
 
 

@@ -11,7 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from kickback.models.drills import Drill
-from kickback.models.parameters import mistakes_of
+from kickback.models.parameters import FAULTS, mistakes_of
 from kickback.takes.header import Value
 from kickback.takes.take import FloatArray
 
@@ -56,6 +56,8 @@ class _State:
     rising_jump: BoolArray
     coyote: FloatArray
     buffer: FloatArray
+    jumped: BoolArray
+    in_air: FloatArray
 
 
 class _Steps:
@@ -145,6 +147,8 @@ class _Motion:
         explicit = p.word("integrator", "explicit") | wrong_order
         trapezoid = p.word("integrator", "trapezoid") & ~wrong_order
         self.theta = np.where(explicit, 0.0, np.where(trapezoid, 0.5, 1.0))
+        self.faults = {name: p.mistake(name) for name in FAULTS}
+        self.faulty = any(bool(mask.any()) for mask in self.faults.values())
         self.reverse = np.where(p.reverse_speed > 0, p.reverse_speed, p.run_speed)
 
     def start(self, count: int) -> _State:
@@ -160,6 +164,8 @@ class _Motion:
             rising_jump=np.zeros(count, dtype=bool),
             coyote=np.zeros(count),
             buffer=np.zeros(count),
+            jumped=np.zeros(count, dtype=bool),
+            in_air=np.zeros(count),
         )
 
     def advance(self, s: _State, move: float, jump: bool, pressed: bool, brake: bool) -> None:
@@ -170,11 +176,28 @@ class _Motion:
         gravity = np.where(before > 0, self.p.gravity_rise, self.p.gravity_fall)
         fallen = np.maximum(before - gravity * self.steps.gravity, -self.p.terminal_speed)
         vy = np.where(s.grounded, 0.0, fallen)
+        if self.faulty:
+            vy = self._faulty(s, vy, gravity, jump)
         h = self.steps.position
         x = s.x + h * ((1 - self.theta) * s.vx + self.theta * vx)
-        y = s.y + h * ((1 - self.theta) * before + self.theta * vy)
+        y = s.y + h * ((1 - self.theta) * before + self.theta * vy) * ~s.grounded
         s.vx, s.vy = vx, vy
         self._collide(s, x, y)
+
+    def _faulty(self, s: _State, vy: FloatArray, gravity: FloatArray, jump: bool) -> FloatArray:
+        """Return the vertical speed as code with faults makes it."""
+        p, faults, h = self.p, self.faults, self.steps.gravity
+        air = ~s.grounded
+        s.in_air = np.where(air, s.in_air + self.steps.used, 0.0)
+        if jump:
+            vy = np.where(faults["rise-while-held"] & s.rising_jump, s.vy, vy)
+        vy = np.where(faults["no-fall"] & air & ~s.jumped, 0.0, vy)
+        vy = np.where(faults["constant-fall"] & air & (vy < 0), -0.5 * p.jump_speed, vy)
+        up = s.in_air < p.jump_speed / gravity
+        straight = np.where(up, 0.5, -0.5) * p.jump_speed
+        vy = np.where(faults["straight-jump"] & air & s.jumped, straight, vy)
+        pressed = np.maximum(s.vy - gravity * h, -p.terminal_speed)
+        return np.where(faults["speed-on-ground"] & s.grounded, pressed, vy)
 
     def _horizontal(self, s: _State, move: float, brake: bool) -> FloatArray:
         """Return the new horizontal speed."""
@@ -205,9 +228,11 @@ class _Motion:
         p, tick = self.p, self.steps.timer
         if pressed:
             s.buffer = np.maximum(p.jump_buffer, 1e-9)
-        takeoff = (s.buffer > 1e-12) & (s.grounded | (s.coyote > 1e-12))
+        able = s.grounded | (s.coyote > 1e-12) | self.faults["jump-in-air"]
+        takeoff = (s.buffer > 1e-12) & able
         s.vy = np.where(takeoff, p.jump_speed * self.steps.impulse, s.vy)
         s.grounded = s.grounded & ~takeoff
+        s.jumped = (s.jumped | takeoff) & ~s.grounded
         # timers run on after the check: a press in the frame that left the ledge comes at 0 s
         s.buffer = np.where(takeoff, 0.0, np.maximum(0.0, s.buffer - tick))
         s.coyote = np.where(takeoff | s.grounded, 0.0, np.maximum(0.0, s.coyote - tick))
@@ -225,10 +250,11 @@ class _Motion:
         s.vx = np.where(s.side, 0.0, s.vx)
         level = np.where(s.side, was, level)
         landed = ~s.grounded & (y <= level) & (s.vy <= 0)
+        landed &= ~self.faults["fell-through"] | (y > level - 0.1)
         left = s.grounded & (y > level + 1e-9)
         s.x = x
         s.y = np.where(landed, level, y)
-        s.vy = np.where(landed, 0.0, s.vy)
+        s.vy = np.where(landed & ~self.faults["speed-on-ground"], 0.0, s.vy)
         s.grounded = (s.grounded | landed) & ~left
         s.coyote = np.where(left, self.p.coyote_time, s.coyote)
 

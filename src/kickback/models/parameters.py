@@ -8,6 +8,7 @@ from kickback.takes.header import Value
 from kickback.takes.record import Record
 
 __all__ = [
+    "FAULTS",
     "GROUND_MOVEMENTS",
     "INTEGRATORS",
     "MISTAKES",
@@ -34,6 +35,18 @@ MISTAKES = {
     "integration-order": "the position moves with the velocity before its update",
 }
 """The mistakes that can be switched on, by the names that causes go by."""
+
+
+FAULTS = {
+    "jump-in-air": "a jump needs no ground",
+    "rise-while-held": "no gravity acts on a rise while the button is held",
+    "no-fall": "gravity acts only after a jump",
+    "constant-fall": "falls go at one speed from their first frame on",
+    "straight-jump": "jumps rise and fall at one speed each",
+    "speed-on-ground": "gravity goes on adding to the vertical speed on the ground",
+    "fell-through": "the floor stops only what is within a tenth of a unit of its surface",
+}
+"""Faults that a look at a take finds, switched on in the same way."""
 
 
 class Parameter(Record, frozen=True, kw_only=True):
@@ -129,6 +142,7 @@ def mistakes_of(values: Mapping[str, Value], place: str) -> frozenset[str]:
     """Return the mistakes that a parameter set switches on; raises InputError for others."""
     names = str(values.get("mistakes", "")).replace(",", " ").split()
     for name in names:
-        if name not in MISTAKES:
-            raise InputError(f"unknown mistake '{name}'{nearest(name, MISTAKES)}", place)
+        known = MISTAKES | FAULTS
+        if name not in known:
+            raise InputError(f"unknown mistake '{name}'{nearest(name, known)}", place)
     return frozenset(names)

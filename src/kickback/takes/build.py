@@ -25,12 +25,14 @@ def build_take(
     source: str = "",
     place: Place | None = None,
     warnings: Sequence[str] = (),
+    any_clock: bool = False,
 ) -> Take:
     """Check raw columns, derive the time base, and make up positive.
 
     Only a position and one of ``t``, ``dt`` or the header's ``frame_rate`` are required.
     Raises InputError for a missing position or time base, non-finite numbers, times
-    that do not advance, and fewer than two frames.
+    that do not advance (unless ``any_clock`` leaves those to be reported), and fewer than
+    two frames.
     """
     where = place or (lambda _frame, _column: source or name)
     _require_position(header, columns, where)
@@ -40,7 +42,7 @@ def build_take(
         raise InputError(
             f"a take needs at least two frames, this one has {frames}", where(None, None)
         )
-    full, derived = _with_time_base(header, dict(columns), where)
+    full, derived = _with_time_base(header, dict(columns), where, any_clock=any_clock)
     flips = flipped_columns(header)
     turned: dict[str, Column] = {
         key: -column if key in flips else column for key, column in full.items()
@@ -91,7 +93,7 @@ def _check_numbers(columns: Mapping[str, Column], where: Place) -> None:
 
 
 def _with_time_base(
-    header: Header, columns: dict[str, Column], where: Place
+    header: Header, columns: dict[str, Column], where: Place, *, any_clock: bool
 ) -> tuple[dict[str, Column], frozenset[str]]:
     """Return the columns with both ``t`` and ``dt``, and the names that were derived."""
     frames = len(next(iter(columns.values())))
@@ -115,7 +117,7 @@ def _with_time_base(
     t: FloatArray = columns["t"]
     steps = np.diff(t)
     back = np.flatnonzero(steps <= 0)
-    if back.size:
+    if back.size and not any_clock:
         row = int(back[0]) + 1
         word = "runs backwards" if steps[row - 1] < 0 else "stands still"
         raise InputError(

@@ -1,0 +1,1 @@
+"""Whether a take can carry the conclusions drawn from it: findings, each with what to do."""

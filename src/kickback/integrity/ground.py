@@ -1,0 +1,130 @@
+"""Ground and falls: flicker, speed that grows on the ground, thin floors, what falls through."""
+
+import numpy as np
+
+from kickback.integrity.finding import Finding, finding, stretches
+from kickback.motion.analyse import Motion
+from kickback.motion.segments import runs
+from kickback.takes.numeric import median
+from kickback.takes.take import FloatArray
+
+__all__ = ["check_contact", "check_fell_through", "check_floor", "check_probe"]
+
+_FLICKERS = 6
+_A_SECOND = 1.0
+_GROWING = 5
+_HOLE = 0.25
+
+
+def check_contact(motion: Motion) -> list[Finding]:
+    """Return a ground flag that flickers, and vertical speed that grows on the ground."""
+    take, up = motion.take, motion.up
+    found = []
+    if "touch_ground" in take:
+        flag = take.numbers("touch_ground") > 0.5
+        changed = flag != motion.grounded
+        starts, stops = runs(flag)
+        brief = (stops - starts <= 2) & (starts > 0) & (stops < len(flag))
+        flickers = [
+            int(a) for a, b in zip(starts[brief], stops[brief], strict=True) if changed[a:b].all()
+        ]
+        seconds = float(motion.t[-1] - motion.begin[0])
+        if len(flickers) >= _FLICKERS and len(flickers) > _A_SECOND * seconds / 2:
+            what = (
+                f"the ground flag flickers {len(flickers)} times without any motion to go with it"
+            )
+            found.append(finding("contact-flicker", flickers[0], flickers[-1] + 1, what))
+    if up is None or f"v{take.header.up[1]}" not in take:
+        return found
+    vy = take.numbers(f"v{take.header.up[1]}")
+    level = motion.grounded & (np.abs(np.diff(up.p, prepend=up.p[0])) <= 1e-9 + up.quantum)
+    growing = np.zeros(len(vy), dtype=bool)
+    growing[1:] = level[1:] & level[:-1] & (np.diff(vy) < -1e-9) & (vy[1:] < 0)
+    for start, stop in stretches(growing, _GROWING):
+        what = f"the vertical speed grows to {vy[stop - 1]:.4g} on the ground"
+        found.append(finding("speed-on-ground", start, stop, what))
+    return found
+
+
+def check_floor(motion: Motion, thickness: float | None) -> list[Finding]:
+    """Return the stretches in which a step downward is thicker than the thinnest floor."""
+    if thickness is None or motion.up is None:
+        return []
+    drop = -np.diff(motion.up.p, prepend=motion.up.p[0])
+    found = []
+    unit = motion.take.header.length_unit
+    for start, stop in stretches((drop > thickness) & ~motion.grounded):
+        worst = int(start + np.argmax(drop[start:stop]))
+        speed = float(drop[worst] / motion.step[worst])
+        begins = thickness / motion.step[worst]
+        what = (
+            f"a fall of {drop[worst]:.4g} {unit} in one frame is more than the thinnest floor,"
+            f" {thickness:g} {unit}: it begins at {begins:.4g} {unit}/s at this frame rate,"
+            f" and at this speed below {speed / thickness:.4g} frames/s"
+        )
+        found.append(finding("floor-thin", start, stop, what))
+    return found
+
+
+def check_fell_through(motion: Motion) -> list[Finding]:
+    """Return flights that pass below ground on which the subject stood at the same place."""
+    if motion.up is None or motion.across is None:
+        return []
+    x, y = motion.across.p, motion.up.p
+    flights = motion.flights
+    reach = float(np.ptp(y))
+    stood = np.flatnonzero(motion.grounded)
+    if not len(stood) or reach == 0:
+        return []
+    order = stood[np.argsort(x[stood], kind="stable")]
+    xs, ys = x[order], y[order]
+    near = 2 * float(np.max(np.abs(np.diff(x)), initial=0.0)) + 1e-9
+    found = []
+    for k in range(len(flights)):
+        a, b = int(flights.start[k]), int(flights.stop[k])
+        rows = np.arange(a, min(b, len(y)))
+        at = np.clip(np.searchsorted(xs, x[rows]), 1, len(xs) - 1) if len(xs) > 1 else rows * 0
+        left, right = np.maximum(at - 1, 0), at
+        # ground on both sides of the place, at one height: no ledge lies between
+        known = (np.abs(xs[left] - x[rows]) <= near) & (np.abs(xs[right] - x[rows]) <= near)
+        known &= np.abs(ys[left] - ys[right]) <= 1e-3 * reach
+        below = known & (y[rows] < np.minimum(ys[left], ys[right]) - _HOLE * max(1e-9, reach))
+        if below.any() and _never_back(y, b, float(y[max(a - 1, 0)])):
+            first = int(rows[np.argmax(below)])
+            what = (
+                f"at {motion.t[first]:.6g} s it is"
+                f" {float(np.minimum(ys[left], ys[right])[np.argmax(below)] - y[first]):.3g}"
+                f" {motion.take.header.length_unit} below ground that it stood on"
+            )
+            found.append(finding("fell-through", first, min(b, len(y)), what))
+    return found
+
+
+def _never_back(y: FloatArray, stop: int, level: float) -> bool:
+    """Whether a flight ends with the take, or below where it began."""
+    return stop >= len(y) or bool(y[stop] < level)
+
+
+def check_probe(motion: Motion, tile: float | None) -> list[Finding]:
+    """Return where the ground lies off the tiles' edges by one amount everywhere."""
+    if tile is None or motion.up is None or motion.take.header.probe == "feet":
+        return []
+    y = motion.up.p
+    starts, stops = runs(motion.grounded)
+    levels = np.array(
+        [
+            median(y[a:b])
+            for a, b in zip(starts.tolist(), stops.tolist(), strict=True)
+            if motion.grounded[a] and b - a >= 4
+        ]
+    )
+    if not len(levels):
+        return []
+    over = np.mod(levels, tile)
+    offset = median(over)
+    spread = float(np.max(np.abs(over - offset)))
+    if spread > 0.02 * tile or min(offset, tile - offset) < 0.05 * tile:
+        return []
+    unit = motion.take.header.length_unit
+    what = f"the ground lies {offset:.4g} {unit} above a tile's edge wherever it stands"
+    return [finding("probe-centre", 0, len(y), what)]

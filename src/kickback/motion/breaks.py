@@ -1,0 +1,92 @@
+"""Where a take is broken: positions that jump further than any motion explains.
+
+What lies on both sides is measured, but never across.
+"""
+
+from itertools import pairwise
+
+import numpy as np
+
+from kickback.motion.segments import BoolArray, IntArray
+from kickback.takes.record import replace
+from kickback.takes.take import Column, FloatArray, Take
+
+__all__ = ["find_breaks", "pieces_of"]
+
+_AXES = ("x", "y", "z")
+_LEAP = 3.0
+_ALONE = 4.0
+_EXCESS = 1.5
+_NEAR = 3
+_SHORTEST = 4
+
+
+def find_breaks(take: Take) -> IntArray:
+    """Return the frames, shape (k,), whose displacement no motion explains.
+
+    A step that is alone in its size: more than four times every step near it, and three
+    times the largest that has company anywhere. With a velocity column also one that goes
+    beyond what the velocity explains by half again the take's largest speed.
+    """
+    t = take.numbers("t")
+    step = np.diff(t)
+    broken = np.zeros(len(t), dtype=bool)
+    for axis in _AXES:
+        if axis not in take or len(t) < 2 * _SHORTEST:
+            continue
+        p = take.numbers(axis)
+        size = np.abs(np.diff(p))
+        broken[1:] |= _lone_leaps(size, step)
+        if f"v{axis}" in take:
+            broken[1:] |= _unexplained(size, take.numbers(f"v{axis}"), take.numbers("dt"))
+    return np.flatnonzero(broken)
+
+
+def _lone_leaps(size: FloatArray, step: FloatArray) -> BoolArray:
+    """Return which steps, shape (n-1,), are alone in their size."""
+    speed = size / step
+    none = np.zeros(len(speed), dtype=bool)
+    company = np.maximum(np.minimum(speed[1:], speed[:-1]).max(initial=0.0), 0.0)
+    if speed.max(initial=0.0) <= _LEAP * company:
+        return none  # settled without a closer look: the quickest step has company
+    padded = np.pad(speed, _NEAR)
+    windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * _NEAR + 1)
+    ranked = np.partition(windows, -2, axis=1)
+    second = ranked[:, -2]
+    usual = float(second.max(initial=0.0))
+    if usual == 0:
+        return none
+    alone = speed > _ALONE * second
+    leaps: BoolArray = alone & (size > _LEAP * usual * step)
+    return leaps
+
+
+def _unexplained(size: FloatArray, v: FloatArray, dt: FloatArray) -> BoolArray:
+    """Return which steps, shape (n-1,), go far beyond what the velocity explains."""
+    reach = np.maximum(np.abs(v[1:]), np.abs(v[:-1])) * dt[1:]
+    moving = size > 0
+    none = np.zeros(len(size), dtype=bool)
+    if np.count_nonzero(moving) < 2 * _SHORTEST:
+        return none
+    usual = np.median(size[moving] / np.where(reach[moving] > 0, reach[moving], np.nan))
+    if not 0.8 < usual < 1.25:  # the column is no velocity of this motion, or in other units
+        return none
+    top = float(np.max(np.abs(v)))
+    leaps: BoolArray = size - reach > _EXCESS * top * dt[1:]
+    return leaps
+
+
+def pieces_of(take: Take, breaks: IntArray) -> list[tuple[int, Take]]:
+    """Return the stretches between breaks, each with the frame at which it starts.
+
+    Stretches of fewer than four frames are left out: nothing can be told from them.
+    """
+    edges = [0, *breaks.tolist(), len(take)]
+    pieces = []
+    for start, stop in pairwise(edges):
+        if stop - start >= _SHORTEST:
+            columns: dict[str, Column] = {
+                name: column[start:stop] for name, column in take.columns.items()
+            }
+            pieces.append((start, replace(take, columns=columns)))
+    return pieces
