@@ -51,7 +51,7 @@ def ordinary_take() -> None:
 
 def long_take() -> None:
     path = files(FRAMES)
-    base, start, table, arrays, objects = paired(
+    base, start, table, parquet, arrays, objects = paired(
         [
             process(PYTHON, "-c", READ, str(path["csv"])),
             process(PYTHON, "-c", "import numpy, pyarrow.csv"),
@@ -69,6 +69,11 @@ def long_take() -> None:
         "the same without start-up",
         [(b - s) / (a - i) for a, i, b, s in zip(base, start, table, small, strict=True)],
         "1.5 at most",
+    )
+    report(
+        "measure, Parquet / CSV",
+        [b / a for a, b in zip(table, parquet, strict=True)],
+        "0.5 at most",
     )
     report(
         "measure, JSON Lines of arrays / CSV",

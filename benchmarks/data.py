@@ -5,6 +5,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
+from kickback.files.parquet import encode_parquet
 from kickback.models.simulate import simulate
 
 FOLDER = Path(__file__).with_name("data")
@@ -44,10 +45,11 @@ def columns(frames: int) -> dict[str, np.ndarray]:
 
 
 def files(frames: int) -> dict[str, Path]:
-    """Return the same take as CSV and as JSON Lines of arrays and of objects."""
+    """Return the same take as CSV, as Parquet, and as JSON Lines of arrays and of objects."""
     FOLDER.mkdir(exist_ok=True)
     made = {
         "csv": FOLDER / f"run-{frames}.csv",
+        "parquet": FOLDER / f"run-{frames}.parquet",
         "arrays": FOLDER / f"run-{frames}-arrays.jsonl",
         "objects": FOLDER / f"run-{frames}-objects.jsonl",
     }
@@ -55,6 +57,7 @@ def files(frames: int) -> dict[str, Path]:
         return made
     table = columns(frames)
     rows = [list(row) for row in zip(*(table[name].tolist() for name in NAMES), strict=True)]
+    made["parquet"].write_bytes(encode_parquet(HEADER, NAMES, [table[name] for name in NAMES]))
     encode = msgspec.json.Encoder()
     head = msgspec.json.encode(HEADER)
     with made["csv"].open("wb") as out:

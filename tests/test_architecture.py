@@ -21,7 +21,7 @@ MAY_IMPORT = {
     "comparison": {"errors", "takes", "motion", "metrics"},
     "files": {"errors", "takes"},
     "record": {"errors", "takes", "files"},
-    "project": {"errors", "takes", "models", "metrics", "files"},
+    "project": {"errors", "takes", "models", "motion", "metrics", "files"},
     "workflows": {
         "errors",
         "takes",

@@ -290,6 +290,8 @@ def test_inspect_names_columns_phases_and_events(here):
     ):
         assert text in out or text == "480 frames"
     records = json.loads(run("inspect", "brisk-60.csv", "--format", "json")[1])
+    assert records == []
+    records = json.loads(run("inspect", "brisk-60.csv", "--format", "json", "--columns")[1])
     assert [row["column"] for row in records][:4] == ["t", "dt", "x", "y"]
 
 

@@ -10,6 +10,7 @@ if TYPE_CHECKING:
     from kickback.project.settings import Settings
     from kickback.show.console import Printer
     from kickback.show.numbers import Units
+    from kickback.takes.take import Take
 
 __all__ = [
     "ENCODINGS",
@@ -20,13 +21,19 @@ __all__ = [
     "only_option",
     "print_verdicts",
     "project_option",
+    "read_takes",
+    "say_findings",
     "say_warnings",
     "strict_option",
+    "strict_reading_option",
     "takes_argument",
     "units_of",
 ]
 
 ENCODINGS = ("jsonl", "csv", "jsonl.gz", "csv.gz", "parquet")
+
+_EXAMINED = 100_000
+"""Frames up to which takes are examined before they are measured."""
 
 F = TypeVar("F", bound=Callable[..., Any])
 
@@ -70,9 +77,54 @@ encoding_option = click.option(
 )
 force_option = click.option("--force", is_flag=True, help="Replace files that exist.")
 strict_option = click.option(
-    "--strict", is_flag=True, help="Exit with 1 also where a verdict is cannot-tell."
+    "--strict",
+    is_flag=True,
+    help="Exit with 1 also where a verdict is cannot-tell; refuse logs with text between frames.",
+)
+strict_reading_option = click.option(
+    "--strict", is_flag=True, help="Refuse logs with text between frames; else it is skipped."
 )
 takes_argument = click.argument("takes", nargs=-1, required=True, metavar="TAKES...")
+
+
+def read_takes(
+    patterns: Sequence[str],
+    map_file: str | None,
+    settings: "Settings",
+    *,
+    strict: bool = False,
+    any_clock: bool = False,
+    as_written: bool = False,
+) -> "Sequence[Take]":
+    """Read the takes that a command was given, and say what reading them gave."""
+    from kickback.show.progress import tracked
+    from kickback.workflows.reading import load_takes
+
+    loaded = load_takes(
+        patterns,
+        map_file,
+        settings,
+        strict=strict,
+        any_clock=any_clock,
+        as_written=as_written,
+        track=tracked,
+    )
+    say_warnings(loaded.warnings)
+    return loaded.takes
+
+
+def say_findings(takes: "Sequence[Take]", settings: "Settings") -> None:
+    """Print a line to standard error for each take that something is wrong with.
+
+    Very long takes are left to ``inspect``: looking at them costs as much as measuring.
+    """
+    from kickback.show.findings import findings_word
+    from kickback.workflows.inspecting import find_in
+
+    for take in takes:
+        word = findings_word(find_in(take, settings)) if len(take) <= _EXAMINED else ""
+        if word:
+            say_warnings([f"{take.name}: {word}; 'kickback inspect' says what to do"])
 
 
 def say_warnings(warnings: Sequence[str]) -> None:

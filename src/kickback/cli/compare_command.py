@@ -8,6 +8,8 @@ from kickback.cli.common import (
     only_option,
     print_verdicts,
     project_option,
+    read_takes,
+    say_findings,
     say_warnings,
     strict_option,
     units_of,
@@ -41,18 +43,19 @@ def command(
     """
     from kickback.comparison.compare import compare
     from kickback.project.settings import find_settings
-    from kickback.workflows.reading import load_takes
 
     settings = find_settings(project)
-    sides = [load_takes([side], map_file, settings) for side in (base, candidate)]
+    sides = [read_takes([side], map_file, settings, strict=strict) for side in (base, candidate)]
+    say_findings([*sides[0], *sides[1]], settings)
     result = compare(
-        sides[0].takes,
-        sides[1].takes,
+        sides[0],
+        sides[1],
         only=only,
         budgets=settings.budgets,
         targets=settings.targets,
+        thresholds=settings.thresholds,
     )
-    say_warnings([*sides[0].warnings, *sides[1].warnings, *result.warnings])
+    say_warnings(result.warnings)
     from kickback.show.comparison import show_comparison
     from kickback.show.junit import comparison_cases
 

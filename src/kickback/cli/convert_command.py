@@ -7,7 +7,8 @@ from kickback.cli.common import (
     force_option,
     map_option,
     project_option,
-    say_warnings,
+    read_takes,
+    strict_reading_option,
     takes_argument,
 )
 
@@ -21,11 +22,12 @@ __all__ = ["command"]
     "--output",
     required=True,
     metavar="PATH",
-    help="A folder, or a file for a single take: *.jsonl or *.csv, with .gz where wanted.",
+    help="A folder, or a file for a single take: *.jsonl, *.csv, *.parquet, *.jsonl.gz, *.csv.gz.",
 )
 @encoding_option
 @force_option
 @map_option
+@strict_reading_option
 @project_option
 def command(
     takes: tuple[str, ...],
@@ -33,6 +35,7 @@ def command(
     encoding: str,
     force: bool,
     map_file: str | None,
+    strict: bool,
     project: str | None,
 ) -> None:
     """Write TAKES in another encoding; through --map, foreign logs become takes.
@@ -42,11 +45,9 @@ def command(
     from pathlib import Path
 
     from kickback.project.settings import find_settings
-    from kickback.workflows.reading import load_takes
     from kickback.workflows.simulating import write_takes
 
-    loaded = load_takes(takes, map_file, find_settings(project))
-    say_warnings(loaded.warnings)
-    paths = write_takes(loaded.takes, Path(output), encoding=encoding, force=force)
-    for take, path in zip(loaded.takes, paths, strict=True):
+    loaded = read_takes(takes, map_file, find_settings(project), strict=strict, as_written=True)
+    paths = write_takes(loaded, Path(output), encoding=encoding, force=force)
+    for take, path in zip(loaded, paths, strict=True):
         click.echo(f"{path}: {len(take)} frames")

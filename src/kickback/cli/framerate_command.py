@@ -8,6 +8,8 @@ from kickback.cli.common import (
     only_option,
     print_verdicts,
     project_option,
+    read_takes,
+    say_findings,
     say_warnings,
     strict_option,
     takes_argument,
@@ -41,12 +43,14 @@ def command(
     from kickback.errors import UsageError
     from kickback.framerate.analyse import frame_rates
     from kickback.project.settings import find_settings
-    from kickback.workflows.reading import load_takes
 
     settings = find_settings(project)
-    loaded = load_takes(takes, map_file, settings)
-    result = frame_rates(loaded.takes, only=only, budgets=settings.budgets)
-    say_warnings([*loaded.warnings, *result.warnings])
+    loaded = read_takes(takes, map_file, settings, strict=strict)
+    say_findings(loaded, settings)
+    result = frame_rates(
+        loaded, only=only, budgets=settings.budgets, thresholds=settings.thresholds
+    )
+    say_warnings(result.warnings)
     if not result.groups:
         raise UsageError(
             "no group of takes at two or more frame rates; record the same drill and parameter"

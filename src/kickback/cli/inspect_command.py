@@ -1,12 +1,15 @@
 """``kickback inspect``."""
 
+import sys
+
 import click
 
 from kickback.cli.common import (
     format_option,
     map_option,
     project_option,
-    say_warnings,
+    read_takes,
+    strict_reading_option,
     takes_argument,
 )
 
@@ -16,25 +19,53 @@ __all__ = ["command"]
 @click.command("inspect")
 @takes_argument
 @map_option
-@format_option()
+@click.option("--columns", is_flag=True, help="With --format: the columns, not the findings.")
+@strict_reading_option
+@format_option(junit=True)
 @project_option
-def command(takes: tuple[str, ...], map_file: str | None, how: str, project: str | None) -> None:
-    """Say what is in TAKES: header, columns, phases and events."""
-    from kickback.project.settings import find_settings
-    from kickback.show.inspection import inspection_records, show_inspection
-    from kickback.workflows.inspecting import inspect_take
-    from kickback.workflows.reading import load_takes
+def command(
+    takes: tuple[str, ...],
+    map_file: str | None,
+    columns: bool,
+    strict: bool,
+    how: str,
+    project: str | None,
+) -> None:
+    """Say what is in TAKES, and what to know before building on them.
 
-    loaded = load_takes(takes, map_file, find_settings(project))
-    say_warnings(loaded.warnings)
-    found = [inspect_take(take) for take in loaded.takes]
-    if how != "text":
+    Findings come first: a clock that stands still, frames that are missing, a velocity that
+    is not the motion, a fall through the floor, and the like, each with its frames and what
+    to do. Exit status 1 where one is an error. Then header, columns, phases and events.
+    """
+    from kickback.project.settings import find_settings
+    from kickback.workflows.inspecting import inspect_take
+
+    settings = find_settings(project)
+    loaded = read_takes(takes, map_file, settings, strict=strict, any_clock=True)
+    found = [inspect_take(take, settings) for take in loaded]
+    if how == "text":
+        from kickback.show.console import Printer
+        from kickback.show.inspection import show_inspection
+
+        printer = Printer()
+        for item in found:
+            show_inspection(printer, item)
+    elif how == "junit":
+        from kickback.show.junit import finding_cases
+        from kickback.show.records import as_junit
+
+        cases = [case for item in found for case in finding_cases(item.take.name, item.findings)]
+        click.echo(as_junit("kickback inspect", cases))
+    else:
+        from kickback.show.inspection import column_records
         from kickback.show.records import render_records
 
-        click.echo(render_records([row for item in found for row in inspection_records(item)], how))
-        return
-    from kickback.show.console import Printer
-
-    printer = Printer()
-    for item in found:
-        show_inspection(printer, item)
+        rows = [
+            row
+            for item in found
+            for row in (
+                column_records(item) if columns else [one.to_record() for one in item.findings]
+            )
+        ]
+        click.echo(render_records(rows, how))
+    sys.exit(1 if any(item.failed for item in found) else 0)

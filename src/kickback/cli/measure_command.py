@@ -7,7 +7,9 @@ from kickback.cli.common import (
     map_option,
     only_option,
     project_option,
-    say_warnings,
+    read_takes,
+    say_findings,
+    strict_reading_option,
     takes_argument,
     units_of,
 )
@@ -21,6 +23,7 @@ __all__ = ["command"]
 @only_option
 @click.option("--each", is_flag=True, help="Every occurrence with its time, not the median.")
 @format_option()
+@strict_reading_option
 @project_option
 def command(
     takes: tuple[str, ...],
@@ -28,6 +31,7 @@ def command(
     only: tuple[str, ...],
     each: bool,
     how: str,
+    strict: bool,
     project: str | None,
 ) -> None:
     """Measure the metrics of TAKES: files, folders, patterns, @last, or - for a pipe.
@@ -36,12 +40,11 @@ def command(
     """
     from kickback.metrics.measure import measure
     from kickback.project.settings import find_settings
-    from kickback.workflows.reading import load_takes
 
     settings = find_settings(project)
-    loaded = load_takes(takes, map_file, settings)
-    say_warnings(loaded.warnings)
-    measured = [measure(take, only) for take in loaded.takes]
+    loaded = read_takes(takes, map_file, settings, strict=strict)
+    say_findings(loaded, settings)
+    measured = [measure(take, only, settings.thresholds) for take in loaded]
     if how != "text":
         from kickback.show.records import render_records
 

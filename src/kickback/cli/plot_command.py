@@ -6,7 +6,8 @@ from kickback.cli.common import (
     force_option,
     map_option,
     project_option,
-    say_warnings,
+    read_takes,
+    strict_reading_option,
     takes_argument,
 )
 
@@ -23,18 +24,20 @@ __all__ = ["command"]
 )
 @force_option
 @map_option
+@strict_reading_option
 @project_option
 def command(
     takes: tuple[str, ...],
     output: str | None,
     force: bool,
     map_file: str | None,
+    strict: bool,
     project: str | None,
 ) -> None:
     """Draw TAKES over each other.
 
     Sideways speed, height, inputs and phases over time with events marked, and the arc of
-    each jump from its takeoff.
+    each jump from its takeoff. What 'inspect' finds in the first take is marked on top.
     """
     from pathlib import Path
 
@@ -42,15 +45,14 @@ def command(
     from kickback.files.write import write_new
     from kickback.project.settings import find_settings
     from kickback.workflows.plotting import plot_data
-    from kickback.workflows.reading import load_takes
 
-    loaded = load_takes(takes, map_file, find_settings(project))
-    say_warnings(loaded.warnings)
-    path = Path(output) if output else Path(f"{Path(loaded.takes[0].name).name}.png")
+    settings = find_settings(project)
+    loaded = read_takes(takes, map_file, settings, strict=strict)
+    path = Path(output) if output else Path(f"{Path(loaded[0].name).name}.png")
     ending = path.suffix.removeprefix(".").lower()
     if ending not in {"png", "svg"}:
         raise UsageError(f"{path}: the ending must be .png or .svg")
-    data = [plot_data(take) for take in loaded.takes]
+    data = [plot_data(take, settings) for take in loaded]
     from kickback.show.figures import motion_figure, save_figure
 
     write_new(path, save_figure(motion_figure(data), ending), replace=force)

@@ -9,6 +9,7 @@ from kickback.errors import InputError
 from kickback.metrics.budgets import DEFAULT_SHARE, Budget, budget_for
 from kickback.metrics.measure import measure
 from kickback.metrics.record import Measurement
+from kickback.motion.thresholds import Thresholds
 from kickback.takes.header import Value
 from kickback.takes.rates import same_rate
 from kickback.takes.record import Record
@@ -88,6 +89,7 @@ def compare(
     only: Sequence[str] = (),
     budgets: Mapping[str, Budget] | None = None,
     targets: Mapping[str, float] | None = None,
+    thresholds: Thresholds | None = None,
 ) -> Comparison:
     """Hold the candidate's metrics against the base's.
 
@@ -97,7 +99,7 @@ def compare(
     """
     warnings = _check_sides(base, candidate)
     exact = _exactly(base, candidate)
-    before, after = _medians(base, only), _medians(candidate, only)
+    before, after = (_medians(side, only, thresholds) for side in (base, candidate))
     rows = [
         _judge(
             before[name],
@@ -163,9 +165,11 @@ def _exactly(base: Sequence[Take], candidate: Sequence[Take]) -> bool:
     )
 
 
-def _medians(takes: Sequence[Take], only: Sequence[str]) -> dict[str, Measurement]:
+def _medians(
+    takes: Sequence[Take], only: Sequence[str], thresholds: Thresholds | None
+) -> dict[str, Measurement]:
     """Return one measurement a metric for a side: that of its middle take."""
-    measured = [measure(take, only).by_metric() for take in takes]
+    measured = [measure(take, only, thresholds).by_metric() for take in takes]
     found: dict[str, Measurement] = {}
     for name in measured[0]:
         items = [item[name] for item in measured]

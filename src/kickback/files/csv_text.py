@@ -13,7 +13,8 @@ from typing import Any
 import msgspec
 
 from kickback.errors import InputError
-from kickback.files.raw import LARGE, Cells, RawTable
+from kickback.files.options import ReadLimits, check_count, check_header, check_lines
+from kickback.files.raw import LARGE, Cells, RawTable, skipped_lines
 from kickback.takes.channels import is_text
 
 __all__ = ["Content", "decode_header_line", "detect_dialect", "read_csv"]
@@ -22,16 +23,21 @@ Content = bytes | mmap.mmap
 """A file's bytes, in memory or mapped into it."""
 
 _DELIMITERS = (",", ";", "\t", "|")
+_AHEAD = 20
 
 
-def read_csv(data: Content, source: str, *, careful: bool = False) -> RawTable:
+def read_csv(
+    data: Content, source: str, limits: ReadLimits | None = None, *, careful: bool = False
+) -> RawTable:
     """Read one CSV table from bytes.
 
     Raises InputError with file and line for a bad header line, missing or doubled
     column names, and rows of another length. A cut-off last line is left out with a
-    warning. ``careful`` reads cell by cell whatever the size, so that every row's line
-    is known exactly.
+    warning; lines of text that are no frames are counted. ``careful`` reads cell by cell
+    whatever the size, so that every row's line is known exactly.
     """
+    limits = limits or ReadLimits()
+    check_lines(data, limits, source)
     text_head = data[:65536].decode("utf-8-sig", errors="ignore")
     lines = text_head.split("\n", 2)
     commented = lines[0].startswith("#")
@@ -40,9 +46,10 @@ def read_csv(data: Content, source: str, *, careful: bool = False) -> RawTable:
         end = data.find(b"\n")
         first = data[: end if end >= 0 else None].decode("utf-8-sig", errors="replace")
         header = decode_header_line(first.lstrip("#"), f"{source}, line 1")
+        check_header(header, limits, f"{source}, line 1")
     data, warnings = _without_cut_line(data, source)
     if len(data) >= LARGE and not careful:
-        quick = _read_quickly(data, source, commented)
+        quick = _read_quickly(data, source, commented, limits)
         if quick is not None:
             columns, rows = quick
             first_row = 3 if commented else 2
@@ -53,7 +60,7 @@ def read_csv(data: Content, source: str, *, careful: bool = False) -> RawTable:
                 lines=range(first_row, first_row + rows),
                 warnings=warnings,
             )
-    return _read_carefully(data, source, header, commented, warnings)
+    return _read_carefully(data, source, header, commented, warnings, limits)
 
 
 def decode_header_line(text: str, place: str) -> Mapping[str, Any]:
@@ -74,7 +81,7 @@ def detect_dialect(names_line: str, sample: str) -> tuple[str, bool]:
     counts = {mark: names_line.count(mark) for mark in _DELIMITERS}
     delimiter = max(_DELIMITERS, key=lambda mark: counts[mark])
     if counts[delimiter] == 0:
-        delimiter = ","
+        delimiter = " " if len(names_line.split()) > 1 else ","
     if delimiter == ",":
         return delimiter, False
     cells = [cell.strip() for cell in sample.replace("\n", delimiter).split(delimiter)]
@@ -109,53 +116,138 @@ def _read_carefully(
     header: Mapping[str, Any] | None,
     commented: bool,
     warnings: tuple[str, ...],
+    limits: ReadLimits,
 ) -> RawTable:
-    text = _decode(data, source)
-    skipped = 0
-    if commented:
-        _, _, text = text.partition("\n")
-        skipped = 1
-    while text.startswith(("\n", "\r\n")):
-        text = text.partition("\n")[2]
-        skipped += 1
-    names_line, _, rest = text.partition("\n")
-    if not names_line.strip():
+    lines = _decode(data, source).split("\n")
+    at = _names_row(lines, 1 if commented else 0)
+    if at is None:
         raise InputError("no line of column names", source)
-    delimiter, comma = detect_dialect(names_line, rest[:4000])
-    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
-    rows: list[list[str]] = []
-    places: list[int] = []
-    names: list[str] = []
+    passed = [(number, line) for number, line in enumerate(lines[:at], 1) if line.strip()]
+    passed = passed[1:] if commented else passed
+    for number, line in passed:
+        if header is None and line.lstrip().startswith("# {"):
+            header = decode_header_line(line.lstrip().lstrip("#"), f"{source}, line {number}")
+            check_header(header, limits, f"{source}, line {number}")
+            passed = [item for item in passed if item[0] != number]
+    delimiter, comma = detect_dialect(lines[at], "\n".join(lines[at + 1 : at + 80])[:4000])
+    check_count(lines[at].count(delimiter) + 1, limits, f"{source}, line {at + 1}")
+    rest = lines[at:]
+    if delimiter == " ":
+        rest = [line.strip() for line in rest]
+    reader = csv.reader(
+        io.StringIO("\n".join(rest), newline=""),
+        delimiter=delimiter,
+        skipinitialspace=delimiter == " ",
+    )
+    frames = _Frames(source=source, decimal_comma=comma)
+    before = 0
     try:
         for row in reader:
-            line = reader.line_num + skipped
-            if not names:
-                names = _checked_names(row, f"{source}, line {line}")
-            elif row:
-                _check_row(row, names, source, line)
-                rows.append(row)
-                places.append(line)
+            if row:
+                frames.take(row, reader.line_num + at, reader.line_num - before)
+            before = reader.line_num
     except csv.Error as error:
-        raise InputError(str(error), f"{source}, line {reader.line_num + skipped}") from error
-    columns: dict[str, Cells] = {}
-    for index, name in enumerate(names):
-        cells = [row[index] for row in rows]
-        columns[name] = [cell.replace(",", ".") for cell in cells] if comma else cells
-    return RawTable(source=source, header=header, columns=columns, lines=places, warnings=warnings)
-
-
-def _check_row(row: list[str], names: list[str], source: str, line: int) -> None:
-    if len(row) == len(names):
-        return
-    if row[0].lstrip().startswith("# {"):
-        raise InputError(
-            "a second header: the file holds more than one take; split it with"
-            " 'kickback record - < FILE'",
-            f"{source}, line {line}",
-        )
-    raise InputError(
-        f"{len(row)} values where there are {len(names)} columns", f"{source}, line {line}"
+        raise InputError(str(error), f"{source}, line {reader.line_num + at}") from error
+    return RawTable(
+        source=source,
+        header=header,
+        columns=frames.columns(),
+        lines=frames.lines,
+        warnings=warnings,
+        skipped=skipped_lines(passed + frames.text),
     )
+
+
+def _names_row(lines: list[str], start: int) -> int | None:
+    """Return the index of the line of column names, or None where all lines are blank.
+
+    A game may have printed text before it: the names are the first line without numbers
+    that is followed, within some lines, by one of as many cells with a number in it.
+    Where no line is, the first one is taken and its faults are reported.
+    """
+    filled = [index for index in range(start, len(lines)) if lines[index].strip()]
+    for place, index in enumerate(filled):
+        delimiter, _ = detect_dialect(lines[index], "")
+        names = _split(lines[index], delimiter)
+        if len(names) < 2 or any(_is_number(name) for name in names):
+            continue
+        for later in filled[place + 1 : place + 1 + _AHEAD]:
+            cells = _split(lines[later], delimiter)
+            numeric = [_is_number(_pointed(cell, delimiter)) for cell in cells]
+            if len(cells) == len(names) and any(numeric):
+                return index
+    return filled[0] if filled else None
+
+
+def _pointed(cell: str, delimiter: str) -> str:
+    return cell if delimiter == "," else cell.replace(",", ".")
+
+
+def _split(line: str, delimiter: str) -> list[str]:
+    if delimiter == " ":
+        return line.split()
+    return next(csv.reader([line.strip("\r")], delimiter=delimiter), [])
+
+
+class _Frames:
+    """The rows that are frames, and the lines of text between them."""
+
+    def __init__(self, source: str, *, decimal_comma: bool) -> None:
+        self.lines: list[int] = []
+        self.text: list[tuple[int, str]] = []
+        self._source = source
+        self._comma = decimal_comma
+        self._names: list[str] = []
+        self._rows: list[list[str]] = []
+
+    def take(self, row: list[str], line: int, height: int) -> None:
+        """Sort in a row of ``height`` lines that ends at ``line``.
+
+        Raises InputError for a broken frame.
+        """
+        if not self._names:
+            self._names = _checked_names(row, f"{self._source}, line {line}")
+            return
+        if len(row) == len(self._names):
+            if self._numeric(row[0]) or any(map(self._numeric, row)) or not any(row):
+                self._rows.append(row)
+                self.lines.append(line)
+                return
+        else:
+            self._check_text(row, line)
+        if height > 1:
+            raise InputError(
+                "a quotation mark that is not closed swallows the lines after it",
+                f"{self._source}, line {line - height + 1}",
+            )
+        self.text.append((line, ", ".join(row)))
+
+    def _numeric(self, cell: str) -> bool:
+        return _is_number(cell.replace(",", ".") if self._comma else cell)
+
+    def _check_text(self, row: list[str], line: int) -> None:
+        """Raise InputError for a row of another length that was meant as a frame."""
+        if row[0].lstrip().startswith("# {"):
+            raise InputError(
+                "a second header: the file holds more than one take; split it with"
+                " 'kickback record - < FILE'",
+                f"{self._source}, line {line}",
+            )
+        worded = bool(self._rows) and not self._numeric(self._rows[0][0])
+        numbers = sum(map(self._numeric, row))
+        if self._numeric(row[0]) or (worded and 2 * numbers >= len(self._names)):
+            raise InputError(
+                f"{len(row)} values where there are {len(self._names)} columns",
+                f"{self._source}, line {line}",
+            )
+
+    def columns(self) -> dict[str, Cells]:
+        """Return the cells of each column, with decimal points."""
+        columns: dict[str, Cells] = {}
+        for index, name in enumerate(self._names):
+            cells = [row[index] for row in self._rows]
+            columns[name] = [cell.replace(",", ".") for cell in cells] if self._comma else cells
+        return columns
 
 
 def _checked_names(row: list[str], place: str) -> list[str]:
@@ -202,14 +294,15 @@ def _is_whole(last: str, before: list[str]) -> bool:
     delimiter, _ = detect_dialect(before[-1], "")
     cells = last.split(delimiter)
     others = [line.split(delimiter) for line in before]
-    if len(cells) != len(others[-1]):
+    counts = [len(row) for row in others]
+    if len(cells) != max(set(counts), key=counts.count):
         return False
     lengths = [len(row[-1]) for row in others if len(row) == len(cells)]
     return len(cells[-1]) >= min(lengths, default=1) and cells[-1] not in {"", "-"}
 
 
 def _read_quickly(
-    data: Content, source: str, commented: bool
+    data: Content, source: str, commented: bool, limits: ReadLimits
 ) -> tuple[Mapping[str, Cells], int] | None:
     """Read with PyArrow, or return None where anything is out of the ordinary."""
     import pyarrow as pa
@@ -220,8 +313,9 @@ def _read_quickly(
     head = data[:65536].decode("utf-8-sig", errors="ignore").split("\n")
     names_line = head[1 if commented else 0]
     delimiter, comma = detect_dialect(names_line, "\n".join(head[2:40]))
+    check_count(names_line.count(delimiter) + 1, limits, source)
     names = _checked_names(next(csv.reader([names_line], delimiter=delimiter), []), source)
-    if comma or not names:
+    if comma or delimiter == " " or not names:
         return None
     skip = 2 if commented else 1
     try:

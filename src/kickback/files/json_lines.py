@@ -6,7 +6,8 @@ from typing import Any
 import msgspec
 
 from kickback.errors import InputError, nearest
-from kickback.files.raw import LARGE, Cells, RawTable
+from kickback.files.options import ReadLimits, check_count, check_header, check_lines
+from kickback.files.raw import LARGE, Cells, RawTable, Skipped, skipped_lines
 
 __all__ = [
     "END_KEY",
@@ -32,23 +33,36 @@ def is_end(value: object) -> bool:
     return isinstance(value, dict) and END_KEY in value and HEADER_KEY not in value
 
 
-def read_json_lines(data: bytes, source: str, *, careful: bool = False) -> RawTable:
+def read_json_lines(
+    data: bytes, source: str, limits: ReadLimits | None = None, *, careful: bool = False
+) -> RawTable:
     """Read one take's lines from bytes.
 
     Raises InputError with file and line for a line that is no JSON, a second header,
     frames of another length than the column list, and frames of several subjects. A
-    cut-off last line is left out with a warning. ``careful`` decodes line by line
-    whatever the size, so that every row's line is known exactly.
+    cut-off last line is left out with a warning; lines of text that are neither object nor
+    array are counted. ``careful`` decodes line by line whatever the size, so that every
+    row's line is known exactly.
     """
+    limits = limits or ReadLimits()
+    check_lines(data, limits, source)
     if len(data) >= LARGE and not careful:
         from kickback.files.json_quick import read_json_quickly
 
         quick = read_json_quickly(data, source)
         if quick is not None:
+            check_count(len(quick.columns), limits, source)
             return quick
-    values, lines, warnings = _decode_lines(data, source)
+    values, lines, warnings, skipped = _decode_lines(data, source)
     header, values, lines = _one_take(values, lines, source)
-    columns = frame_columns(values, header, lambda row: f"{source}, line {lines[row]}")
+    place = f"{source}, line {lines[0] if lines else 1}"
+    check_header(header, limits, place)
+    for value in values[:1]:
+        check_count(len(value) if isinstance(value, dict | list) else 0, limits, place)
+    columns = frame_columns(
+        values, header, lambda row: f"{source}, line {lines[row]}", limits.columns
+    )
+    check_count(len(columns), limits, source)
     subjects = {str(name) for name in columns.pop("subject", [])}
     if len(subjects) > 1:
         raise InputError(
@@ -58,7 +72,14 @@ def read_json_lines(data: bytes, source: str, *, careful: bool = False) -> RawTa
         )
     if subjects and not (header or {}).get("subject"):
         header = {**(header or {}), "subject": subjects.pop()}
-    return RawTable(source=source, header=header, columns=columns, lines=lines, warnings=warnings)
+    return RawTable(
+        source=source,
+        header=header,
+        columns=columns,
+        lines=lines,
+        warnings=warnings,
+        skipped=skipped,
+    )
 
 
 def _one_take(
@@ -88,9 +109,9 @@ def _one_take(
 
 
 def frame_columns(
-    values: Sequence[Any], header: Mapping[str, Any] | None, where: Any
+    values: Sequence[Any], header: Mapping[str, Any] | None, where: Any, most: int = 1_000_000
 ) -> dict[str, Cells]:
-    """Turn decoded frames, objects or arrays, into columns.
+    """Turn decoded frames, objects or arrays, into columns, little more than ``most``.
 
     ``where(row)`` says where a row is. A key that only some frames have is None in the
     others. Raises InputError for frames of neither kind, and for arrays that do not fit
@@ -107,7 +128,13 @@ def frame_columns(
     keys = list(dict.fromkeys(values[0]))
     shapes = {len(value) for value in values}
     if len(shapes) > 1 or shapes != {len(keys)}:
-        keys = list(dict.fromkeys(key for value in values for key in value))
+        every: dict[str, None] = {}
+        for value in values:
+            every.update(dict.fromkeys(value))
+            if len(every) > most:  # refused by the caller, before there is a cell for each
+                break
+        keys = list(every)
+        values = values[:1] if len(keys) > most else values
     return {key: [value.get(key) for value in values] for key in keys}
 
 
@@ -138,15 +165,18 @@ def column_list(header: Mapping[str, Any] | None, place: str) -> list[str]:
     return names
 
 
-def _decode_lines(data: bytes, source: str) -> tuple[list[Any], list[int], tuple[str, ...]]:
+_Decoded = tuple[list[Any], list[int], tuple[str, ...], Skipped | None]
+
+
+def _decode_lines(data: bytes, source: str) -> _Decoded:
     pieces = data.removeprefix(b"\xef\xbb\xbf").split(b"\n")
     lines = [number for number, piece in enumerate(pieces, 1) if piece.strip()]
     pieces = [piece for piece in pieces if piece.strip()]
     try:
         joined = b"[" + b",".join(pieces) + b"]"
         values = msgspec.json.decode(joined)
-        if len(values) == len(pieces):
-            return values, lines, ()
+        if len(values) == len(pieces) and all(type(value) in {dict, list} for value in values):
+            return values, lines, (), None
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError):
         pass
     return _decode_one_by_one(pieces, lines, source, complete=data.endswith(b"\n"))
@@ -154,18 +184,46 @@ def _decode_lines(data: bytes, source: str) -> tuple[list[Any], list[int], tuple
 
 def _decode_one_by_one(
     pieces: Iterable[bytes], lines: list[int], source: str, *, complete: bool
-) -> tuple[list[Any], list[int], tuple[str, ...]]:
+) -> _Decoded:
     values: list[Any] = []
+    kept: list[int] = []
+    text: list[tuple[int, str]] = []
+    warnings: tuple[str, ...] = ()
     for number, piece in zip(lines, pieces, strict=True):
         try:
-            values.append(msgspec.json.decode(piece))
+            value = msgspec.json.decode(piece)
         except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
             place = f"{source}, line {number}"
             if number == lines[-1] and not complete and values:
-                warning = f"{place}: the last line is cut off and was left out"
-                return values, lines[:-1], (warning,)
-            raise InputError(_not_json(piece, error, first=not values), place) from error
-    return values, lines, ()
+                warnings = (f"{place}: the last line is cut off and was left out",)
+                break
+            if not _is_text(piece):
+                raise InputError(_not_json(piece, error, first=not values), place) from error
+            value = None
+        if isinstance(value, dict | list):
+            values.append(value)
+            kept.append(number)
+        else:
+            text.append((number, piece.decode("utf-8", errors="replace")))
+    if not values and text:
+        number, words = text[0]
+        error_place = f"{source}, line {number}"
+        raise InputError(
+            f"no line is a JSON object or array, one frame a line; the first is '{words[:40]}'",
+            error_place,
+        )
+    return values, kept, warnings, skipped_lines(text)
+
+
+def _is_text(piece: bytes) -> bool:
+    """Whether a line that is no JSON is one that was printed beside the frames.
+
+    What begins like an object or an array of values was meant as one.
+    """
+    text = piece.strip()
+    if text[:1] == b"[":  # "[INFO] loaded" is text, "[nan, 1.5]" is not
+        return text[1:2].isalpha() and (text.find(b"]") < len(text) - 1 or b"," not in text)
+    return text[:1] != b"{"
 
 
 def _not_json(piece: bytes, error: Exception, *, first: bool) -> str:

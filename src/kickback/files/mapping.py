@@ -3,6 +3,7 @@
 A mapping is TOML with three tables: ``[header]``, ``[columns]`` and ``[rows]``.
 """
 
+import math
 from collections.abc import Mapping as Map
 from pathlib import Path
 from typing import Any
@@ -17,7 +18,7 @@ from kickback.takes.take import Column, FloatArray
 
 __all__ = ["Mapping", "Source", "apply_mapping", "parse_mapping", "read_mapping"]
 
-_SOURCE_KEYS = ("from", "scale", "offset", "per_frame", "has", "invert")
+_SOURCE_KEYS = ("from", "scale", "offset", "rate", "per_frame", "has", "invert")
 _ROW_KEYS = ("stamp", "state", "position", "velocity", "contact")
 _ROW_WORDS = {"stamp": ("end", "start")}
 _GROUPS = ("position", "velocity", "contact")
@@ -27,7 +28,8 @@ class Source(Record, frozen=True, kw_only=True):
     """One of the log's columns and what is done to it.
 
     ``value = raw · scale + offset``; ``has`` asks for a word in a list; ``invert``
-    turns 0 and 1 round; ``per_frame`` says that the value is per frame, not per second.
+    turns 0 and 1 round; ``per_frame`` says that the value is per frame, not per second;
+    ``rate``, frames/s, turns a frame number into a time.
     """
 
     path: str
@@ -125,6 +127,9 @@ def _source(value: object, place: str) -> Source:
         number = value.get(key, 0)
         if isinstance(number, bool) or not isinstance(number, int | float):
             raise InputError(f"'{key}' must be a number, not {number!r}", place)
+    rate = value.get("rate", 1)
+    if isinstance(rate, bool) or not isinstance(rate, int | float) or not 0 < rate < math.inf:
+        raise InputError(f"'rate' must be a number above 0, not {rate!r}", place)
     for key in ("per_frame", "invert"):
         if not isinstance(value.get(key, False), bool):
             raise InputError(f"'{key}' must be true or false", place)
@@ -133,7 +138,7 @@ def _source(value: object, place: str) -> Source:
         raise InputError("'has' must be a word", place)
     return Source(
         path=value["from"],
-        scale=float(value.get("scale", 1.0)),
+        scale=float(value.get("scale", 1.0)) / float(rate),
         offset=float(value.get("offset", 0.0)),
         per_frame=value.get("per_frame", False),
         has=has,

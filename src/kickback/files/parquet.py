@@ -9,6 +9,7 @@ from pyarrow import parquet
 
 from kickback.errors import InputError
 from kickback.files.arrow import plain_columns
+from kickback.files.options import ReadLimits, check_count, check_header, check_size
 from kickback.files.raw import Cells, RawTable
 from kickback.takes.take import Column
 
@@ -17,13 +18,21 @@ __all__ = ["encode_parquet", "read_parquet"]
 _KEY = b"kickback"
 
 
-def read_parquet(data: bytes, source: str) -> RawTable:
+def read_parquet(data: bytes, source: str, limits: ReadLimits | None = None) -> RawTable:
     """Read one take's table from the bytes of a Parquet file.
 
-    Raises InputError where it is none, or its header is no JSON object.
+    Raises InputError where it is none, is larger than it may be, or its header is no JSON
+    object.
     """
+    limits = limits or ReadLimits()
     try:
-        table = parquet.read_table(pa.BufferReader(data))
+        file = parquet.ParquetFile(pa.BufferReader(data))
+        about = file.metadata
+        check_count(about.num_columns, limits, source)
+        cells = 8 * about.num_rows * about.num_columns
+        groups = [about.row_group(k).total_byte_size for k in range(about.num_row_groups)]
+        check_size(max(cells, sum(groups)), len(data), limits, source)
+        table = file.read()
     except (pa.ArrowException, OSError, ValueError) as error:
         first = str(error).partition("\n")[0]
         raise InputError(f"is not a sound Parquet file ({first})", source) from error
@@ -32,13 +41,15 @@ def read_parquet(data: bytes, source: str) -> RawTable:
         columns = {name: table.column(name).to_pylist() for name in table.column_names}
     return RawTable(
         source=source,
-        header=_header(table.schema.metadata or {}, source),
+        header=_header(table.schema.metadata or {}, source, limits),
         columns=columns,
         lines=range(1, table.num_rows + 1),
     )
 
 
-def _header(metadata: Mapping[bytes, bytes], source: str) -> Mapping[str, Any] | None:
+def _header(
+    metadata: Mapping[bytes, bytes], source: str, limits: ReadLimits
+) -> Mapping[str, Any] | None:
     text = metadata.get(_KEY)
     if text is None:
         return None
@@ -48,6 +59,7 @@ def _header(metadata: Mapping[bytes, bytes], source: str) -> Mapping[str, Any] |
         raise InputError(f"is not JSON ({error})", f"{source}, header") from error
     if not isinstance(header, dict):
         raise InputError("must be a JSON object", f"{source}, header")
+    check_header(header, limits, f"{source}, header")
     return header
 
 

@@ -10,7 +10,7 @@ from kickback.takes.channels import channel_of
 from kickback.takes.record import Record
 from kickback.takes.take import Column, FloatArray
 
-__all__ = ["LARGE", "Cells", "RawTable", "numbers", "to_column"]
+__all__ = ["LARGE", "Cells", "RawTable", "Skipped", "numbers", "skipped_lines", "to_column"]
 
 Cells = Sequence[Any] | FloatArray
 
@@ -18,9 +18,32 @@ LARGE = 4_000_000
 """Bytes from which the quick readers are worth loading their package."""
 
 _WORDS: dict[str, float] = {
-    **dict.fromkeys(("true", "yes", "on"), 1.0),
-    **dict.fromkeys(("false", "no", "off"), 0.0),
+    **dict.fromkeys(("true", "yes", "on", "t", "y"), 1.0),
+    **dict.fromkeys(("false", "no", "off", "f", "n"), 0.0),
 }
+
+
+class Skipped(Record, frozen=True, kw_only=True):
+    """Lines of a log that are no frames: how many, and the first one."""
+
+    count: int
+    line: int
+    text: str
+
+    @property
+    def sentence(self) -> str:
+        """Return what to say about them."""
+        where = f"at line {self.line}: '{_short(self.text)}'"
+        if self.count == 1:
+            return f"a line that is no frame was skipped, {where}"
+        return f"{self.count} lines that are no frames were skipped, the first {where}"
+
+
+def skipped_lines(found: Sequence[tuple[int, str]]) -> Skipped | None:
+    """Return what was skipped, from lines and their texts."""
+    if not found:
+        return None
+    return Skipped(count=len(found), line=found[0][0], text=found[0][1].strip())
 
 
 class RawTable(Record, frozen=True, kw_only=True):
@@ -31,6 +54,7 @@ class RawTable(Record, frozen=True, kw_only=True):
     columns: Mapping[str, Cells]
     lines: Sequence[int]
     warnings: tuple[str, ...] = ()
+    skipped: Skipped | None = None
 
     def place(self, row: int | None, column: str | None) -> str:
         """Return where a row and column are, for a message."""

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from kickback.errors import InputError, UsageError
 from kickback.files.json_lines import read_json_lines
+from kickback.files.options import ReadLimits, ReadOptions, check_size, unpacked_limit
 from kickback.files.raw import LARGE, RawTable, to_column
 from kickback.takes.build import build_take
 from kickback.takes.header import Header
@@ -16,19 +17,31 @@ if TYPE_CHECKING:
     from kickback.files.csv_text import Content
     from kickback.files.mapping import Mapping
 
-__all__ = ["TAKE_SUFFIXES", "find_takes", "read_take", "take_from_bytes", "take_from_table"]
+__all__ = [
+    "TAKE_SUFFIXES",
+    "find_takes",
+    "raw_table",
+    "read_take",
+    "stem_of",
+    "take_from_bytes",
+    "take_from_table",
+]
+
+_GZIP = b"\x1f\x8b"
 
 TAKE_SUFFIXES = (".jsonl", ".csv", ".jsonl.gz", ".csv.gz", ".parquet")
 
 
-def read_take(path: str | Path, mapping: "Mapping | None" = None) -> Take:
+def read_take(
+    path: str | Path, mapping: "Mapping | None" = None, options: ReadOptions | None = None
+) -> Take:
     """Read one take from a file, or from standard input where the path is ``-``.
 
     Raises InputError, with file, line and column, for anything that is no take.
     """
     source = str(path)
     if source == "-":
-        return take_from_bytes(sys.stdin.buffer.read(), "standard input", mapping)
+        return take_from_bytes(sys.stdin.buffer.read(), "standard input", mapping, options)
     file = Path(path)
     try:
         data = _content(file)
@@ -38,20 +51,36 @@ def read_take(path: str | Path, mapping: "Mapping | None" = None) -> Take:
         raise InputError("is a folder, not a take", source) from error
     except OSError as error:
         raise InputError(f"cannot be read ({error.strerror})", source) from error
-    return take_from_bytes(data, source, mapping)
+    return take_from_bytes(data, source, mapping, options)
 
 
-def take_from_bytes(data: "Content", source: str, mapping: "Mapping | None" = None) -> Take:
+def take_from_bytes(
+    data: "Content",
+    source: str,
+    mapping: "Mapping | None" = None,
+    options: ReadOptions | None = None,
+) -> Take:
     """Read one take from the bytes of a file; the encoding is told from the content."""
+    options = options or ReadOptions()
     try:
-        return take_from_table(_raw_table(data, source), mapping)
+        return take_from_table(raw_table(data, source, options.limits), mapping, options)
     except InputError:
+        if len(data) < LARGE and data[:2] != _GZIP:
+            raise
         # large files are read without counting lines: once more, to name the right one
-        return take_from_table(_raw_table(data, source, careful=True), mapping)
+        table = raw_table(data, source, options.limits, careful=True)
+        return take_from_table(table, mapping, options)
 
 
-def take_from_table(table: RawTable, mapping: "Mapping | None" = None) -> Take:
+def take_from_table(
+    table: RawTable, mapping: "Mapping | None" = None, options: ReadOptions | None = None
+) -> Take:
     """Turn a raw table into a take, through a mapping where one is given."""
+    options = options or ReadOptions()
+    mapping = mapping or options.mapping
+    if table.skipped is not None and options.strict:
+        where = f"{table.source}, line {table.skipped.line}"
+        raise InputError(f"no frame: '{table.skipped.text[:60]}'; --strict refuses text", where)
     if not table.columns or not table.lines:
         raise InputError("holds no frames", table.source)
     carried = (table.header or {}).get("mapping")
@@ -67,13 +96,19 @@ def take_from_table(table: RawTable, mapping: "Mapping | None" = None) -> Take:
     else:
         header_data, warnings = table.header or {}, table.warnings
         columns = {name: to_column(name, cells, table) for name, cells in table.columns.items()}
+    if table.skipped is not None:
+        warnings = (*warnings, f"{table.source}: {table.skipped.sentence}")
+    own = table.header or {}
+    named = {key: value for key, value in options.named.items() if key not in own}
+    plain = {**options.defaults, **header_data, **named}
     return build_take(
-        Header.from_mapping(header_data, f"{table.source}, header"),
+        Header.from_mapping(plain, f"{table.source}, header"),
         columns,
-        name=_stem(table.source),
+        name=stem_of(table.source),
         source=table.source,
         place=table.place,
         warnings=warnings,
+        any_clock=options.any_clock,
     )
 
 
@@ -123,7 +158,8 @@ def _recent(word: str) -> str:
     return str(known[-_RECENT[word]])
 
 
-def _stem(source: str) -> str:
+def stem_of(source: str) -> str:
+    """Return a file's name without its folder and ending."""
     name = Path(source).name
     for suffix in sorted(TAKE_SUFFIXES, key=len, reverse=True):
         if name.endswith(suffix):
@@ -141,43 +177,58 @@ def _content(file: Path) -> "Content":
     return file.read_bytes()
 
 
-def _raw_table(data: "Content", source: str, *, careful: bool = False) -> RawTable:
-    if data[:2] == b"\x1f\x8b":
-        data = _unzipped(bytes(data), source)
+def raw_table(
+    data: "Content", source: str, limits: ReadLimits, *, careful: bool = False
+) -> RawTable:
+    """Return the cells of a file as they stand in it; the encoding is told from the content."""
+    if data[:2] == _GZIP:
+        data = _unzipped(bytes(data), source, limits)
     start = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
     if not start:
         raise InputError("is empty", source)
     if data[:4] == b"PAR1":
         from kickback.files.parquet import read_parquet
 
-        return read_parquet(bytes(data), source)
+        return read_parquet(bytes(data), source, limits)
     if b"\0" in data[:4096]:
         raise InputError(
             "is a binary file; a take is CSV, JSON Lines or Parquet (*.csv, *.jsonl, *.parquet)",
             source,
         )
-    if source.endswith((".jsonl", ".jsonl.gz")) or start[:1] in b"{[":
-        return read_json_lines(bytes(data), source, careful=careful)
+    if source.endswith((".jsonl", ".jsonl.gz")) or _holds_json(data):
+        return read_json_lines(bytes(data), source, limits, careful=careful)
     from kickback.files.csv_text import read_csv
 
-    return read_csv(data, source, careful=careful)
+    return read_csv(data, source, limits, careful=careful)
 
 
-def _unzipped(data: bytes, source: str) -> bytes:
+def _holds_json(data: "Content") -> bool:
+    """Whether a file begins with JSON, or most of its first lines are objects or arrays."""
+    lines = [line.strip() for line in data[:65536].lstrip(b"\xef\xbb\xbf").split(b"\n")]
+    lines = [line for line in lines if line][:400]
+    shut = sum(line[:1] + line[-1:] in {b"{}", b"[]"} for line in lines)
+    first = lines[0][:1] if lines else b""
+    return first == b"{" or 2 * shut > max(len(lines), 1) or (first == b"[" and shut > 0)
+
+
+def _unzipped(data: bytes, source: str, limits: ReadLimits) -> bytes:
     """Return the content of gzip bytes; of a cut-off file, what it still gives.
 
-    The readers then see a line that is cut off.
+    The readers then see a line that is cut off. Raises InputError for one that unpacks to
+    far more than its size.
     """
-    import gzip
     import zlib
 
+    most = unpacked_limit(len(data), limits)
+    parts: list[bytes] = []
+    size, rest = 0, data
     try:
-        return gzip.decompress(data)
-    except (OSError, EOFError, zlib.error) as error:
-        try:
-            rescued = zlib.decompressobj(wbits=31).decompress(data)
-        except zlib.error:
-            rescued = b""
-        if not rescued:
-            raise InputError(f"is not a sound gzip file ({error})", source) from error
-        return rescued
+        while rest[:2] == _GZIP:  # a file may consist of several members
+            member = zlib.decompressobj(wbits=31)
+            parts.append(member.decompress(rest, most + 1 - size))
+            size += len(parts[-1])
+            check_size(size, len(data), limits, source)
+            rest = member.unused_data.lstrip(b"\0")
+    except zlib.error as error:
+        raise InputError(f"is not a sound gzip file ({error})", source) from error
+    return b"".join(parts)

@@ -10,6 +10,7 @@ from kickback.framerate.scaling import scaling
 from kickback.metrics.budgets import Budget, budget_for
 from kickback.metrics.measure import measure
 from kickback.metrics.record import Measurement
+from kickback.motion.thresholds import Thresholds
 from kickback.takes.rates import same_rate
 from kickback.takes.record import Record
 from kickback.takes.take import Take
@@ -112,6 +113,7 @@ def frame_rates(
     *,
     only: Sequence[str] = (),
     budgets: Mapping[str, Budget] | None = None,
+    thresholds: Thresholds | None = None,
 ) -> FrameRates:
     """Hold the metrics of takes at different frame rates against each other.
 
@@ -131,7 +133,7 @@ def frame_rates(
             continue
         used.append(group)
         measured = {
-            rate: [measure(take, only).by_metric() for take in members]
+            rate: [measure(take, only, thresholds).by_metric() for take in members]
             for rate, members in by_rate.items()
         }
         first = next(iter(measured.values()))[0]

@@ -27,7 +27,9 @@ _EXPLAINS = {
     "speed-on-ground": ("constant-fall",),  # a fall begins with what had gathered
     "straight-jump": ("constant-fall",),
     "velocity-per-frame": ("velocity-disagrees", "position-frozen"),
-    "up-flipped": ("velocity-disagrees",),
+    "up-flipped": ("velocity-disagrees", "fell-through"),
+    "contact-disagrees": ("no-fall", "constant-fall", "straight-jump", "fell-through"),
+    "positions-repeated": ("velocity-disagrees", "velocity-scale"),
 }
 
 

@@ -53,6 +53,10 @@ CODES: dict[str, tuple[str, str]] = {
     "constant-fall": ("warning", "add gravity to the falling speed in each step"),
     "straight-jump": ("note", "rise and fall at one speed each: no gravity acts in the arc"),
     "contact-flicker": ("note", "the flag is cleaned here; a coyote time hides it from the player"),
+    "contact-disagrees": (
+        "warning",
+        "map the flag that each update ends with; invert = true turns one round",
+    ),
     "position-frozen": ("warning", "log the position after the update that the velocity is from"),
     "positions-repeated": (
         "note",

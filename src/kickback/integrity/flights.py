@@ -81,7 +81,11 @@ def _jumps_in_air(motion: Motion, v: FloatArray, k: int, a: int, b: int) -> Find
     gain = np.diff(v[a:b])
     size = float(np.max(np.abs(v[a:b])))
     thrown = np.flatnonzero(gain > 0.3 * size) + a + 1
-    pressed = np.flatnonzero(jump[1:] & ~jump[:-1]) + 1
+    if len(thrown) < _AGAIN:
+        return None
+    low = max(a - 3, 0)
+    held = jump[low : b + 3]
+    pressed = np.flatnonzero(held[1:] & ~held[:-1]) + low + 1
     count = sum(bool(np.any(np.abs(pressed - row) <= 2)) for row in thrown.tolist())
     if count < _AGAIN:
         return None
@@ -111,7 +115,9 @@ def _no_fall(motion: Motion, v: FloatArray, k: int, a: int, b: int) -> Finding |
     """Return a step off a ledge after which it goes on level."""
     if motion.flights.jump[k] or a == 0:
         return None
-    level = np.abs(v[a:b]) <= _LEVEL * float(np.max(np.abs(v), initial=0.0)) + 1e-12
+    noise = motion.up.noise if motion.up is not None else 0.0
+    size = np.abs(v[a:b])
+    level = size <= _LEVEL * float(size.max()) + 2 * noise + 1e-12
     stop = a + (int(np.argmin(level)) if not level.all() else len(level))
     seconds = float(motion.t[stop - 1] - motion.begin[a]) if stop > a else 0.0
     if seconds < _HANG:

@@ -4,7 +4,9 @@ import numpy as np
 
 from kickback.integrity.finding import Finding, finding, stretches
 from kickback.motion.analyse import Motion
-from kickback.motion.segments import runs
+from kickback.motion.contact import inferred_contact
+from kickback.motion.kinematics import Track
+from kickback.motion.segments import BoolArray, runs
 from kickback.takes.numeric import median
 from kickback.takes.take import FloatArray
 
@@ -13,7 +15,9 @@ __all__ = ["check_contact", "check_fell_through", "check_floor", "check_probe"]
 _FLICKERS = 6
 _A_SECOND = 1.0
 _GROWING = 5
-_HOLE = 0.25
+_SLOP = 1e-3
+_STOOD = 0.5
+_SELDOM = 0.1
 
 
 def check_contact(motion: Motion) -> list[Finding]:
@@ -22,6 +26,8 @@ def check_contact(motion: Motion) -> list[Finding]:
     found = []
     if "touch_ground" in take:
         flag = take.numbers("touch_ground") > 0.5
+        if up is not None and (wrong := _wrong_flag(motion, flag, up)):
+            return [wrong]
         changed = flag != motion.grounded
         starts, stops = runs(flag)
         brief = (stops - starts <= 2) & (starts > 0) & (stops < len(flag))
@@ -44,6 +50,19 @@ def check_contact(motion: Motion) -> list[Finding]:
         what = f"the vertical speed grows to {vy[stop - 1]:.4g} on the ground"
         found.append(finding("speed-on-ground", start, stop, what))
     return found
+
+
+def _wrong_flag(motion: Motion, flag: BoolArray, up: Track) -> Finding | None:
+    """Return the finding on a flag that is off wherever the height says ground."""
+    stands = inferred_contact(up.p, motion.t, up.quantum)
+    seconds = float(np.sum(motion.step[stands]))
+    if seconds < _STOOD or float(np.mean(flag[stands])) > _SELDOM:
+        return None
+    air = ~stands
+    turned = air.any() and float(np.mean(flag[air])) > 1 - _SELDOM
+    what = "the ground flag is off wherever it stands"
+    what += " and on in the air: it says the opposite" if turned else f", {seconds:.3g} s in all"
+    return finding("contact-disagrees", 0, len(flag), what)
 
 
 def check_floor(motion: Motion, thickness: float | None) -> list[Finding]:
@@ -78,7 +97,8 @@ def check_fell_through(motion: Motion) -> list[Finding]:
         return []
     order = stood[np.argsort(x[stood], kind="stable")]
     xs, ys = x[order], y[order]
-    near = 2 * float(np.max(np.abs(np.diff(x)), initial=0.0)) + 1e-9
+    near = 1.05 * float(np.max(np.abs(np.diff(x)), initial=0.0)) + 1e-9
+    fall = np.maximum(-np.diff(y, prepend=y[0]), 0.0)
     found = []
     for k in range(len(flights)):
         a, b = int(flights.start[k]), int(flights.stop[k])
@@ -88,7 +108,9 @@ def check_fell_through(motion: Motion) -> list[Finding]:
         # ground on both sides of the place, at one height: no ledge lies between
         known = (np.abs(xs[left] - x[rows]) <= near) & (np.abs(xs[right] - x[rows]) <= near)
         known &= np.abs(ys[left] - ys[right]) <= 1e-3 * reach
-        below = known & (y[rows] < np.minimum(ys[left], ys[right]) - _HOLE * max(1e-9, reach))
+        # a landing that is told a frame late lies a step below; physics libraries sink in
+        hole = 2 * fall[rows] + _SLOP * reach
+        below = known & (y[rows] < np.minimum(ys[left], ys[right]) - hole)
         if below.any() and _never_back(y, b, float(y[max(a - 1, 0)])):
             first = int(rows[np.argmax(below)])
             what = (

@@ -5,7 +5,6 @@ import numpy as np
 from kickback.metrics.record import Occurrences, none
 from kickback.metrics.registry import Metric
 from kickback.metrics.scene import Scene
-from kickback.motion.travel import PLATEAU_CHANGE, PLATEAU_TIME
 
 __all__ = ["METRICS"]
 
@@ -16,20 +15,21 @@ def terminal_speed(scene: Scene) -> Occurrences:
     if up is None:
         return none("the take has no height")
     flights = motion.flights
+    least, change = motion.thresholds.plateau_time, motion.thresholds.plateau_change
     found: list[tuple[float, float, float]] = []
     for top, stop in zip(flights.top.tolist(), flights.stop.tolist(), strict=True):
         # the last frame of all may be cut short by the landing
         final = -float(up.v[max(stop - 2, 0)])
-        still_growing = abs(up.v[stop - 3] + final) > PLATEAU_CHANGE * final + 2 * up.noise
+        still_growing = abs(up.v[stop - 3] + final) > change * final + 2 * up.noise
         if stop - top < 5 or still_growing:
             continue
         fall = -up.v[top + 1 : stop]
-        off = np.flatnonzero(np.abs(fall[:-1] - final) > PLATEAU_CHANGE * final + 2 * up.noise)
+        off = np.flatnonzero(np.abs(fall[:-1] - final) > change * final + 2 * up.noise)
         settled = top + 1 + (int(off[-1]) + 1 if off.size else 0)
-        if final > 0 and motion.t[stop - 2] - motion.begin[settled] >= PLATEAU_TIME:
+        if final > 0 and motion.t[stop - 2] - motion.begin[settled] >= least:
             found.append((final, float(motion.begin[settled]), float(motion.t[stop - 2])))
     if not found:
-        return none("no fall held its speed within 0.1 % for 0.2 s")
+        return none(f"no fall held its speed within {100 * change:g} % for {least:g} s")
     value, start, end = np.array(found).T
     size = np.full(len(found), up.noise)
     return Occurrences(value=value, start=start, end=end, resolution=size, slack=0 * size)

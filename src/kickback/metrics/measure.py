@@ -4,33 +4,62 @@ from collections.abc import Iterable, Sequence
 
 import numpy as np
 
+from kickback.metrics.doubts import doubts_of, made_exact
 from kickback.metrics.record import Measurement, Measurements, Occurrences, joined
 from kickback.metrics.registry import Metric, select_metrics
 from kickback.metrics.scene import Scene
 from kickback.motion.analyse import analyse
 from kickback.motion.breaks import find_breaks, pieces_of
+from kickback.motion.thresholds import Thresholds
 from kickback.takes.numeric import median
+from kickback.takes.record import replace
 from kickback.takes.take import Take
 
 __all__ = ["measure"]
+
+WIDER = 1.2
+"""Factor from which a resolution is called wider than it could be."""
 
 UNLIKE = 0.05
 """Share of the median beyond which occurrences are called unlike each other."""
 
 
-def measure(take: Take, only: Iterable[str] = ()) -> Measurements:
+def measure(
+    take: Take, only: Iterable[str] = (), thresholds: Thresholds | None = None
+) -> Measurements:
     """Measure the metrics of a take.
 
     ``only`` names metrics or groups (``"jump"``, ``"coast.stop_distance"``); all where it
-    is empty. Raises UsageError for a name that is none, InputError for a take that cannot
-    be measured. What a take does not show is None with a reason. Where positions leap
-    (a teleport, a screen wrap) each side is measured alone.
+    is empty. ``thresholds`` say what counts as a plateau and as rest. Raises UsageError for
+    a name that is none, InputError for a take that cannot be measured. What a take does not
+    show is None with a reason. Where positions leap (a teleport, a screen wrap) each side
+    is measured alone.
     """
     chosen = select_metrics(only)
     breaks = find_breaks(take)
     pieces = [piece for _, piece in pieces_of(take, breaks)] if len(breaks) else [take]
-    scenes = [Scene(analyse(piece)) for piece in pieces or [take]]
-    return Measurements(rows=[_measured(take, scenes, metric) for metric in chosen])
+    motions = [analyse(piece, thresholds) for piece in pieces or [take]]
+    scenes = [Scene(motion) for motion in motions]
+    doubts = tuple(dict.fromkeys(text for motion in motions for text in doubts_of(motion)))
+    exact = [Scene(made_exact(scene.motion), like=scene) for scene in scenes] if doubts else []
+    rows = [_measured(take, scenes, metric) for metric in chosen]
+    if exact:
+        rows = [
+            _doubted(row, metric, exact, doubts) for row, metric in zip(rows, chosen, strict=True)
+        ]
+    return Measurements(rows=rows)
+
+
+def _doubted(
+    row: Measurement, metric: Metric, exact: Sequence[Scene], doubts: tuple[str, ...]
+) -> Measurement:
+    """Return a measurement with the resolution that it would have if its log were exact."""
+    if row.value is None or row.resolution is None:
+        return row
+    ideal = joined([metric.measure(scene) for scene in exact]).resolution
+    if not len(ideal) or median(ideal) >= row.resolution / WIDER:
+        return row
+    return replace(row, ideal_resolution=median(ideal), doubts=doubts)
 
 
 def _measured(take: Take, scenes: Sequence[Scene], metric: Metric) -> Measurement:

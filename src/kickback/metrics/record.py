@@ -83,6 +83,8 @@ class Measurement(Record, frozen=True, kw_only=True):
 
     ``spread`` is largest less smallest occurrence; ``slack`` what one frame more or
     less would change. Where there is a value, ``reason`` may still hold a remark.
+    ``ideal_resolution`` is what ``resolution`` would be without the ``doubts``: what is
+    rounded or missing in the log; None where they do not widen it.
     """
 
     take: str
@@ -97,11 +99,18 @@ class Measurement(Record, frozen=True, kw_only=True):
     reason: str | None
     spread: float = 0.0
     slack: float = 0.0
+    ideal_resolution: float | None = None
+    doubts: tuple[str, ...] = ()
     occurrences: Occurrences
 
     def to_record(self) -> dict[str, Any]:
-        """Return the flat record that other tools read."""
-        return {key: getattr(self, key) for key in _FIELDS}
+        """Return the flat record that other tools read; its reason says what widens it."""
+        record = {key: getattr(self, key) for key in _FIELDS}
+        if self.ideal_resolution is not None:
+            wide = f"resolution wider than {self.ideal_resolution:.3g} {self.unit}: "
+            parts = [self.reason] if self.reason else []
+            record["reason"] = "; ".join([*parts, wide + ", ".join(self.doubts)])
+        return record
 
     def to_each(self) -> list[dict[str, Any]]:
         """Return a record for each occurrence, with its start and end time."""

@@ -12,14 +12,13 @@ from kickback.takes.numeric import typical
 
 __all__ = ["METRICS"]
 
-NO_PLATEAU = "no full input on the ground held its speed within 0.1 % for 0.2 s"
 NO_PUSH = "no full press from rest on the ground"
 
 
 def _speed_resolution(scene: Scene) -> float:
     track = scene.across
     if track.rounded:
-        return 2 * track.blur / 0.2
+        return 2 * track.blur / scene.motion.thresholds.plateau_time
     return track.noise
 
 
@@ -30,7 +29,7 @@ def top_speed(scene: Scene) -> Occurrences:
     plateaus = scene.plateaus
     known = np.isfinite(plateaus.speed)
     if not known.any():
-        return none(NO_PLATEAU)
+        return none(scene.motion.thresholds.no_plateau)
     start, stop = plateaus.settled[known], plateaus.stop[known]
     count = int(known.sum())
     return Occurrences(
@@ -79,7 +78,7 @@ def _time_to(scene: Scene, share: float) -> Occurrences:
     if not wanted.any():
         return none(NO_PUSH)
     if not np.isfinite(scene.push_tops[wanted]).any():
-        return none(NO_PLATEAU)
+        return none(scene.motion.thresholds.no_plateau)
     moments = push_moments(scene, share)
     keep = wanted & np.isfinite(moments.time)
     if not keep.any():

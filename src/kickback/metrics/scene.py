@@ -34,11 +34,16 @@ UNPLACED = "positions are rounded and no input was recorded, so nothing places t
 
 
 class Scene:
-    """A motion with its pushes, releases and arcs, each worked out when first asked for."""
+    """A motion with its pushes, releases and arcs, each worked out when first asked for.
 
-    def __init__(self, motion: Motion) -> None:
+    ``like`` is a scene whose pushes and releases this one has, for the same motion in
+    another resolution.
+    """
+
+    def __init__(self, motion: Motion, like: "Scene | None" = None) -> None:
         self.motion = motion
         self._kept: dict[str, Any] = {}
+        self._like = like
 
     def once(self, name: str, make: Callable[[], T]) -> T:
         """Return what ``make`` gives, worked out at the first call with that name."""
@@ -62,21 +67,27 @@ class Scene:
     @cached_property
     def plateaus(self) -> Plateaus:
         """Return where full input settles."""
-        return plateaus_of(self.motion, self.across)
+        return self._like.plateaus if self._like else plateaus_of(self.motion, self.across)
 
     @cached_property
     def pushes(self) -> Pushes:
         """Return the presses of a direction."""
+        if self._like:
+            return self._like.pushes
         return pushes_of(self.motion, self.across, self.plateaus)
 
     @cached_property
     def coasts(self) -> Releases:
         """Return where the input was let go while moving."""
+        if self._like:
+            return self._like.coasts
         return releases_of(self.motion, self.across, braking=False)
 
     @cached_property
     def brakes(self) -> Releases:
         """Return where opposite or brake input met motion."""
+        if self._like:
+            return self._like.brakes
         return releases_of(self.motion, self.across, braking=True)
 
     @cached_property

@@ -4,7 +4,6 @@ import numpy as np
 
 from kickback.metrics.record import Occurrences, none
 from kickback.metrics.registry import Metric
-from kickback.metrics.run import NO_PLATEAU
 from kickback.metrics.scene import Scene
 from kickback.metrics.speeds import push_moments, zero_moments
 
@@ -26,7 +25,7 @@ def _reversals(scene: Scene, *, to_top: bool, from_top: bool) -> Occurrences:
         if not wanted.any():
             return none("no full press against the motion at top speed")
     if to_top and not np.isfinite(scene.push_tops[wanted]).any():
-        return none(NO_PLATEAU)
+        return none(scene.motion.thresholds.no_plateau)
     moments = push_moments(scene, 0.99) if to_top else zero_moments(scene)
     keep = wanted & np.isfinite(moments.time)
     if not keep.any():

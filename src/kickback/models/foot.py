@@ -250,7 +250,7 @@ class _Motion:
         s.vx = np.where(s.side, 0.0, s.vx)
         level = np.where(s.side, was, level)
         landed = ~s.grounded & (y <= level) & (s.vy <= 0)
-        landed &= ~self.faults["fell-through"] | (y > level - 0.1)
+        landed &= ~self.faults["fell-through"] | (y > level - 0.01)
         left = s.grounded & (y > level + 1e-9)
         s.x = x
         s.y = np.where(landed, level, y)

@@ -44,7 +44,7 @@ FAULTS = {
     "constant-fall": "falls go at one speed from their first frame on",
     "straight-jump": "jumps rise and fall at one speed each",
     "speed-on-ground": "gravity goes on adding to the vertical speed on the ground",
-    "fell-through": "the floor stops only what is within a tenth of a unit of its surface",
+    "fell-through": "the floor stops only what is within a hundredth of a unit of its surface",
 }
 """Faults that a look at a take finds, switched on in the same way."""
 

@@ -9,6 +9,7 @@ from kickback.motion.inputs import Inputs, infer_move, input_segments, recorded_
 from kickback.motion.kinematics import Track, axis_track, shared_quantum
 from kickback.motion.phases import Phase, phases_of, travel_codes, vertical_codes
 from kickback.motion.segments import BoolArray
+from kickback.motion.thresholds import Thresholds
 from kickback.motion.timing import timing_of
 from kickback.takes.axes import ground_axis, up_axis
 from kickback.takes.record import Record, replace
@@ -38,6 +39,7 @@ class Motion(Record, frozen=True, kw_only=True):
     contact_source: str
     flights: Flights
     rest_speed: float
+    thresholds: Thresholds = Thresholds()
 
     @property
     def phases(self) -> list[Phase]:
@@ -52,7 +54,7 @@ class Motion(Record, frozen=True, kw_only=True):
         return found
 
 
-def analyse(take: Take) -> Motion:
+def analyse(take: Take, thresholds: Thresholds | None = None) -> Motion:
     """Work out the motion of a side-view take.
 
     Raises InputError for other views: their travel is not one axis.
@@ -62,6 +64,7 @@ def analyse(take: Take) -> Motion:
             f"a take in a '{take.header.view}' view cannot be measured yet; only 'side' can",
             take.source or take.name,
         )
+    thresholds = thresholds or Thresholds()
     timing = timing_of(take)
     t = timing.t
     inputs = recorded_inputs(take)
@@ -73,7 +76,7 @@ def analyse(take: Take) -> Motion:
         across = axis_track(take, horizontal, timing, segment, grids[horizontal])
     if vertical in take:
         up = axis_track(take, vertical, timing, np.zeros_like(segment), grids[vertical])
-    rest_speed = _rest_speed(across)
+    rest_speed = _rest_speed(across, thresholds.rest_speed)
     if across is not None and inputs.source == "none":
         inputs = replace(inputs, move=infer_move(across, t, rest_speed), source="inferred")
         if across.rounded:  # windows must not span the changes that were just found
@@ -94,14 +97,16 @@ def analyse(take: Take) -> Motion:
         contact_source=contact_source,
         flights=flights,
         rest_speed=rest_speed,
+        thresholds=thresholds,
     )
 
 
-def _rest_speed(across: Track | None) -> float:
+def _rest_speed(across: Track | None, wanted: float | None) -> float:
     """Return the speed below which the subject rests: 0.1 % of its highest, or the noise."""
     if across is None:
         return 0.0
-    return max(1e-3 * float(np.max(np.abs(across.v), initial=0.0)), 0.75 * across.noise)
+    usual = 1e-3 * float(np.max(np.abs(across.v), initial=0.0))
+    return max(usual if wanted is None else wanted, 0.75 * across.noise)
 
 
 def _contact(take: Take, up: Track | None, t: FloatArray) -> tuple[BoolArray, str]:

@@ -8,6 +8,7 @@ from itertools import pairwise
 import numpy as np
 
 from kickback.motion.segments import BoolArray, IntArray
+from kickback.takes.numeric import median
 from kickback.takes.record import replace
 from kickback.takes.take import Column, FloatArray, Take
 
@@ -38,7 +39,8 @@ def find_breaks(take: Take) -> IntArray:
         size = np.abs(np.diff(p))
         broken[1:] |= _lone_leaps(size, step)
         if f"v{axis}" in take:
-            broken[1:] |= _unexplained(size, take.numbers(f"v{axis}"), take.numbers("dt"))
+            lasted = np.maximum(take.numbers("dt")[1:], step)  # frames may be missing
+            broken[1:] |= _unexplained(size, take.numbers(f"v{axis}"), lasted)
     return np.flatnonzero(broken)
 
 
@@ -61,18 +63,19 @@ def _lone_leaps(size: FloatArray, step: FloatArray) -> BoolArray:
     return leaps
 
 
-def _unexplained(size: FloatArray, v: FloatArray, dt: FloatArray) -> BoolArray:
+def _unexplained(size: FloatArray, v: FloatArray, step: FloatArray) -> BoolArray:
     """Return which steps, shape (n-1,), go far beyond what the velocity explains."""
-    reach = np.maximum(np.abs(v[1:]), np.abs(v[:-1])) * dt[1:]
+    reach = np.maximum(np.abs(v[1:]), np.abs(v[:-1])) * step
     moving = size > 0
     none = np.zeros(len(size), dtype=bool)
     if np.count_nonzero(moving) < 2 * _SHORTEST:
         return none
-    usual = np.median(size[moving] / np.where(reach[moving] > 0, reach[moving], np.nan))
+    known = moving & (reach > 0)
+    usual = median(size[known] / reach[known]) if known.any() else 0.0
     if not 0.8 < usual < 1.25:  # the column is no velocity of this motion, or in other units
         return none
     top = float(np.max(np.abs(v)))
-    leaps: BoolArray = size - reach > _EXCESS * top * dt[1:]
+    leaps: BoolArray = size - reach > _EXCESS * top * step
     return leaps
 
 

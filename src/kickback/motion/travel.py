@@ -10,7 +10,6 @@ from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
 __all__ = [
-    "PLATEAU_TIME",
     "Plateaus",
     "Pushes",
     "Releases",
@@ -19,8 +18,6 @@ __all__ = [
     "releases_of",
 ]
 
-PLATEAU_TIME = 0.2
-PLATEAU_CHANGE = 1e-3
 _FULL_WITHIN = 0.1
 
 
@@ -71,9 +68,10 @@ def plateaus_of(motion: Motion, track: Track) -> Plateaus:
     """Find where full input settles at a speed: at least 0.2 s within 0.1 % at its end.
 
     The speed is the median over the later half of that time (at least 0.2 s of it); with
-    rounded positions the slope of a line through them.
+    rounded positions the slope of a line through them. Both numbers are the motion's
+    thresholds.
     """
-    inputs = motion.inputs
+    inputs, least = motion.inputs, motion.thresholds.plateau_time
     free = motion.grounded & (np.abs(inputs.move) == 2)
     if inputs.brake is not None:
         free &= ~inputs.brake
@@ -85,16 +83,17 @@ def plateaus_of(motion: Motion, track: Track) -> Plateaus:
     last = _last_speeds(motion, track, start, stop)
     final = np.repeat(np.where(keep, 0.0, np.nan), every[1] - every[0])
     final[~np.isnan(final)] = np.repeat(last, stop - start)
-    off = np.abs(track.v - final) > PLATEAU_CHANGE * np.abs(final) + 2 * track.noise
+    change = motion.thresholds.plateau_change
+    off = np.abs(track.v - final) > change * np.abs(final) + 2 * track.noise
     if track.rounded:
         for b in stop.tolist():
             off[b - track.window - 1 : b] = False  # cut-off windows are noisy
     settled = np.where((away := last_where(off, start, stop)) < 0, start, away + 1)
     lasts = motion.t[np.maximum(stop - 1, 0)] - motion.begin[np.minimum(settled, stop - 1)]
-    sound = (lasts >= PLATEAU_TIME * (1 - 1e-9)) & (settled < stop)
+    sound = (lasts >= least * (1 - 1e-9)) & (settled < stop)
     sound &= last * side > motion.rest_speed
     speed = np.full(len(start), np.nan)
-    late = motion.t[np.maximum(stop - 1, 0)] - np.maximum(PLATEAU_TIME, lasts / 2) * (1 + 1e-9)
+    late = motion.t[np.maximum(stop - 1, 0)] - np.maximum(least, lasts / 2) * (1 + 1e-9)
     late_rows = np.maximum(np.searchsorted(motion.t, late), settled)
     for k in np.flatnonzero(sound & ~_level(track, late_rows, stop, speed)).tolist():
         a, b = int(late_rows[k]), int(stop[k])
@@ -120,10 +119,11 @@ def _level(track: Track, start: IntArray, stop: IntArray, speed: FloatArray) -> 
 
 
 def _last_speeds(motion: Motion, track: Track, start: IntArray, stop: IntArray) -> FloatArray:
-    """Return the speed at the end of each range; over 0.2 s where it is fitted."""
+    """Return the speed at the end of each range; over a plateau's time where it is fitted."""
     if not track.rounded:
         return track.v[stop - 1]
-    low = np.maximum(start, np.searchsorted(motion.t, motion.t[stop - 1] - PLATEAU_TIME))
+    since = motion.t[stop - 1] - motion.thresholds.plateau_time
+    low = np.maximum(start, np.searchsorted(motion.t, since))
     return np.array(
         [
             _settled_speed(motion, track, a, b) if b - a > 1 else 0.0

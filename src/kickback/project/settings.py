@@ -5,9 +5,13 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from kickback.errors import InputError, nearest
+from kickback.files.options import ReadLimits
 from kickback.metrics.budgets import Budget, parse_budget
+from kickback.motion.thresholds import Thresholds
+from kickback.project.file_names import FileNamePattern, parse_pattern
 from kickback.project.toml import key_line, read_toml
-from kickback.takes.record import Record
+from kickback.takes.header import Header
+from kickback.takes.record import Record, replace
 
 if TYPE_CHECKING:
     from kickback.files.mapping import Mapping
@@ -15,22 +19,51 @@ if TYPE_CHECKING:
 __all__ = ["FILE_NAME", "Settings", "find_settings", "read_settings"]
 
 FILE_NAME = "kickback.toml"
-_KEYS = ("reference_rate", "tile", "budgets", "targets", "mapping")
+_TABLES = ("budgets", "targets", "mapping", "units", "limits")
+_KEYS = (
+    "reference_rate",
+    "tile",
+    "view",
+    "up",
+    "length_unit",
+    "floor_thickness",
+    "file_name",
+    "plateau_time",
+    "plateau_change",
+    "rest_speed",
+    *_TABLES,
+)
 
 
 class Settings(Record, frozen=True, kw_only=True):
     """A project's settings.
 
     ``reference_rate``: frames/s at which times are also shown in frames; ``tile``: the
-    length and unit in which lengths are also shown; ``mapping``: for the game's own logs.
+    length and unit in which lengths are also shown; ``defaults``: header values of takes
+    that do not have them; ``length_unit``: what takes are converted to, by the ``units``'
+    sizes in it; ``floor_thickness``: the thinnest floor, in that unit; ``file_name``: what
+    files' names say; ``mapping``: for the game's own logs.
     """
 
     path: Path | None = None
     reference_rate: float = 60.0
     tile: tuple[float, str] | None = None
+    defaults: Map[str, str] = {}
+    length_unit: str | None = None
+    units: Map[str, float] = {}
+    floor_thickness: float | None = None
+    file_name: FileNamePattern | None = None
+    thresholds: Thresholds = Thresholds()
+    limits: ReadLimits = ReadLimits()
     budgets: Map[str, Budget] = {}
     targets: Map[str, float] = {}
     mapping: "Mapping | None" = None
+
+    def size_of(self, unit: str) -> float | None:
+        """Return what one of a length unit is in the project's own, or None."""
+        if unit == self.length_unit:
+            return 1.0
+        return self.units.get(unit) if self.length_unit is not None else None
 
 
 def find_settings(project: str | None, folder: Path | None = None) -> Settings:
@@ -54,50 +87,161 @@ def read_settings(path: Path) -> Settings:
     for key in data:
         if key not in _KEYS:
             raise InputError(f"unknown key '{key}'{nearest(key, _KEYS)}", key_line(path, text, key))
-    tables: dict[str, Map[str, Any]] = {}
-    for key in ("budgets", "targets", "mapping"):
-        value = data.get(key, {})
-        if not isinstance(value, Map):
-            raise InputError(f"'{key}' must be a table, [{key}]", key_line(path, text, key))
-        tables[key] = value
-    from kickback.metrics.registry import all_metrics
-
-    known = {metric.name: metric.dimension for metric in all_metrics()}
-    groups = {name.split(".")[0] for name in known}
-    budgets: dict[str, Budget] = {}
-    for name, value in _flat(tables["budgets"]).items():
-        place = key_line(path, text, name)
-        if name not in known and name not in groups:
-            raise InputError(
-                f"no metric or group '{name}'{nearest(name, [*known, *groups])}", place
-            )
-        budgets[name] = parse_budget(value, place)
-    targets: dict[str, float] = {}
-    for name, value in _flat(tables["targets"]).items():
-        place = key_line(path, text, name)
-        if name not in known:
-            raise InputError(f"no metric '{name}'{nearest(name, known)}", place)
-        targets[name] = _positive(value, name, place)
+    file = _File(path, text, data)
     mapping = None
-    if tables["mapping"]:
+    if tables := file.table("mapping"):
         from kickback.files.mapping import parse_mapping
 
-        mapping = parse_mapping(tables["mapping"], str(path))
+        mapping = parse_mapping(tables, str(path))
+    defaults = file.words(("view", "up", "length_unit"))
+    unit = defaults.get("length_unit")
+    units = {name: file.positive(name, value) for name, value in file.table("units").items()}
+    if units and unit is None:
+        raise InputError(
+            "[units] needs 'length_unit', the unit that the sizes are in", file.place("units")
+        )
+    budgets, targets = _metric_tables(file)
     return Settings(
         path=path,
-        reference_rate=_positive(
-            data.get("reference_rate", 60.0),
-            "reference_rate",
-            key_line(path, text, "reference_rate"),
-        ),
-        tile=_tile(data["tile"], key_line(path, text, "tile")) if "tile" in data else None,
+        reference_rate=file.number("reference_rate") or 60.0,
+        tile=_length(data["tile"], "tile", file.place("tile")) if "tile" in data else None,
+        defaults=defaults,
+        length_unit=unit,
+        units=units,
+        floor_thickness=_floor(file, unit, units),
+        file_name=_pattern(file),
+        thresholds=_thresholds(file),
+        limits=_limits(file),
         budgets=budgets,
         targets=targets,
         mapping=mapping,
     )
 
 
-def _tile(value: object, place: str) -> tuple[float, str]:
+class _File:
+    """A project file's content, and where each key stands in it."""
+
+    def __init__(self, path: Path, text: str, data: Map[str, Any]) -> None:
+        self.data = data
+        self._path, self._text = path, text
+
+    def place(self, key: str) -> str:
+        """Return the file and the key's line."""
+        return key_line(self._path, self._text, key)
+
+    def table(self, key: str) -> Map[str, Any]:
+        """Return a table, empty where the file has none."""
+        value = self.data.get(key, {})
+        if not isinstance(value, Map):
+            raise InputError(f"'{key}' must be a table, [{key}]", self.place(key))
+        return value
+
+    def positive(self, key: str, value: object) -> float:
+        """Return a number above 0."""
+        number = isinstance(value, int | float) and not isinstance(value, bool)
+        if not number or not 0 < value < float("inf"):  # type: ignore[operator]
+            raise InputError(f"'{key}' must be a number above 0, not {value!r}", self.place(key))
+        return float(value)  # type: ignore[arg-type]
+
+    def number(self, key: str) -> float | None:
+        """Return a number above 0, or None where the key is not set."""
+        return self.positive(key, self.data[key]) if key in self.data else None
+
+    def words(self, keys: tuple[str, ...]) -> dict[str, str]:
+        """Return header words, checked as a header checks them."""
+        values = {key: self.data[key] for key in keys if key in self.data}
+        for key, value in values.items():
+            try:
+                Header.from_mapping({key: value}, "")
+            except InputError as error:
+                what = str(error).removeprefix("header ")
+                raise InputError(what, self.place(key)) from error
+        return values
+
+
+def _metric_tables(file: _File) -> tuple[dict[str, Budget], dict[str, float]]:
+    """Return budgets and targets; raises InputError for names that are no metrics."""
+    written = _flat(file.table("budgets")), _flat(file.table("targets"))
+    if not any(written):
+        return {}, {}
+    from kickback.metrics.registry import all_metrics
+
+    known = {metric.name: metric.dimension for metric in all_metrics()}
+    groups = {name.split(".")[0] for name in known}
+    budgets: dict[str, Budget] = {}
+    for name, value in written[0].items():
+        place = file.place(name)
+        if name not in known and name not in groups:
+            raise InputError(
+                f"no metric or group '{name}'{nearest(name, [*known, *groups])}", place
+            )
+        budgets[name] = parse_budget(value, place)
+    for name in written[1]:
+        if name not in known:
+            raise InputError(f"no metric '{name}'{nearest(name, known)}", file.place(name))
+    return budgets, {name: file.positive(name, value) for name, value in written[1].items()}
+
+
+def _floor(file: _File, unit: str | None, units: Map[str, float]) -> float | None:
+    """Return the thinnest floor in the project's length unit."""
+    value = file.data.get("floor_thickness")
+    if not isinstance(value, str):
+        return file.number("floor_thickness")
+    size, own = _length(value, "floor_thickness", file.place("floor_thickness"))
+    if own == unit:
+        return size
+    if own not in units:
+        known = ", ".join([*([unit] if unit else []), *units]) or "none is set"
+        raise InputError(
+            f"'floor_thickness' is in '{own}', which is neither 'length_unit' nor one of"
+            f" [units] ({known})",
+            file.place("floor_thickness"),
+        )
+    return size * units[own]
+
+
+def _pattern(file: _File) -> FileNamePattern | None:
+    if "file_name" not in file.data:
+        return None
+    return parse_pattern(file.data["file_name"], file.place("file_name"))
+
+
+def _thresholds(file: _File) -> Thresholds:
+    usual = Thresholds()
+    change = file.data.get("plateau_change")
+    if isinstance(change, str):
+        number, _, rest = change.partition("%")
+        try:
+            share = file.positive("plateau_change", float(number) / 100)
+        except ValueError:
+            share = 1.0
+        if rest.strip() or share >= 1:
+            raise InputError(
+                f"'plateau_change' must be a share such as \"0.1 %\", not {change!r}",
+                file.place("plateau_change"),
+            )
+    else:
+        share = file.number("plateau_change") or usual.plateau_change
+    return Thresholds(
+        plateau_time=file.number("plateau_time") or usual.plateau_time,
+        plateau_change=share,
+        rest_speed=file.number("rest_speed"),
+    )
+
+
+def _limits(file: _File) -> ReadLimits:
+    usual = ReadLimits()
+    names = usual.__struct_fields__
+    changed = {}
+    for name, value in file.table("limits").items():
+        if name not in names:
+            raise InputError(f"no limit '{name}'{nearest(name, names)}", file.place(name))
+        changed[name] = type(getattr(usual, name))(file.positive(name, value))
+    return replace(usual, **changed)
+
+
+def _length(value: object, key: str, place: str) -> tuple[float, str]:
+    """Return a length and its unit, written as ``"32 px"``."""
     number, _, unit = value.partition(" ") if isinstance(value, str) else ("", "", "")
     try:
         size = float(number)
@@ -105,7 +249,7 @@ def _tile(value: object, place: str) -> tuple[float, str]:
         size = 0.0
     if not 0 < size < float("inf") or not unit.strip():
         raise InputError(
-            f"'tile' must be a length and its unit such as \"32 px\", not {value!r}", place
+            f"'{key}' must be a length and its unit such as \"32 px\", not {value!r}", place
         )
     return size, unit.strip()
 
@@ -119,9 +263,3 @@ def _flat(table: Map[str, Any]) -> dict[str, Any]:
         else:
             found[key] = value
     return found
-
-
-def _positive(value: object, key: str, place: str) -> float:
-    if isinstance(value, bool) or not isinstance(value, int | float) or value <= 0:
-        raise InputError(f"'{key}' must be a number above 0, not {value!r}", place)
-    return float(value)

@@ -4,14 +4,15 @@ import textwrap
 from typing import Any
 
 from kickback.show.console import Printer
+from kickback.show.findings import show_findings
 from kickback.show.numbers import plain
 from kickback.workflows.inspecting import Inspection
 
-__all__ = ["inspection_records", "show_inspection"]
+__all__ = ["column_records", "show_inspection"]
 
 
 def show_inspection(printer: Printer, found: Inspection) -> None:
-    """Print header, columns, phases and events."""
+    """Print header, findings, columns, phases and events."""
     take = found.take
     header, unit = take.header, take.header.length_unit
     least, median, most = (plain(1e3 * step) for step in found.steps)
@@ -43,6 +44,7 @@ def show_inspection(printer: Printer, found: Inspection) -> None:
         printer.line(f"  {name:<12} {lines[0]}")
         for line in lines[1:]:
             printer.line(f"  {'':<12} {line}")
+    show_findings(printer, found.findings)
     printer.table(lambda narrow: _columns(found, narrow=narrow))
     if found.motion is not None:
         _show_motion(printer, found)
@@ -102,7 +104,7 @@ def _end(value: float | None) -> str:
     return "" if value is None else plain(value)
 
 
-def inspection_records(found: Inspection) -> list[dict[str, Any]]:
+def column_records(found: Inspection) -> list[dict[str, Any]]:
     """Return a flat record a column."""
     return [
         {

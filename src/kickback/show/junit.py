@@ -1,10 +1,13 @@
 """Verdicts as the cases of a JUnit report."""
 
+from collections.abc import Sequence
+
 from kickback.comparison.compare import Comparison
 from kickback.framerate.analyse import FrameRates
+from kickback.integrity.finding import Finding
 from kickback.show.numbers import plain
 
-__all__ = ["comparison_cases", "frame_rate_cases"]
+__all__ = ["comparison_cases", "finding_cases", "frame_rate_cases"]
 
 Case = tuple[str, str, str | None]
 """A name, what it says, and the failure or None."""
@@ -35,3 +38,17 @@ def comparison_cases(result: Comparison) -> list[Case]:
         failed = row.verdict in {"regressed", "lost"}
         cases.append((row.metric, text, text if failed else None))
     return cases
+
+
+def finding_cases(take: str, findings: Sequence[Finding]) -> list[Case]:
+    """Return a case a finding, failed where it is an error; one for a take without any."""
+    if not findings:
+        return [(take, "no findings", None)]
+    return [
+        (
+            f"{take} {item.code} {item.start}",
+            item.message,
+            item.message if item.severity == "error" else None,
+        )
+        for item in findings
+    ]

@@ -18,6 +18,8 @@ def show_measurements(printer: Printer, measured: Sequence[Measurements], units:
     known = [cells for cells in rows if any(cell.value is not None for cell in cells)]
     printer.table(lambda narrow: _table(known or rows[:1], units, narrow=narrow))
     printer.line(units.note(row.unit for item in measured for row in item), style="dim")
+    for text in _doubts(measured):
+        printer.line(text, style="dim")
     notes(printer, [reason for cells in rows for reason in _reasons(cells)])
 
 
@@ -26,7 +28,9 @@ def _table(rows: Sequence[Sequence[Measurement]], units: Units, *, narrow: bool)
     takes = [cell.take for cell in rows[0]]
     headings = [name for take in takes for name in ((take,) if narrow else (take, " "))]
     alone = len(takes) == 1
-    table = empty_table("metric", *headings, *(("±", "n") if alone else ()))
+    doubted = alone and any(cells[0].ideal_resolution is not None for cells in rows)
+    located = ("±", "could be", "n") if doubted else ("±", "n")
+    table = empty_table("metric", *headings, *(located if alone else ()))
     for cells in rows:
         shown = []
         for cell in cells:
@@ -34,9 +38,25 @@ def _table(rows: Sequence[Sequence[Measurement]], units: Units, *, narrow: bool)
             if not narrow:
                 shown.append(units.also(cell.value, cell.unit))
         if alone:
-            shown += [_located(cells[0].resolution, cells[0].unit, units), str(cells[0].n)]
+            ideal = cells[0].ideal_resolution
+            shown.append(_located(cells[0].resolution, cells[0].unit, units))
+            shown += [_located(ideal, cells[0].unit, units)] if doubted else []
+            shown.append(str(cells[0].n))
         table.add_row(cells[0].metric, *shown)
     return table
+
+
+def _doubts(measured: Sequence[Measurements]) -> list[str]:
+    """Return, for each take, what makes its metrics less certain, and by how much at most."""
+    found = []
+    for item in measured:
+        wide = [row for row in item if row.ideal_resolution is not None]
+        if wide:
+            why = ", ".join(dict.fromkeys(text for row in wide for text in row.doubts))
+            found.append(
+                f"± of {wide[0].take} is wider than it could be, in {len(wide)} metrics: {why}."
+            )
+    return found
 
 
 def _located(resolution: float | None, unit: str, units: Units) -> str:

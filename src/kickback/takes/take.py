@@ -74,9 +74,11 @@ class Take(Record, frozen=True, kw_only=True):
     @property
     def frame_rate(self) -> float:
         """Return frames per second: the header's where the times agree within 5 %."""
-        span = self.numbers("t")
-        measured = (len(span) - 1) / float(span[-1] - span[0])
-        stated = self.header.frame_rate
+        t = self.numbers("t")
+        span, stated = float(t[-1] - t[0]), self.header.frame_rate
+        if span <= 0:  # a clock that does not advance is let through to be reported
+            return stated or 0.0
+        measured = (len(t) - 1) / span
         if stated is not None and abs(measured / stated - 1) <= 0.05:
             return stated
         return measured

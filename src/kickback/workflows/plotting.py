@@ -4,10 +4,13 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from kickback.integrity.finding import Finding
 from kickback.motion.analyse import Motion, analyse
 from kickback.motion.events import Event, events_of
+from kickback.project.settings import Settings
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
+from kickback.workflows.inspecting import find_in
 
 __all__ = ["Arc", "PlotData", "plot_data"]
 
@@ -21,17 +24,24 @@ class Arc(Record, frozen=True, kw_only=True):
 
 
 class PlotData(Record, frozen=True, kw_only=True):
-    """One take's motion, events and arcs."""
+    """One take's motion, events, arcs, and what was found wrong with it."""
 
     motion: Motion
+    findings: Sequence[Finding]
     events: Sequence[Event]
     arcs: Sequence[Arc]
 
 
-def plot_data(take: Take) -> PlotData:
+def plot_data(take: Take, settings: Settings | None = None) -> PlotData:
     """Work out what the figure of a take shows; raises InputError for other views."""
-    motion = analyse(take)
-    return PlotData(motion=motion, events=events_of(motion), arcs=_arcs(motion))
+    settings = settings or Settings()
+    motion = analyse(take, settings.thresholds)
+    return PlotData(
+        motion=motion,
+        findings=find_in(take, settings),
+        events=events_of(motion),
+        arcs=_arcs(motion),
+    )
 
 
 def _arcs(motion: Motion) -> list[Arc]:

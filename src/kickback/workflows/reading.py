@@ -1,19 +1,24 @@
-"""What most commands begin with: takes from files, with the project's mapping where it fits."""
+"""What most commands begin with: takes from files, as the project wants them read."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from kickback.errors import InputError
-from kickback.files.read import find_takes, read_take
+from kickback.files.options import ReadOptions
+from kickback.files.read import find_takes, read_take, stem_of
 from kickback.project.settings import Settings
-from kickback.takes.record import Record
+from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
+from kickback.takes.units import in_unit
 
 if TYPE_CHECKING:
     from kickback.files.mapping import Mapping
 
-__all__ = ["Loaded", "load_takes"]
+__all__ = ["Loaded", "Track", "in_own_unit", "load_takes", "options_for", "read_in_project"]
+
+Track = Callable[[Sequence[str]], Iterable[str]]
+"""Goes through paths one by one, and may show how far it is."""
 
 
 class Loaded(Record, frozen=True, kw_only=True):
@@ -24,42 +29,79 @@ class Loaded(Record, frozen=True, kw_only=True):
 
 
 def load_takes(
-    patterns: Sequence[str], map_file: str | None = None, settings: Settings | None = None
+    patterns: Sequence[str],
+    map_file: str | None = None,
+    settings: Settings | None = None,
+    *,
+    strict: bool = False,
+    any_clock: bool = False,
+    as_written: bool = False,
+    track: Track = iter,
 ) -> Loaded:
     """Read all takes that files, folders and patterns name.
 
     A mapping file named by the caller applies to all; the project's own mapping to those
-    takes that do not carry our columns. Raises InputError for the first that is no take.
+    takes that do not carry our columns. ``strict`` and ``any_clock`` are those of
+    ReadOptions; ``as_written`` leaves lengths in the unit that each file has. Raises
+    InputError for the first that is no take.
     """
-    own = settings.mapping if settings is not None else None
+    settings = settings or Settings()
     named = None
     if map_file is not None:
         from kickback.files.mapping import read_mapping
 
         named = read_mapping(Path(map_file))
-    takes = [_read(path, named, own) for path in find_takes(patterns)]
+    usual = ReadOptions(strict=strict, any_clock=any_clock)
+    takes = [
+        read_in_project(path, settings, named, usual, as_written=as_written)
+        for path in track(find_takes(patterns))
+    ]
     names = [take.name for take in takes]
     renamed = [
-        take if names.count(take.name) == 1 else _renamed(take, take.source) for take in takes
+        take if names.count(take.name) == 1 else replace(take, name=take.source) for take in takes
     ]
     return Loaded(takes=renamed, warnings=[text for take in takes for text in take.warnings])
 
 
-def _read(path: str, named: "Mapping | None", own: "Mapping | None") -> Take:
+def read_in_project(
+    path: str,
+    settings: Settings,
+    named: "Mapping | None" = None,
+    usual: ReadOptions | None = None,
+    *,
+    as_written: bool = False,
+) -> Take:
+    """Read one take with what the project says of its files: mapping, header values, units."""
+    options = options_for(path, settings, usual or ReadOptions())
+    own = settings.mapping
     if named is not None or own is None or path == "-":
-        return read_take(path, named or own)
-    try:
-        return read_take(path)
-    except InputError:
-        return read_take(path, own)
+        take = read_take(path, named or own, options)
+    else:
+        try:
+            take = read_take(path, None, options)
+        except InputError:
+            take = read_take(path, own, options)
+    return take if as_written else in_own_unit(take, settings)
 
 
-def _renamed(take: Take, name: str) -> Take:
-    return Take(
-        header=take.header,
-        columns=take.columns,
-        name=name,
-        source=take.source,
-        derived=take.derived,
-        warnings=take.warnings,
-    )
+def in_own_unit(take: Take, settings: Settings) -> Take:
+    """Return a take in the project's length unit, where it says how its own converts."""
+    unit = settings.length_unit
+    factor = settings.size_of(take.header.length_unit)
+    if unit is None or factor is None or take.header.length_unit == unit:
+        return take
+    return in_unit(take, unit, factor)
+
+
+def options_for(path: str, settings: Settings, usual: ReadOptions) -> ReadOptions:
+    """Return how a project's file is read: its limits, header values, and the name's own."""
+    named = {}
+    if settings.file_name is not None and path != "-":
+        named = settings.file_name.header_of(stem_of(path))
+    if "parameters" in named and settings.path is not None:
+        file = settings.path.parent / "params" / f"{named['parameters']['name']}.toml"
+        if file.is_file():
+            from kickback.project.parameter_sets import read_parameter_set
+
+            named["parameters"] = read_parameter_set(file).to_mapping()
+    return replace(usual, defaults=settings.defaults, named=named, limits=settings.limits)

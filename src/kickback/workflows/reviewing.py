@@ -10,6 +10,7 @@ import msgspec
 
 from kickback.comparison.compare import MetricChange, compare
 from kickback.errors import InputError, KickbackError
+from kickback.files.options import ReadOptions
 from kickback.files.read import TAKE_SUFFIXES, read_take
 from kickback.files.write import write_take
 from kickback.metrics.measure import measure
@@ -20,6 +21,7 @@ from kickback.record.ledger import Finished
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
 from kickback.workflows.coaching import missing_parts
+from kickback.workflows.reading import in_own_unit, options_for, read_in_project
 
 __all__ = ["Review", "Reviewer"]
 
@@ -92,7 +94,8 @@ class Reviewer:
             take, foreign = self._read(finished.path)
             path = self._encoded(finished.path, take, foreign=foreign)
             finished = replace(finished, path=path)
-            measured = measure(take)
+            take = in_own_unit(take, self._settings)
+            measured = measure(take, thresholds=self._settings.thresholds)
         except (KickbackError, OSError) as error:
             return Review(finished=finished, problem=str(error))
         return self._against_earlier(finished, take, measured)
@@ -125,12 +128,13 @@ class Reviewer:
 
         As everywhere, the project's own mapping serves takes that lack our columns.
         """
+        options = options_for(str(path), self._settings, ReadOptions())
         try:
-            return read_take(path), "mapping" in _header_of(path)
+            return read_take(path, None, options), "mapping" in _header_of(path)
         except InputError:
             if self._settings.mapping is None:
                 raise
-            return read_take(path, self._settings.mapping), True
+            return read_take(path, self._settings.mapping, options), True
 
     def _encoded(self, path: Path, take: Take, *, foreign: bool) -> Path:
         """Put a take into the encoding that was asked for, and a foreign log into our form."""
@@ -167,8 +171,13 @@ class Reviewer:
         """Return the changes against an earlier take, by metric; none where it is unsound."""
         settings = self._settings
         try:
-            base = read_take(path)
-            rows = compare([base], [take], budgets=settings.budgets, targets=settings.targets).rows
+            rows = compare(
+                [read_in_project(str(path), settings)],
+                [take],
+                budgets=settings.budgets,
+                targets=settings.targets,
+                thresholds=settings.thresholds,
+            ).rows
         except (KickbackError, OSError):
             return {}
         return {row.metric: row for row in rows}
