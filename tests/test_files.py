@@ -2,6 +2,8 @@
 
 import gzip
 import json
+import subprocess
+import sys
 from contextlib import suppress
 
 import numpy as np
@@ -9,10 +11,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from conftest import take_of
+from conftest import PROGRAM, take_of
 from kickback.errors import InputError, UsageError
 from kickback.files import csv_text, json_lines, json_quick
 from kickback.files.mapping import parse_mapping
+from kickback.files.options import ReadLimits, ReadOptions
+from kickback.files.parquet import encode_parquet
 from kickback.files.read import find_takes, read_take, take_from_bytes
 from kickback.files.write import encode_take, write_take
 from kickback.metrics.measure import measure
@@ -46,10 +50,17 @@ def takes(draw):
 
 
 @settings(max_examples=120, deadline=None)
-@given(takes(), st.sampled_from(["jsonl", "csv"]), st.booleans())
-def test_round_trips_lose_nothing(take, encoding, zipped):
-    data = encode_take(take, encoding)
-    again = take_from_bytes(gzip.compress(data) if zipped else data, f"take.{encoding}")
+@given(
+    takes(),
+    st.lists(st.sampled_from(["jsonl", "csv", "parquet"]), min_size=1, max_size=4),
+    st.booleans(),
+)
+def test_round_trips_lose_nothing(take, encodings, zipped):
+    again = take
+    for encoding in encodings:
+        data = encode_take(again, encoding)
+        zipped &= encoding != "parquet"
+        again = take_from_bytes(gzip.compress(data) if zipped else data, f"take.{encoding}")
     assert again.header.to_mapping() == take.header.to_mapping()
     assert list(again.columns) == list(take.columns)
     assert again.derived == take.derived
@@ -230,6 +241,8 @@ REFUSED = [
     ('{"kickback":1,"columns":["t","t"]}\n[1,0]\n', "names a column twice"),
     ('{"t":1,"x":0}\n{"t":2}\n', "line 2, column x: 'x' is empty"),
     ('{"t":1,"x":0,"subject":"a"}\n{"t":2,"x":0,"subject":"b"}\n', "frames of several subjects"),
+    ('t,x,y\n1,0,0\n2,0,"0\n3,0,0\n', "line 4, column y: 'y' is '0 3,0,0', which is no number"),
+    ('t,x,y\n1,0,0\n"so it began\n2,0,0\n3,0,0\n', "line 3: a quotation mark that is not closed"),
     ('{"t":1,"x":0}\n{"end":1}\n{"t":2,"x":0}\n', "lines after the end"),
 ]
 
@@ -245,12 +258,114 @@ def test_what_is_refused(text, sentence):
 
 
 @settings(max_examples=200, deadline=None)
-@given(st.binary(max_size=300), st.integers(0, 400), st.sampled_from(["csv", "jsonl"]))
+@given(
+    st.binary(max_size=300),
+    st.integers(0, 4000),
+    st.sampled_from(["csv", "jsonl", "parquet", "csv.gz"]),
+)
 def test_junk_gives_clean_errors_only(junk, at, encoding):
-    base = encode_take(simulate(frame_rate=1), encoding)
-    for data in (junk, base[:at] + junk + base[at:]):
+    base = encode_take(simulate(frame_rate=1), encoding.removesuffix(".gz"))
+    base = gzip.compress(base, mtime=0) if encoding.endswith("gz") else base
+    at %= len(base)
+    for data in (junk, base[:at] + junk + base[at:], base[:at] + junk + base[at + len(junk) :]):
         with suppress(InputError):
             take_from_bytes(data, f"junk.{encoding}")
+
+
+def lines(*rows):
+    return "\n".join(rows).encode() + b"\n"
+
+
+FRAMES = ["t,x,y", "1,0,0", "2,0.5,0", "3,1,0"]
+OBJECTS = ['{"t":1,"x":0}', '{"t":2,"x":0.5}', '{"t":3,"x":1}']
+
+
+@pytest.mark.parametrize(
+    ("data", "skipped", "first"),
+    [
+        (
+            lines("Harbour build 12", "loading, please wait", *FRAMES),
+            2,
+            "line 1: 'Harbour build 12'",
+        ),
+        (lines(*FRAMES[:2], "[12:04] saved", *FRAMES[2:], "bye"), 2, "line 3: '[12:04] saved'"),
+        (lines(*FRAMES[:2], "one, two, three", *FRAMES[2:]), 1, "line 3: 'one, two, three'"),
+        (lines("start", '# {"subject": "sled"}', *FRAMES), 1, "line 1: 'start'"),
+        (lines("start", *OBJECTS[:2], "[INFO] saved", OBJECTS[2]), 2, "line 1: 'start'"),
+        (lines(*OBJECTS[:1], "42", '"saved"', *OBJECTS[1:]), 2, "line 2: '42'"),
+        (lines("t x y", "1 0 0", "hello", "2  1 0", "3 2 0"), 1, "line 3: 'hello'"),
+        (lines("t;x;y", "1;0,5;0", "hello", "2;1,5;0", "3;2,5;0"), 1, "line 3: 'hello'"),
+    ],
+)
+def test_text_between_frames_is_skipped_counted_and_refused_when_strict(data, skipped, first):
+    take = take_from_bytes(data, "log.txt")
+    assert len(take) == 3
+    assert f"log.txt: {skipped} lines" in take.warnings[0] or skipped == 1
+    assert first in take.warnings[0]
+    with pytest.raises(InputError, match="--strict refuses text"):
+        take_from_bytes(data, "log.txt", options=ReadOptions(strict=True))
+
+
+def parquet_of(rows, columns):
+    table = {f"c{n}": np.zeros(rows) for n in range(columns)}
+    return encode_parquet({"kickback": 1}, list(table), list(table.values()))
+
+
+TOO_MUCH = {
+    "a gzip bomb": (lambda: gzip.compress(b"t,x\n" + b"1,1\n" * 25_000_000, 6), "unpacks to more than 64 MB"),
+    "a bomb of zeros": (lambda: gzip.compress(bytes(500_000_000), 1), "unpacks to more than"),
+    "a Parquet bomb": (lambda: parquet_of(10_000_000, 3), "unpacks to more than"),
+    "a long line": (lambda: b"t,x\n" + b"1" * 100_000_000, "line 2: a line of more than 8 MB"),
+    "a long JSON line": (lambda: b'{"a":"' + b"1" * 100_000_000 + b'"}\n', "line 1: a line of more than 8 MB"),
+    "many columns": (lambda: lines(",".join(f"c{n}" for n in range(10_000)), ",".join(["1"] * 10_000)), "more than 1000 columns"),
+    "many JSON columns": (lambda: lines(json.dumps({f"c{n}": n for n in range(10_000)})), "more than 1000 columns"),
+    "new columns all the time": (lambda: lines(*(json.dumps({f"c{n}": n}) for n in range(10_000))), "more than 1000 columns"),
+    "many listed columns": (lambda: lines(json.dumps({"kickback": 1, "columns": [f"c{n}" for n in range(10_000)]}), json.dumps([0] * 10_000)), "more than"),
+    "many Parquet columns": (lambda: parquet_of(2, 5000), "more than 1000 columns"),
+    "many header keys": (lambda: lines("# " + json.dumps({f"k{n}": 0 for n in range(300_000)}), *FRAMES), "more than 10000 keys"),
+    "a million header keys": (lambda: lines("# " + json.dumps({f"k{n}": 0 for n in range(1_000_000)}), *FRAMES), "line 1: a line of more than 8 MB"),
+    "many keys inside": (lambda: lines(json.dumps({"kickback": 1, "a": [{"b": list(range(300_000))}]}), *OBJECTS), "more than 10000 keys"),
+}  # fmt: skip
+
+
+PEAK = """
+import resource, subprocess, sys
+done = subprocess.run(sys.argv[1:], capture_output=True, text=True)
+print(done.returncode, resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss)
+sys.stderr.write(done.stderr)
+"""
+
+
+@pytest.mark.parametrize("what", TOO_MUCH)
+def test_what_could_exhaust_memory_is_refused(tmp_path, what):
+    make, sentence = TOO_MUCH[what]
+    path = tmp_path / "big.bin"
+    path.write_bytes(make())
+    # in a small process of its own: a child's peak counts what its parent held when it began
+    call = [sys.executable, "-c", PEAK, PROGRAM, "inspect", path]
+    done = subprocess.run(call, capture_output=True, text=True, check=True)
+    status, peak = map(int, done.stdout.split())
+    assert (status, done.stderr.count("\n")) == (2, 1)
+    assert sentence in done.stderr
+    assert "kickback.toml" in done.stderr
+    assert 1024 * peak < 350e6 + 4 * path.stat().st_size
+
+
+@pytest.mark.parametrize(
+    ("data", "limits"),
+    [
+        (lines(",".join(["t", "x", *(f"c{n}" for n in range(40))]), *(",".join(["1"] * 42).replace("1", str(k), 1) for k in (1, 2))), {"columns": 50}),
+        (gzip.compress(lines("t,x,state", *(f"{k},0,{'a' * 3000}" for k in range(700)))), {"unpacked_mb": 3.0}),
+        (lines("t,x,state", "1,0," + "a" * 30_000, "2,0,b"), {"line_mb": 0.04}),
+    ],
+)  # fmt: skip
+def test_limits_can_be_raised(data, limits):
+    low = {name: value / 3 if name != "columns" else 20 for name, value in limits.items()}
+    with pytest.raises(InputError, match=next(iter(limits))):
+        take_from_bytes(data, "log.csv", options=ReadOptions(limits=ReadLimits(**low)))
+    assert (
+        len(take_from_bytes(data, "log.csv", options=ReadOptions(limits=ReadLimits(**limits)))) >= 2
+    )
 
 
 MAPPING = {

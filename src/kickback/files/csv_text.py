@@ -186,7 +186,10 @@ def _pointed(cell: str, delimiter: str) -> str:
 def _split(line: str, delimiter: str) -> list[str]:
     if delimiter == " ":
         return line.split()
-    return next(csv.reader([line.strip("\r")], delimiter=delimiter), [])
+    try:
+        return next(csv.reader([line.strip("\r")], delimiter=delimiter), [])
+    except csv.Error:  # no line of a table; what is wrong with it is said later
+        return line.split(delimiter)
 
 
 class _Frames:

@@ -125,9 +125,8 @@ def frame_columns(
     if kinds != {dict}:
         row = next(i for i, value in enumerate(values) if type(value) is not dict)
         raise InputError("expected an object, one frame a line", where(row))
-    keys = list(dict.fromkeys(values[0]))
-    shapes = {len(value) for value in values}
-    if len(shapes) > 1 or shapes != {len(keys)}:
+    keys, first = list(values[0]), values[0].keys()
+    if not all(value.keys() == first for value in values):
         every: dict[str, None] = {}
         for value in values:
             every.update(dict.fromkeys(value))

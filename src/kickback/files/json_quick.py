@@ -22,7 +22,7 @@ def read_json_quickly(data: bytes, source: str) -> RawTable | None:
     first, _, body = data.partition(b"\n")
     try:
         header = msgspec.json.decode(first)
-    except (msgspec.DecodeError, RecursionError):
+    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError):
         return None
     if not is_header(header):
         header, body = None, data
@@ -49,7 +49,7 @@ def _without_end(body: bytes) -> bytes:
         return body
     try:
         ends = is_end(msgspec.json.decode(stripped[last:]))
-    except (msgspec.DecodeError, RecursionError):
+    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError):
         ends = False
     return body[:last] if ends else body
 

@@ -34,7 +34,7 @@ class ReadLimits(Record, frozen=True, kw_only=True):
     line_mb: float = 8.0
     columns: int = 1000
     header_keys: int = 10_000
-    unpacked_mb: float = 256.0
+    unpacked_mb: float = 64.0
 
 
 class ReadOptions(Record, frozen=True, kw_only=True):

@@ -55,7 +55,7 @@ def _header(
         return None
     try:
         header = msgspec.json.decode(text)
-    except (msgspec.DecodeError, RecursionError) as error:
+    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
         raise InputError(f"is not JSON ({error})", f"{source}, header") from error
     if not isinstance(header, dict):
         raise InputError("must be a JSON object", f"{source}, header")

@@ -125,5 +125,5 @@ def _number(cell: object, allow_missing: bool) -> float | None:
 
 
 def _short(cell: object) -> str:
-    text = str(cell)
+    text = " ".join(str(cell).split())
     return text if len(text) <= 40 else text[:37] + "…"

@@ -28,6 +28,7 @@ __all__ = [
 ]
 
 _GZIP = b"\x1f\x8b"
+_CHUNK = 1 << 23
 
 TAKE_SUFFIXES = (".jsonl", ".csv", ".jsonl.gz", ".csv.gz", ".parquet")
 
@@ -225,9 +226,13 @@ def _unzipped(data: bytes, source: str, limits: ReadLimits) -> bytes:
     try:
         while rest[:2] == _GZIP:  # a file may consist of several members
             member = zlib.decompressobj(wbits=31)
-            parts.append(member.decompress(rest, most + 1 - size))
-            size += len(parts[-1])
-            check_size(size, len(data), limits, source)
+            while not member.eof and rest:
+                parts.append(member.decompress(rest, _CHUNK))
+                size += len(parts[-1])
+                if size > most:
+                    parts.clear()
+                    check_size(size, len(data), limits, source)
+                rest = member.unconsumed_tail
             rest = member.unused_data.lstrip(b"\0")
     except zlib.error as error:
         raise InputError(f"is not a sound gzip file ({error})", source) from error

@@ -2,6 +2,8 @@
 
 from collections.abc import Sequence
 
+import numpy as np
+
 from kickback.errors import InputError
 from kickback.integrity.finding import SEVERITIES, Finding
 from kickback.integrity.flights import check_flights
@@ -45,6 +47,11 @@ def examine(
     found = check_clock(take)
     if found:
         return _named(found, take)  # nothing else can be told without a clock
+    with np.errstate(all="ignore"):  # numbers near the end of their range are no motion
+        return _named(_causes_only(_joined(_found(take, floor_thickness, tile))), take)
+
+
+def _found(take: Take, floor_thickness: float | None, tile: float | None) -> list[Finding]:
     found = check_frames(take)
     breaks = find_breaks(take)
     found += check_leaps(take, breaks)
@@ -57,7 +64,20 @@ def examine(
             except InputError:
                 continue
             found += [_moved(item, start) for item in _motion_checks(motion, thickness, tile)]
-    return _named(_causes_only(found), take)
+    return found
+
+
+def _joined(found: list[Finding]) -> list[Finding]:
+    """Make one of what was found on both sides of a leap, where the frames meet."""
+    kept: list[Finding] = []
+    for item in sorted(found, key=lambda one: (one.code, one.start)):
+        last = kept[-1] if kept else None
+        meets = last is not None and last.code == item.code and last.stop == item.start
+        if last is not None and meets and item.stop - item.start > 1:
+            kept[-1] = replace(last, stop=item.stop)
+        else:
+            kept.append(item)
+    return kept
 
 
 def _causes_only(found: list[Finding]) -> list[Finding]:

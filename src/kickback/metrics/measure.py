@@ -20,6 +20,9 @@ __all__ = ["measure"]
 WIDER = 1.2
 """Factor from which a resolution is called wider than it could be."""
 
+FINE = 1e-4
+"""Share of a value below which nobody minds how its resolution came about."""
+
 UNLIKE = 0.05
 """Share of the median beyond which occurrences are called unlike each other."""
 
@@ -58,6 +61,8 @@ def _doubted(
         return row
     ideal = joined([metric.measure(scene) for scene in exact]).resolution
     if not len(ideal) or median(ideal) >= row.resolution / WIDER:
+        return row
+    if row.resolution < FINE * abs(row.value):
         return row
     return replace(row, ideal_resolution=median(ideal), doubts=doubts)
 

@@ -175,7 +175,7 @@ class Session:
             rows: Any = (_ARRAYS if item.names else _OBJECTS).decode(
                 b"[" + block[:-1].replace(b"\n", b",") + b"]"
             )
-        except (msgspec.DecodeError, RecursionError):
+        except (msgspec.DecodeError, RecursionError, UnicodeDecodeError):
             return False
         sizes = set(map(len, rows))
         if len(rows) != count or (item.names and sizes != {len(item.names)}):

@@ -223,7 +223,7 @@ def _made_whole(file: IO[bytes]) -> int:
 def _is_json(line: bytes) -> bool:
     try:
         msgspec.json.decode(line)
-    except (msgspec.DecodeError, RecursionError):
+    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError):
         return False
     return True
 

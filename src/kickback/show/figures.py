@@ -10,10 +10,13 @@ from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.figure import Figure
 from matplotlib.patches import Rectangle
 
+from kickback.integrity.finding import Finding
 from kickback.motion.phases import Phase
 from kickback.workflows.plotting import PlotData
 
 __all__ = ["motion_figure", "save_figure"]
+
+_MOST_CODES = 8
 
 LINES = ("#0072b2", "#d55e00", "#009e73", "#cc79a7", "#e69f00", "#56b4e9")
 """The Okabe–Ito colours, which the colour-blind can tell apart."""
@@ -31,6 +34,7 @@ PHASES = {
     "rise": "#fbe7a8",
     "fall": "#c5d8ef",
 }
+SEVERITIES = {"error": "#b2182b", "warning": "#e08214", "note": "#6a9fc0"}
 EVENT_MARKS = {"takeoff": "^", "apex": "o", "landing": "v", "ledge": "s"}
 _STYLE: Any = {
     "font.size": 9.5,
@@ -47,18 +51,27 @@ _STYLE: Any = {
 def motion_figure(data: Sequence[PlotData]) -> Figure:
     """Draw takes over each other: speed, height, inputs and phases over time, arcs beside.
 
-    Phases and inputs are the first take's where there are several.
+    Phases, inputs and findings are the first take's where there are several.
     """
+    found = _by_code(data[0])
     with mpl.rc_context(_STYLE):
         figure = Figure(figsize=(12.8, 8.0), dpi=100, layout="constrained")
         FigureCanvasAgg(figure)
-        rows = figure.subplot_mosaic(
-            [["speed", "arcs"], ["height", "arcs"], ["inputs", "facts"], ["phases", "facts"]],
-            width_ratios=[2.6, 1.0],
-            height_ratios=[3.0, 3.0, 1.1, 1.1],
-        )
-        for name in ("height", "inputs", "phases"):
+        layout: list[Any] = [
+            ["speed", "arcs"],
+            ["height", "arcs"],
+            ["inputs", "facts"],
+            ["phases", "facts"],
+        ]
+        heights = [3.0, 3.0, 1.1, 1.1]
+        if found:
+            layout.append(["findings", "facts"])
+            heights.append(0.2 + 0.3 * len(found))
+        rows = figure.subplot_mosaic(layout, width_ratios=[2.6, 1.0], height_ratios=heights)
+        for name in ("height", "inputs", "phases", *(["findings"] if found else [])):
             rows[name].sharex(rows["speed"])
+        if found:
+            _draw_findings(rows["findings"], data[0], found)
         unit = data[0].motion.take.header.length_unit
         for number, item in enumerate(data):
             # the first is the widest, so that it shows where the others lie on it
@@ -66,6 +79,27 @@ def motion_figure(data: Sequence[PlotData]) -> Figure:
             _draw_take(rows, item, LINES[number % len(LINES)], width, first=number == 0)
         _finish(rows, data, unit)
         return figure
+
+
+def _by_code(item: PlotData) -> dict[str, list[Finding]]:
+    """Return the findings by their code, the worst code first."""
+    grouped: dict[str, list[Finding]] = {}
+    for finding in item.findings:
+        grouped.setdefault(finding.code, []).append(finding)
+    return dict(list(grouped.items())[:_MOST_CODES])
+
+
+def _draw_findings(axes: Any, item: PlotData, found: dict[str, list[Finding]]) -> None:
+    """Draw a strip for each code, over the frames that it is about; short ones as marks."""
+    motion = item.motion
+    least = 0.004 * float(motion.t[-1] - motion.begin[0])
+    for row, findings in enumerate(found.values()):
+        for one in findings:
+            low, high = float(motion.begin[one.start]), float(motion.t[one.stop - 1])
+            colour = SEVERITIES[one.severity]
+            axes.barh(row, max(high - low, least), left=low, height=0.7, color=colour, linewidth=0)
+    axes.set_yticks(range(len(found)), list(found), fontsize=8)
+    axes.set_ylim(len(found) - 0.4, -0.6)
 
 
 def save_figure(figure: Figure, ending: str) -> bytes:
@@ -82,10 +116,8 @@ def _draw_take(
 ) -> None:
     motion = item.motion
     label = motion.take.name
-    if motion.across is not None:
-        rows["speed"].plot(
-            motion.across.tv, motion.across.v, color=colour, linewidth=width, label=label
-        )
+    if motion.across is not None and item.speed is not None:
+        rows["speed"].plot(motion.across.tv, item.speed, color=colour, linewidth=width, label=label)
     if motion.up is not None:
         rows["height"].plot(motion.t, motion.up.p, color=colour, linewidth=width, label=label)
         _mark_events(rows["height"], item, colour)
@@ -200,13 +232,14 @@ def _finish(rows: dict[str, Any], data: Sequence[PlotData], unit: str) -> None:
     """Label the panels."""
     rows["speed"].set_ylabel(f"sideways speed [{unit}/s]")
     rows["height"].set_ylabel(f"height [{unit}]")
-    rows["phases"].set_xlabel("time [s]")
+    last = "findings" if "findings" in rows else "phases"
+    rows[last].set_xlabel("time [s]")
     names = [item.motion.take.name for item in data]
     title = names[0] if len(names) == 1 else "phases and inputs: " + names[0]
     rows["speed"].set_title(title, loc="left", fontweight="bold")
     if len(names) > 1:
         rows["speed"].legend(loc="upper right", framealpha=0.9)
-    for name in ("speed", "height", "inputs"):
+    for name in ("speed", "height", "inputs", *(["phases"] if last == "findings" else [])):
         rows[name].tick_params(labelbottom=False)
     arcs = rows["arcs"]
     arcs.set_title("jumps, from takeoff", loc="left", fontweight="bold")
@@ -233,9 +266,14 @@ def _legend(axes: Any, data: Sequence[PlotData]) -> None:
         left, low = 0.26 * (place % 4), 0.77 - 0.13 * (place // 4)
         axes.add_patch(Rectangle((left, low - 0.04), 0.045, 0.08, color=PHASES[name], linewidth=0))
         axes.text(left + 0.055, low, name, va="center", fontsize=8.5)
+    severities = dict.fromkeys(finding.severity for finding in data[0].findings)
+    for place, name in enumerate(severities):
+        left = 0.26 * place
+        axes.add_patch(Rectangle((left, 0.34), 0.045, 0.05, color=SEVERITIES[name], linewidth=0))
+        axes.text(left + 0.055, 0.365, name, va="center", fontsize=8.5)
     axes.text(
         0.0,
-        0.38,
+        0.27 if severities else 0.38,
         "\n".join(_fact(item) for item in data[:3]),
         va="top",
         fontsize=8,

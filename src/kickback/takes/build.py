@@ -68,7 +68,7 @@ def _require_position(header: Header, columns: Mapping[str, Column], where: Plac
         return  # one axis alone still carries a jump or a run
     raise InputError(
         f"no column '{missing[0]}' for the position{nearest(missing[0], columns)}"
-        " (a mapping file names a log's own columns: --map)",
+        " (a mapping names a log's own columns: --map; 'kickback new --from' guesses one)",
         where(None, None),
     )
 

@@ -6,6 +6,7 @@ import numpy as np
 
 from kickback.integrity.finding import Finding
 from kickback.motion.analyse import Motion, analyse
+from kickback.motion.breaks import find_breaks
 from kickback.motion.events import Event, events_of
 from kickback.project.settings import Settings
 from kickback.takes.record import Record
@@ -24,9 +25,14 @@ class Arc(Record, frozen=True, kw_only=True):
 
 
 class PlotData(Record, frozen=True, kw_only=True):
-    """One take's motion, events, arcs, and what was found wrong with it."""
+    """One take's motion, events, arcs, and what was found wrong with it.
+
+    ``speed`` is the sideways speed, shape (n,), unknown (NaN) where the position leaps;
+    None where the take has no sideways position.
+    """
 
     motion: Motion
+    speed: FloatArray | None
     findings: Sequence[Finding]
     events: Sequence[Event]
     arcs: Sequence[Arc]
@@ -38,10 +44,20 @@ def plot_data(take: Take, settings: Settings | None = None) -> PlotData:
     motion = analyse(take, settings.thresholds)
     return PlotData(
         motion=motion,
+        speed=_speed(motion),
         findings=find_in(take, settings),
         events=events_of(motion),
         arcs=_arcs(motion),
     )
+
+
+def _speed(motion: Motion) -> FloatArray | None:
+    if motion.across is None:
+        return None
+    speed = motion.across.v.copy()
+    if motion.across.source != "reported":
+        speed[find_breaks(motion.take)] = np.nan
+    return speed
 
 
 def _arcs(motion: Motion) -> list[Arc]:

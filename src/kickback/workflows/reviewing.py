@@ -204,6 +204,6 @@ def _header_of(path: Path) -> Mapping[str, object]:
         with path.open("rb") as file:
             line = file.readline(1 << 20)
         value = msgspec.json.decode(line.lstrip(b"# "))
-    except (KickbackError, OSError, msgspec.DecodeError, RecursionError):
+    except (KickbackError, OSError, ValueError, RecursionError):
         return {}
     return value if isinstance(value, dict) else {}

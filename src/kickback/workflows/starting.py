@@ -14,6 +14,31 @@ _SETTINGS = """\
 # reference_rate = 60     # times are also shown in frames at this rate
 # tile = "32 px"           # lengths are also shown in tiles of this size
 
+# What takes are, where their own header does not say.
+# view = "side"            # or "top", "3d"
+# up = "-y"                # where y grows downward
+# length_unit = "px"       # lengths are shown in this unit
+# floor_thickness = 16     # the thinnest floor: 'inspect' says what falls through it
+
+# What files' names say: {subject}, {parameters}, {rate}, {drill}, {repeat}.
+# file_name = "{drill}-{parameters}-{rate}fps-{repeat}"
+
+# What counts as a settled speed, and as standing still.
+# plateau_time = 0.2       # s
+# plateau_change = "0.1 %"
+# rest_speed = 0.5         # in the length unit, per second
+
+# What other length units are in 'length_unit': takes in them are converted.
+[units]
+# m = 32
+
+# What one file may hold before it is refused.
+[limits]
+# line_mb = 8
+# columns = 1000
+# header_keys = 10000
+# unpacked_mb = 64
+
 # How far a metric, or a whole group, may move before it counts. 'kickback metrics' lists
 # the names. A share, an amount with its unit, or a number in the metric's own unit.
 [budgets]

@@ -1,0 +1,310 @@
+"""A first guess at a mapping: what a foreign log's columns are, told by name and content."""
+
+import re
+from collections.abc import Mapping as Map
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from kickback.errors import InputError
+from kickback.files.raw import RawTable, numbers
+from kickback.takes.channels import CHANNELS
+from kickback.takes.numeric import median
+from kickback.takes.record import Record
+from kickback.takes.take import FloatArray
+
+__all__ = ["Guess", "guess_mapping"]
+
+_DEEPEST = 4
+_TIME = {"t", "time", "timestamp", "ts", "elapsed", "clock", "now", "ms", "millis", "us", "secs"}
+_STEP = {"dt", "delta", "deltatime", "frametime", "timestep"}
+_FRAME = {"frame", "frames", "tick", "ticks", "step", "index", "n", "no"}
+_POSITION = {"pos", "position", "loc", "location", "coord", "coords", "place", "p"}
+_VELOCITY = {"vel", "velocity", "v", "speed", "spd", "motion"}
+_ELSE = {"acc", "accel", "acceleration", "rot", "rotation", "scale", "size", "mouse", "goal",
+         "wanted", "enemy", "normal", "gravity", "old", "prev", "last"}  # fmt: skip
+_CAMERA = {"cam", "camera", "view"}
+_MOVE = {"move", "axis", "stick", "input", "horizontal", "dir", "direction", "steer", "walk"}
+_AXES = {"x": "x", "0": "x", "y": "y", "1": "y", "z": "z", "2": "z"}
+_WORDS: Map[str, frozenset[str]] = {
+    "touch_ground": frozenset({"ground", "grounded", "floor", "feet", "landed", "standing"}),
+    "touch_side": frozenset({"wall", "side", "walled"}),
+    "touch_above": frozenset({"ceiling", "head", "above"}),
+    "in_jump": frozenset({"jump"}),
+    "in_dash": frozenset({"dash"}),
+    "in_brake": frozenset({"brake"}),
+    "in_fire": frozenset({"fire", "shoot"}),
+    "state": frozenset({"state", "anim", "animation", "action"}),
+    "event": frozenset({"event", "note", "marker"}),
+}
+_AIR = {"air", "airborne", "flying", "inair"}
+
+
+class Guess(Record, frozen=True, kw_only=True):
+    """A mapping in plain form; ``unsure`` says what to look at, ``unused`` what is left over."""
+
+    header: Map[str, Any]
+    columns: Map[str, Any]
+    unsure: Sequence[str]
+    unused: Sequence[str]
+
+
+def guess_mapping(table: RawTable) -> Guess:
+    """Guess which of a log's columns are ours; raises InputError where no position is found."""
+    if not table.columns or not table.lines:
+        raise InputError("holds no frames", table.source)
+    cells = _flat(table)
+    work = _Work(table, cells)
+    work.own()
+    work.time()
+    work.motion()
+    work.rest()
+    if not any(axis in work.columns for axis in "xyz"):
+        raise InputError(
+            "no column looks like a position; name one under [columns] in a mapping, such as"
+            f' x = "…"; the log has: {", ".join(list(cells)[:12])}',
+            table.source,
+        )
+    unused = [path for path in cells if path not in work.used]
+    return Guess(header=work.header, columns=work.columns, unsure=work.unsure, unused=unused)
+
+
+def _flat(table: RawTable) -> dict[str, Sequence[Any]]:
+    """Return the log's cells by dotted path; lists of words stay whole."""
+    found: dict[str, Sequence[Any]] = {}
+
+    def open_up(path: str, cells: Any, depth: int) -> None:
+        first = next((cell for cell in cells if cell is not None), None)
+        keys: Sequence[Any] = ()
+        if isinstance(first, dict):
+            keys = list(first)
+        elif isinstance(first, list) and not any(isinstance(item, str) for item in first):
+            keys = range(len(first))
+        if not keys or depth == _DEEPEST:
+            found[path] = cells
+            return
+        for key in keys:
+            open_up(f"{path}.{key}", [_inside(cell, key) for cell in cells], depth + 1)
+
+    for name, cells in table.columns.items():
+        open_up(name, cells, 0)
+    return found
+
+
+def _inside(cell: Any, key: Any) -> Any:
+    try:
+        return cell[key]
+    except (KeyError, IndexError, TypeError):
+        return None
+
+
+def _tokens(path: str) -> list[str]:
+    """Return the words of a name: ``playerPosX`` and ``player_pos.x`` have the same."""
+    spaced = re.sub(r"([a-z])([A-Z])", r"\1 \2", path)
+    words = [word.lower() for word in re.split(r"[^A-Za-z0-9]+", spaced) if word]
+    short = re.fullmatch(r"(p|pos|v|vel|spd)([xyz])", words[-1]) if words else None
+    return [*words[:-1], *short.groups()] if short else words
+
+
+class _Work:
+    """The guess as it grows: columns, what was used, what is unsure."""
+
+    def __init__(self, table: RawTable, cells: Map[str, Sequence[Any]]) -> None:
+        self.header: dict[str, Any] = {}
+        self.columns: dict[str, Any] = {}
+        self.unsure: list[str] = []
+        self.used: set[str] = set()
+        self._table = table
+        self._cells = cells
+        self._words = {path: _tokens(path) for path in cells}
+        self._numbers = {path: self._read(path) for path in cells}
+
+    def _read(self, path: str) -> FloatArray | None:
+        """Return a column as numbers, shape (n,), or None where it holds something else."""
+        try:
+            return numbers(path, self._cells[path], self._table)
+        except InputError:
+            return None
+
+    def _fitting(self, words: set[str] | frozenset[str]) -> list[str]:
+        """Return unused paths with one of the words, the shortest name first."""
+        fits = [
+            path
+            for path, own in self._words.items()
+            if path not in self.used and words & {*own, "".join(own)}
+        ]
+        return sorted(fits, key=lambda path: (len(self._words[path]), len(path)))
+
+    def _use(self, name: str, path: str, **how: Any) -> None:
+        self.columns[name] = {"from": path, **how} if how else path
+        self.used.add(path)
+
+    def _mean(self, name: str, paths: Sequence[str]) -> str | None:
+        """Return the first path, and say so where others fit as well."""
+        if len(paths) > 1:
+            others = ", ".join(f"'{path}'" for path in paths[1:4])
+            self.unsure.append(f"{name} is taken from '{paths[0]}'; {others} would fit as well")
+        return paths[0] if paths else None
+
+    def own(self) -> None:
+        """Take columns that have our names already."""
+        for path in self._cells:
+            if path in CHANNELS and path not in {"t", "dt", "tick"}:
+                self._use(path, path)
+
+    def time(self) -> None:
+        """Find the clock, the time step and the frame number."""
+        steps = [p for p in self._fitting(_STEP) if self._grows(p) is False]
+        clocks = [p for p in self._fitting(_TIME) if self._grows(p) and p not in steps]
+        frames = [p for p in self._fitting(_FRAME) if self._counts(p)]
+        clocks = [path for path in clocks if path not in frames]
+        if path := self._mean("t", clocks):
+            usual = median(np.diff(self._numbers[path]))  # type: ignore[arg-type]
+            self._use("t", path, **self._scale("t", path, usual))
+        if path := self._mean("dt", steps):
+            usual = median(self._numbers[path])  # type: ignore[arg-type]
+            self._use("dt", path, **self._scale("dt", path, usual))
+        if not frames:
+            if not clocks and not steps:
+                self.header["frame_rate"] = 60
+                self.unsure.append(
+                    "no column looks like a time: frame_rate = 60 is a mere assumption"
+                )
+            return
+        if not clocks and not steps:
+            self._use("t", frames[0], rate=60)
+            self.unsure.append(
+                f"'{frames[0]}' counts frames: the rate of 60 frames/s is a mere assumption"
+            )
+        else:
+            self._use("tick", frames[0])
+
+    def _grows(self, path: str) -> bool | None:
+        """Whether a column grows from row to row, as a clock does; None for words."""
+        values = self._numbers[path]
+        if values is None or len(values) < 2:
+            return None
+        return bool(np.mean(np.diff(values) > 0) > 0.95)
+
+    def _counts(self, path: str) -> bool:
+        values = self._numbers[path]
+        return values is not None and len(values) > 1 and median(np.diff(values)) == 1
+
+    def _scale(self, name: str, path: str, usual: float) -> dict[str, float]:
+        """Return the scale that makes seconds of a usual step."""
+        own = set(self._words[path])
+        if own & {"us", "micros", "microseconds"} or usual >= 500:
+            scale = 1e-6
+        elif own & {"ms", "millis", "milliseconds"} or usual >= 0.5:
+            scale = 1e-3
+        else:
+            return {}
+        words = {1e-6: "microseconds", 1e-3: "milliseconds"}
+        self.unsure.append(f"{name} ('{path}') is taken as {words[scale]}")
+        return {"scale": scale}
+
+    def motion(self) -> None:
+        """Find positions and velocities of one subject, and which way is up."""
+        for prefix, words in (("v", _VELOCITY), ("camera_", _CAMERA), ("", _POSITION)):
+            for axis in "xyz":
+                if prefix + axis in self.columns:
+                    continue
+                paths = [p for p in self._along(axis) if words & set(self._words[p])]
+                if not prefix and not paths:
+                    paths = [p for p in self._along(axis) if len(self._words[p]) == 1]
+                if path := self._mean(prefix + axis, paths):
+                    self._use(prefix + axis, path)
+        for axis in "xyz":
+            still = axis in self.columns and np.ptp(self._values(axis)) == 0
+            if still and axis == "z":
+                self.unsure.append("z never changes and is left out")
+                del self.columns["z"]
+                self.columns.pop("vz", None)
+        flat = "y" not in self.columns
+        self.header["view"] = "3d" if {"x", "y", "z"} <= set(self.columns) else "side"
+        self.header["up"] = "+z" if flat and "z" in self.columns else "+y"
+        shown = [axis for axis in "xyz" if axis in self.columns]
+        wide = max((float(np.ptp(self._values(axis))) for axis in shown), default=0.0)
+        self.header["length_unit"] = "px" if wide > 300 else "m"
+        self.unsure.append(
+            f"lengths are taken as {self.header['length_unit']}, from their size alone"
+        )
+
+    def _along(self, axis: str) -> list[str]:
+        """Return unused columns of numbers whose name ends with an axis."""
+        return [
+            path
+            for path, words in self._words.items()
+            if path not in self.used
+            and _AXES.get(words[-1] if words else "") == axis
+            and self._numbers[path] is not None
+            and not (set(words) & (_ELSE | _MOVE))
+        ]
+
+    def _values(self, name: str) -> FloatArray:
+        source = self.columns[name]
+        found = self._numbers[source if isinstance(source, str) else source["from"]]
+        return np.zeros(1) if found is None else found
+
+    def rest(self) -> None:
+        """Find inputs, contact and words."""
+        self._held_keys()
+        known = "in_move_x" in self.columns
+        moves = [] if known else [p for p in self._fitting(_MOVE) if self._is_stick(p)]
+        right, left = (self._fitting({word}) for word in ("right", "left"))
+        if moves and (path := self._mean("in_move_x", moves)):
+            self._use("in_move_x", path)
+        elif right and left and not known:
+            self.columns["in_move_x"] = [right[0], {"from": left[0], "scale": -1}]
+            self.used |= {right[0], left[0]}
+        for name, words in _WORDS.items():
+            if name in self.columns:
+                continue
+            wanted = [p for p in self._fitting(words) if self._holds(name, p)]
+            if path := self._mean(name, wanted):
+                self._use(name, path)
+        if "touch_ground" not in self.columns:
+            air = [p for p in self._fitting(_AIR) if self._holds("touch_ground", p)]
+            if path := self._mean("touch_ground", air):
+                self._use("touch_ground", path, invert=True)
+
+    def _is_stick(self, path: str) -> bool:
+        """Whether a column is a sideways input: small numbers, not along another axis."""
+        values = self._numbers[path]
+        words = self._words[path]
+        if values is None or _AXES.get(words[-1], "x") != "x" or {"y", "vertical"} & set(words):
+            return False
+        return float(np.max(np.abs(values), initial=0.0)) <= 1.0
+
+    def _holds(self, name: str, path: str) -> bool:
+        """Whether a column has the kind of values that one of ours has."""
+        values = self._numbers[path]
+        if name in {"state", "event"}:
+            return values is None and not isinstance(self._cells[path][0], list)
+        return values is not None and bool(np.all((values == 0) | (values == 1)))
+
+    def _held_keys(self) -> None:
+        """Read a column that lists the keys that are held."""
+        keys = {"keys", "buttons", "held", "pressed", "inputs"}
+        for path in self._fitting(keys):
+            words = {word for cell in self._cells[path] for word in _names(cell)}
+            if self._numbers[path] is not None or not words:
+                continue
+            self.used.add(path)
+            if {"left", "right"} <= words:
+                self.columns["in_move_x"] = [
+                    {"from": path, "has": "right"},
+                    {"from": path, "has": "left", "scale": -1},
+                ]
+            for word in sorted(words & {"jump", "dash", "brake", "fire"}):
+                self.columns[f"in_{word}"] = {"from": path, "has": word}
+            rest = sorted(words - {"left", "right", "jump", "dash", "brake", "fire"})
+            if rest:
+                self.unsure.append(f"'{path}' also lists {', '.join(rest[:6])}: not mapped")
+
+
+def _names(cell: Any) -> list[str]:
+    if isinstance(cell, list):
+        return [str(item) for item in cell]
+    return [word for word in re.split(r"[;|+,\s]+", str(cell or "")) if word]

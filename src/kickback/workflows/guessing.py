@@ -1,0 +1,154 @@
+"""``new --from``: a mapping for a log that nobody has described, tried on the log itself."""
+
+from collections.abc import Mapping as Map
+from pathlib import Path
+from typing import Any
+
+from kickback.errors import InputError
+from kickback.files.guess import Guess, guess_mapping
+from kickback.files.mapping import parse_mapping
+from kickback.files.options import ReadOptions
+from kickback.files.raw import RawTable
+from kickback.files.read import raw_table, stem_of, take_from_table
+from kickback.files.write import write_new
+from kickback.integrity.examine import examine
+from kickback.integrity.finding import Finding
+from kickback.project.settings import Settings
+from kickback.takes.channels import CHANNELS
+from kickback.takes.record import Record
+from kickback.takes.take import Take
+
+__all__ = ["Guessed", "write_guess"]
+
+_ROUNDS = 4
+
+
+class Guessed(Record, frozen=True, kw_only=True):
+    """The mapping file that was written, what it is unsure of, and what it makes of the log."""
+
+    path: Path
+    unsure: list[str]
+    take: Take | None
+    problem: str
+    findings: list[Finding]
+
+
+def write_guess(log: Path, folder: Path, settings: Settings, *, force: bool = False) -> Guessed:
+    """Guess a log's mapping, try it, put right what the motion shows, and write it.
+
+    Raises InputError where the log cannot be read or has no position, or the file exists.
+    """
+    try:
+        data = log.read_bytes()
+    except OSError as error:
+        raise InputError(f"cannot be read ({error.strerror})", str(log)) from error
+    table = raw_table(data, str(log), settings.limits)
+    guess = guess_mapping(table)
+    header, columns = dict(guess.header), dict(guess.columns)
+    unsure, take, problem, findings = list(guess.unsure), None, "", []
+    for _ in range(_ROUNDS):
+        try:
+            take = _tried(table, header, columns, settings)
+        except InputError as error:
+            problem = str(error)
+            break
+        findings = examine(take)
+        said = [text for item in findings if (text := _put_right(item, header, columns))]
+        if not said:
+            break
+        unsure += said
+    path = folder / f"{stem_of(str(log))}.map.toml"
+    text = _file_text(log.name, guess, header, columns, unsure)
+    write_new(path, text.encode(), replace=force)
+    return Guessed(path=path, unsure=unsure, take=take, problem=problem, findings=findings)
+
+
+def _tried(
+    table: RawTable, header: Map[str, Any], columns: Map[str, Any], settings: Settings
+) -> Take:
+    mapping = parse_mapping({"header": header, "columns": columns}, "the guess")
+    options = ReadOptions(any_clock=True, limits=settings.limits)
+    return take_from_table(table, mapping, options)
+
+
+def _put_right(item: Finding, header: dict[str, Any], columns: dict[str, Any]) -> str:
+    """Change what a finding shows to be another way round; returns what was changed."""
+    if item.code == "up-flipped" and header.get("up") == "+y":
+        header["up"] = "-y"
+        return "y grows downward: jumps dip in it"
+    if item.code == "contact-disagrees" and "opposite" in item.message:
+        _with(columns, "touch_ground", "invert", value=True)
+        return "the ground flag is turned round: it was on in the air"
+    axis = next((axis for axis in "xyz" if f"v{axis}" in item.message), "")
+    if item.code == "velocity-per-frame" and _with(columns, f"v{axis}", "per_frame", value=True):
+        return f"v{axis} is taken as per frame: {item.message.partition(';')[0]}"
+    if item.code == "velocity-sign" and _with(columns, f"v{axis}", "scale", value=-1):
+        return f"v{axis} is turned round: it points against the displacement"
+    return ""
+
+
+def _with(columns: dict[str, Any], name: str, key: str, *, value: object) -> bool:
+    """Add a key to a column's source; whether it was not there before."""
+    source = columns.get(name)
+    plain = {"from": source} if isinstance(source, str) else source
+    if not isinstance(plain, dict) or key in plain:
+        return False
+    columns[name] = {**plain, key: value}
+    return True
+
+
+def _file_text(
+    log: str,
+    guess: Guess,
+    header: Map[str, Any],
+    columns: Map[str, Any],
+    unsure: list[str],
+) -> str:
+    """Return the mapping as a commented file."""
+    lines = [
+        f"# How the columns of {log} become Kickback's: a first guess, to be corrected.",
+        f"#     kickback inspect {log} --map THIS-FILE",
+        "# Each line is OURS = THEIRS. A dotted path names a value inside another: pos.0",
+        "#",
+        *(f"# unsure: {text}" for text in unsure),
+        "",
+        "[header]",
+        *(f"{key} = {_toml(value)}" for key, value in header.items()),
+        '# subject = "hero"',
+        "",
+        "[columns]",
+        *(f"{key} = {_toml(columns[key])}" for key in sorted(columns, key=_order)),
+    ]
+    if "y" in columns:
+        lines += ['# y = { from = "…", offset = 16 }      # from the centre to the feet']
+    if guess.unused:
+        lines += ["", "# not used:", *(f"#     {path}" for path in guess.unused[:60])]
+    lines += [
+        "",
+        "[rows]",
+        '# stamp = "start"      # the time is that of the update\'s beginning, not its end',
+        '# state = "before"     # the row shows what its update began with',
+        "",
+    ]
+    return "\n".join(lines)
+
+
+def _order(name: str) -> int:
+    """Return the place of a column in the order of our own."""
+    known = list(CHANNELS)
+    return known.index(name) if name in known else len(known)
+
+
+def _toml(value: Any) -> str:
+    """Return a value as TOML; a JSON string is a TOML string too."""
+    import json
+
+    if isinstance(value, dict):
+        return "{ " + ", ".join(f"{key} = {_toml(item)}" for key, item in value.items()) + " }"
+    if isinstance(value, list):
+        return "[" + ", ".join(_toml(item) for item in value) + "]"
+    if isinstance(value, str):
+        return json.dumps(value, ensure_ascii=False)
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    return repr(value)
