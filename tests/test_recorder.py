@@ -27,7 +27,7 @@ from kickback.project.parameter_sets import read_drill, read_model_parameters
 from kickback.record.websocket import is_local_page
 from kickback.workflows import demo
 from kickback.workflows.coaching import missing_parts
-from kickback.workflows.demo import LOG_MAPPING, foreign_log
+from kickback.workflows.demo_logs import LOG_MAPPING, foreign_log
 from test_record import ARRAYS, HEADER, frames, lines, rows
 
 DEADLINE = 30

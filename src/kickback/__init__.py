@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from kickback.files.read import read_take
     from kickback.files.write import write_take
     from kickback.framerate.analyse import frame_rates
+    from kickback.integrity.examine import examine
     from kickback.metrics.measure import measure
     from kickback.models.simulate import simulate
     from kickback.motion.analyse import analyse
@@ -31,6 +32,7 @@ __all__ = [
     "Take",
     "analyse",
     "compare",
+    "examine",
     "frame_rates",
     "measure",
     "read_take",
@@ -45,6 +47,7 @@ _HOMES = {
     "Take": "kickback.takes.take",
     "analyse": "kickback.motion.analyse",
     "compare": "kickback.comparison.compare",
+    "examine": "kickback.integrity.examine",
     "frame_rates": "kickback.framerate.analyse",
     "measure": "kickback.metrics.measure",
     "read_take": "kickback.files.read",

@@ -48,9 +48,13 @@ def _lone_leaps(size: FloatArray, step: FloatArray) -> BoolArray:
     """Return which steps, shape (n-1,), are alone in their size."""
     speed = size / step
     none = np.zeros(len(speed), dtype=bool)
+    quickest = int(np.argmax(speed))
+    beside = speed[max(quickest - 1, 0) : quickest + 2]
+    if np.count_nonzero(_LEAP * beside >= speed[quickest]) > 1:
+        return none  # settled at a look: the quickest step has company beside it
     company = np.maximum(np.minimum(speed[1:], speed[:-1]).max(initial=0.0), 0.0)
     if speed.max(initial=0.0) <= _LEAP * company:
-        return none  # settled without a closer look: the quickest step has company
+        return none
     padded = np.pad(speed, _NEAR)
     windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * _NEAR + 1)
     ranked = np.partition(windows, -2, axis=1)
@@ -65,16 +69,18 @@ def _lone_leaps(size: FloatArray, step: FloatArray) -> BoolArray:
 
 def _unexplained(size: FloatArray, v: FloatArray, step: FloatArray) -> BoolArray:
     """Return which steps, shape (n-1,), go far beyond what the velocity explains."""
+    none = np.zeros(len(size), dtype=bool)
+    top = max(float(v.max()), -float(v.min()))
+    if size.max(initial=0.0) <= _EXCESS * top * step.min(initial=np.inf):
+        return none  # settled at a look: no step is longer than the highest speed explains
     reach = np.maximum(np.abs(v[1:]), np.abs(v[:-1])) * step
     moving = size > 0
-    none = np.zeros(len(size), dtype=bool)
     if np.count_nonzero(moving) < 2 * _SHORTEST:
         return none
     known = moving & (reach > 0)
     usual = median(size[known] / reach[known]) if known.any() else 0.0
     if not 0.8 < usual < 1.25:  # the column is no velocity of this motion, or in other units
         return none
-    top = float(np.max(np.abs(v)))
     leaps: BoolArray = size - reach > _EXCESS * top * step
     return leaps
 

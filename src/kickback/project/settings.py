@@ -210,12 +210,12 @@ def _thresholds(file: _File) -> Thresholds:
     usual = Thresholds()
     change = file.data.get("plateau_change")
     if isinstance(change, str):
-        number, _, rest = change.partition("%")
+        number, sign, rest = change.partition("%")
         try:
             share = file.positive("plateau_change", float(number) / 100)
         except ValueError:
             share = 1.0
-        if rest.strip() or share >= 1:
+        if not sign or rest.strip() or share >= 1:
             raise InputError(
                 f"'plateau_change' must be a share such as \"0.1 %\", not {change!r}",
                 file.place("plateau_change"),

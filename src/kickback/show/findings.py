@@ -26,7 +26,7 @@ def show_findings(printer: Printer, findings: Sequence[Finding]) -> None:
             f"  {first.severity:<8} {code}, {where}{more if len(items) > 1 else ''}",
             style=_STYLES[first.severity],
         )
-        width = max(40, min(100, printer.width - 12))
+        width = max(40, min(110, printer.width - 12))
         for line in textwrap.wrap(first.message, width, break_long_words=False):
             printer.line(f"           {line}")
 

@@ -4,15 +4,14 @@ from collections.abc import Sequence
 from importlib import resources
 from pathlib import Path
 
-import numpy as np
-
 from kickback.files.write import write_new
 from kickback.project.parameter_sets import read_drill
 from kickback.takes.record import Record
 from kickback.takes.take import Take
+from kickback.workflows.demo_logs import LOG_MAPPING, console_log, foreign_log
 from kickback.workflows.simulating import simulate_takes, write_takes
 
-__all__ = ["LOG_MAPPING", "STEPS", "Step", "foreign_log", "write_demo"]
+__all__ = ["STEPS", "Step", "write_demo"]
 
 
 class Step(Record, frozen=True, kw_only=True):
@@ -80,6 +79,16 @@ STEPS = (
         ),
     ),
     Step(
+        title="A log that nobody has described",
+        text="Console output with frames as JSON in between: a mapping is guessed from it.",
+        arguments=("new", "logs", "--from", "logs/console.log", "--force"),
+    ),
+    Step(
+        title="What that log is good for",
+        text="What to know before building on it: the lamplighter was set back to the start.",
+        arguments=("inspect", "logs/console.log", "--map", "logs/console.log.map.toml"),
+    ),
+    Step(
         title="A picture",
         text="Speed, height, inputs and phases over time, and the arcs of the jumps.",
         arguments=(
@@ -92,28 +101,6 @@ STEPS = (
         ),
     ),
 )
-
-LOG_MAPPING = """\
-# How the columns of roof-run.csv become Kickback's.
-
-[header]
-subject = "lamplighter"
-view = "side"
-up = "-y"               # the log counts y downward
-length_unit = "px"
-drill = "rooftop-basics"
-
-[columns]
-t = { from = "time_ms", scale = 0.001 }
-x = "pos_x"
-y = { from = "pos_y", offset = 24 }    # the log tracks the centre, 24 px above the feet
-in_move_x = ["key_right", { from = "key_left", scale = -1 }]
-in_jump = "key_jump"
-touch_ground = { from = "airborne", invert = true }
-"""
-
-_PIXELS = 32.0
-"""Pixels a metre in the foreign log."""
 
 
 def write_demo(folder: Path) -> int:
@@ -140,28 +127,9 @@ def write_demo(folder: Path) -> int:
         takes += simulate_takes([str(folder / "params" / f"{name}.toml")], drill, rates=rates)
     write_takes(takes, folder / "takes", encoding="jsonl", force=True)
     write_new(folder / "logs" / "roof-run.csv", foreign_log(takes[1]), replace=True)
+    write_new(folder / "logs" / "console.log", console_log(takes[1]), replace=True)
     mapping = folder / "logs" / "roof-run.map.toml"
     if not mapping.exists():
         write_new(mapping, LOG_MAPPING.encode())
     (folder / "figures").mkdir(exist_ok=True)
     return len(takes)
-
-
-def foreign_log(take: Take) -> bytes:
-    """Return a take as another game might have logged it: whole pixels, y down, keys."""
-    t, x, y = (take.numbers(name) for name in ("t", "x", "y"))
-    move, jump = take.numbers("in_move_x"), take.numbers("in_jump")
-    air = 1 - take.numbers("touch_ground")
-    columns = (
-        np.round(t * 1000),
-        np.round(x * _PIXELS),
-        np.round(-y * _PIXELS) - 24,
-        move > 0,
-        move < 0,
-        jump,
-        air,
-    )
-    rows = zip(*(column.astype(np.int64).tolist() for column in columns), strict=True)
-    lines = ["time_ms;pos_x;pos_y;key_right;key_left;key_jump;airborne"]
-    lines += [";".join(map(str, row)) for row in rows]
-    return ("\n".join(lines) + "\n").encode()
