@@ -5,6 +5,7 @@ goal at a constant acceleration, a jump sets its upward speed; the library does 
 """
 
 import warnings
+from itertools import pairwise
 
 import numpy as np
 import pymunk
@@ -13,7 +14,10 @@ with warnings.catch_warnings():  # its wrapper's types lack a module name; as an
     warnings.simplefilter("ignore")
     import Box2D
 
+from truth.recurrence import during
+
 HALF = 0.5
+
 NAMES = ("t", "dt", "x", "y", "vx", "vy", "touch_ground", "in_move_x", "in_jump")
 
 
@@ -87,6 +91,32 @@ class Box2d:
     def grounded(self):
         y = self.body.position[1]
         return any(e.contact.touching and e.other.position[1] < y for e in self.body.contacts)
+
+
+def random_world(rng):
+    """Return columns of ten seconds in a random world of steps and walls, and what made them."""
+    rate = int(rng.choice([20, 30, 50, 60, 90, 144, 240]))
+    low = {"top": 2, "accel": 10, "slow": 5, "v0": 5, "g": 9}
+    high = {"top": 14, "accel": 120, "slow": 120, "v0": 18, "g": 70}
+    feel = {name: float(rng.uniform(low[name], high[name])) for name in low}
+    moves, jumps, time = [], [], 0.5
+    while time < 9:
+        stop = time + rng.uniform(0.3, 1.5)
+        moves.append((time, stop, int(rng.choice([1, -1, 1]))))
+        time = stop + rng.choice([0, rng.uniform(0.1, 1)])
+    time = 1.0
+    while time < 9:
+        stop = time + rng.uniform(0.05, 0.6)
+        jumps.append((time, stop, 1))
+        time = stop + rng.uniform(0.3, 2)
+    edges = (-100, -6, 3, 8, 14, 200)
+    heights = np.concatenate(([rng.uniform(-6, 6), 0, 0], np.cumsum(rng.uniform(-3, 3, 2))))
+    floors = [(*edge, float(h)) for edge, h in zip(pairwise(edges), heights, strict=True)]
+    library = str(rng.choice(list(LIBRARIES)))
+    chosen = FLOOR if rng.random() < 0.4 else floors
+    move, jump = during(*moves), during(*jumps)
+    columns = physics_take(library, rate, move, jump, 10.0, floors=chosen, **feel)
+    return columns, f"{library} at {rate}/s, {feel}, {chosen}"
 
 
 LIBRARIES = {"pymunk": Pymunk, "box2d": Box2d}

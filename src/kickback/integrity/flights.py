@@ -113,8 +113,8 @@ def _held_rise(motion: Motion, v: FloatArray, k: int, a: int, b: int) -> Finding
 
 def _no_fall(motion: Motion, v: FloatArray, k: int, a: int, b: int) -> Finding | None:
     """Return a step off a ledge after which it goes on level."""
-    if motion.flights.jump[k] or a == 0:
-        return None
+    if motion.flights.jump[k] or a == 0 or motion.contact_source != "recorded":
+        return None  # where contact is inferred, level motion is ground
     noise = motion.up.noise if motion.up is not None else 0.0
     size = np.abs(v[a:b])
     level = size <= _LEVEL * float(size.max()) + 2 * noise + 1e-12

@@ -6,7 +6,7 @@ from kickback.integrity.finding import Finding, finding, stretches
 from kickback.motion.analyse import Motion
 from kickback.motion.contact import inferred_contact
 from kickback.motion.kinematics import Track
-from kickback.motion.segments import BoolArray, runs
+from kickback.motion.segments import BoolArray, IntArray, runs
 from kickback.takes.numeric import median
 from kickback.takes.take import FloatArray
 
@@ -86,45 +86,51 @@ def check_floor(motion: Motion, thickness: float | None) -> list[Finding]:
 
 
 def check_fell_through(motion: Motion) -> list[Finding]:
-    """Return flights that pass below ground on which the subject stood at the same place."""
+    """Return flights that sink through ground on which the subject stood at that place."""
     if motion.up is None or motion.across is None:
         return []
     x, y = motion.across.p, motion.up.p
-    flights = motion.flights
     reach = float(np.ptp(y))
     stood = np.flatnonzero(motion.grounded)
-    if not len(stood) or reach == 0:
+    if len(stood) < 2 or reach == 0:
         return []
     order = stood[np.argsort(x[stood], kind="stable")]
     xs, ys = x[order], y[order]
     near = 1.05 * float(np.max(np.abs(np.diff(x)), initial=0.0)) + 1e-9
     fall = np.maximum(-np.diff(y, prepend=y[0]), 0.0)
-    found = []
-    for k in range(len(flights)):
-        a, b = int(flights.start[k]), int(flights.stop[k])
-        rows = np.arange(a, min(b, len(y)))
-        at = np.clip(np.searchsorted(xs, x[rows]), 1, len(xs) - 1) if len(xs) > 1 else rows * 0
-        left, right = np.maximum(at - 1, 0), at
+    flights, found = motion.flights, []
+    for a, b in zip(flights.start.tolist(), flights.stop.tolist(), strict=True):
+        if fall[min(b, len(y)) - 1] < 0.5 * float(fall[a:b].max()) or not _ends_low(y, a, b):
+            continue
+        rows = np.arange(max(a - 1, 0), min(b, len(y)))
+        at = np.clip(np.searchsorted(xs, x[rows]), 1, len(xs) - 1)
         # ground on both sides of the place, at one height: no ledge lies between
-        known = (np.abs(xs[left] - x[rows]) <= near) & (np.abs(xs[right] - x[rows]) <= near)
-        known &= np.abs(ys[left] - ys[right]) <= 1e-3 * reach
+        before, after = x[rows] - xs[at - 1], xs[at] - x[rows]
+        known = (before >= -1e-9) & (before <= near) & (after >= -1e-9) & (after <= near)
+        known &= np.abs(ys[at - 1] - ys[at]) <= _SLOP * reach
+        depth = np.minimum(ys[at - 1], ys[at]) - y[rows]
         # a landing that is told a frame late lies a step below; physics libraries sink in
-        hole = 2 * fall[rows] + _SLOP * reach
-        below = known & (y[rows] < np.minimum(ys[left], ys[right]) - hole)
-        if below.any() and _never_back(y, b, float(y[max(a - 1, 0)])):
-            first = int(rows[np.argmax(below)])
+        below = known & (depth > 2 * np.maximum.accumulate(fall[rows]) + _SLOP * reach)
+        through = below & (_latest(known & (depth <= _SLOP * reach)) > _latest(~known))
+        if through.any():
+            row = int(np.argmax(through))
             what = (
-                f"at {motion.t[first]:.6g} s it is"
-                f" {float(np.minimum(ys[left], ys[right])[np.argmax(below)] - y[first]):.3g}"
+                f"at {motion.t[rows[row]]:.6g} s it is {depth[row]:.3g}"
                 f" {motion.take.header.length_unit} below ground that it stood on"
             )
-            found.append(finding("fell-through", first, min(b, len(y)), what))
+            found.append(finding("fell-through", int(rows[row]), min(b, len(y)), what))
     return found
 
 
-def _never_back(y: FloatArray, stop: int, level: float) -> bool:
+def _latest(mask: BoolArray) -> IntArray:
+    """Return for each index the latest one up to it at which a mask holds, or -1."""
+    latest: IntArray = np.maximum.accumulate(np.where(mask, np.arange(len(mask)), -1))
+    return latest
+
+
+def _ends_low(y: FloatArray, start: int, stop: int) -> bool:
     """Whether a flight ends with the take, or below where it began."""
-    return stop >= len(y) or bool(y[stop] < level)
+    return stop >= len(y) or bool(y[stop] < y[max(start - 1, 0)])
 
 
 def check_probe(motion: Motion, tile: float | None) -> list[Finding]:

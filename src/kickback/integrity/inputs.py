@@ -4,12 +4,20 @@ import numpy as np
 
 from kickback.integrity.finding import Finding, finding, stretches
 from kickback.motion.analyse import Motion
+from kickback.motion.kinematics import Track
 from kickback.takes.numeric import median
+from kickback.takes.take import FloatArray
 
 __all__ = ["check_inputs"]
 
 _GAIN = 0.1
 _WAIT = 0.4
+_QUICK = 0.02
+_LEFT = 0.25
+_CREEP = 1e-3
+_BESIDE = 3.0
+_SINKING = 0.05
+"""Frames, and seconds, at top speed that a body may sink into a wall."""
 
 
 def check_inputs(motion: Motion) -> list[Finding]:
@@ -43,16 +51,34 @@ def _held_still(motion: Motion, top: float) -> list[Finding]:
     if track is None:
         return []
     still = (np.abs(track.v) < 0.01 * top) & (np.abs(motion.inputs.move) == 2) & motion.grounded
+    creep = np.abs(np.diff(track.p, prepend=track.p[0]))  # out of a wall, say
+    still &= creep <= _CREEP * top * motion.step
     if motion.inputs.brake is not None:
         still &= ~motion.inputs.brake
     if "touch_side" in motion.take:
         still &= motion.take.numbers("touch_side") < 0.5
     shortest = max(4, round(_WAIT / median(motion.step)))
+    walls = _walls(track, top)
+    beside = max(_BESIDE * median(motion.step), _SINKING) * top
     for start, stop in stretches(still, shortest):
+        side = np.sign(motion.inputs.move[start])
+        at, way = walls
+        if np.any((way == side) & (np.abs(at - track.p[start]) <= beside)):
+            continue  # it ran into something here
         seconds = float(motion.t[stop - 1] - motion.begin[start])
         what = f"a direction is held for {seconds:.2f} s and nothing moves"
         found.append(finding("input-without-motion", start, stop, what))
     return found
+
+
+def _walls(track: Track, top: float) -> tuple[FloatArray, FloatArray]:
+    """Return where the motion ended at once, lengths, and toward which side (±1).
+
+    Physics libraries let a body sink into a wall for some frames, and push it out again.
+    """
+    size, side = np.abs(track.v[:-1]), np.sign(track.v[:-1])
+    rows = np.flatnonzero((size > _QUICK * top) & (track.v[1:] * side < _LEFT * size))
+    return track.p[rows + 1], side[rows]
 
 
 def _nothing_moves(motion: Motion) -> list[Finding]:

@@ -14,6 +14,7 @@ _NEAR = 0.05
 _SHARE = 0.25
 _SLOW = 0.1
 _FEW = 8
+_BENT = 0.3
 _FROZEN = 0.1
 _REPEATS = 0.2
 
@@ -41,6 +42,7 @@ def _ratio(motion: Motion, axis: str, track: Track) -> list[Finding]:
     middle, bend = (v[1:] + v[:-1]) / 2, np.abs(np.diff(v))
     free = ~motion.grounded[1:] if track is motion.up else np.ones(len(u), dtype=bool)
     quick = free & (np.abs(middle) > _SLOW * float(np.max(np.abs(v), initial=0.0)))
+    quick &= bend <= _BENT * np.abs(middle)  # where order matters little, a ratio shows
     calm = quick & (bend <= 3 * median(bend[quick]) + 1e-12) if quick.any() else quick
     if np.count_nonzero(calm) < _FEW or not np.any(u):
         return []
