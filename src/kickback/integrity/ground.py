@@ -90,12 +90,12 @@ def check_fell_through(motion: Motion) -> list[Finding]:
     if motion.up is None or motion.across is None:
         return []
     x, y = motion.across.p, motion.up.p
-    reach = float(np.ptp(y))
     stood = np.flatnonzero(motion.grounded)
-    if len(stood) < 2 or reach == 0:
+    if len(stood) < 2:
         return []
     order = stood[np.argsort(x[stood], kind="stable")]
     xs, ys = x[order], y[order]
+    reach = float(np.ptp(np.maximum(y, ys.min())))  # a fall out of the world is no height
     near = 1.05 * float(np.max(np.abs(np.diff(x)), initial=0.0)) + 1e-9
     fall = np.maximum(-np.diff(y, prepend=y[0]), 0.0)
     flights, found = motion.flights, []
