@@ -108,10 +108,13 @@ def check_fell_through(motion: Motion) -> list[Finding]:
         before, after = x[rows] - xs[at - 1], xs[at] - x[rows]
         known = (before >= -1e-9) & (before <= near) & (after >= -1e-9) & (after <= near)
         known &= np.abs(ys[at - 1] - ys[at]) <= _SLOP * reach
-        depth = np.minimum(ys[at - 1], ys[at]) - y[rows]
+        level = np.minimum(ys[at - 1], ys[at])
+        depth = level - y[rows]
         # a landing that is told a frame late lies a step below; physics libraries sink in
         below = known & (depth > 2 * np.maximum.accumulate(fall[rows]) + _SLOP * reach)
-        through = below & (_latest(known & (depth <= _SLOP * reach)) > _latest(~known))
+        above = _latest(known & (depth <= _SLOP * reach))
+        same = np.abs(level - level[above]) <= _SLOP * reach  # one floor, not the one below it
+        through = below & same & (above > _latest(~known))
         if through.any():
             row = int(np.argmax(through))
             what = (
