@@ -16,6 +16,7 @@ MAY_IMPORT = {
     "models": {"errors", "takes"},
     "motion": {"errors", "takes"},
     "integrity": {"errors", "takes", "motion"},
+    "laws": {"errors", "takes", "motion"},
     "metrics": {"errors", "takes", "motion"},
     "framerate": {"errors", "takes", "motion", "metrics"},
     "comparison": {"errors", "takes", "motion", "metrics"},
@@ -28,6 +29,7 @@ MAY_IMPORT = {
         "models",
         "motion",
         "integrity",
+        "laws",
         "metrics",
         "framerate",
         "comparison",
@@ -35,7 +37,16 @@ MAY_IMPORT = {
         "record",
         "project",
     },
-    "show": {"takes", "motion", "integrity", "metrics", "framerate", "comparison", "workflows"},
+    "show": {
+        "takes",
+        "motion",
+        "integrity",
+        "laws",
+        "metrics",
+        "framerate",
+        "comparison",
+        "workflows",
+    },
 }
 ONLY_IN = {
     "click": {"cli"},
@@ -46,7 +57,7 @@ ONLY_IN = {
     "websockets": {"record"},
     "scipy": {"framerate"},
 }
-CORE = {"takes", "models", "motion", "integrity", "metrics", "framerate", "comparison"}
+CORE = {"takes", "models", "motion", "integrity", "laws", "metrics", "framerate", "comparison"}
 
 
 def imports():

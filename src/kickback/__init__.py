@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from kickback.files.write import write_take
     from kickback.framerate.analyse import frame_rates
     from kickback.integrity.examine import examine
+    from kickback.laws.recover import recover_laws
     from kickback.metrics.measure import measure
     from kickback.models.simulate import simulate
     from kickback.motion.analyse import analyse
@@ -36,6 +37,7 @@ __all__ = [
     "frame_rates",
     "measure",
     "read_take",
+    "recover_laws",
     "simulate",
     "write_take",
 ]
@@ -51,6 +53,7 @@ _HOMES = {
     "frame_rates": "kickback.framerate.analyse",
     "measure": "kickback.metrics.measure",
     "read_take": "kickback.files.read",
+    "recover_laws": "kickback.laws.recover",
     "simulate": "kickback.models.simulate",
     "write_take": "kickback.files.write",
 }

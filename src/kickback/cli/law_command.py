@@ -1,0 +1,50 @@
+"""``kickback law``."""
+
+import click
+
+from kickback.cli.common import (
+    format_option,
+    map_option,
+    project_option,
+    read_takes,
+    say_findings,
+    strict_reading_option,
+    takes_argument,
+)
+
+__all__ = ["command"]
+
+
+@click.command("law")
+@takes_argument
+@map_option
+@strict_reading_option
+@format_option()
+@project_option
+def command(
+    takes: tuple[str, ...], map_file: str | None, strict: bool, how: str, project: str | None
+) -> None:
+    """Read the update rule off TAKES: what the code does to the speed in each frame.
+
+    For each phase the rule as a line of code with its constants and their standard errors,
+    which speed moves the position, and what follows. A phase that is too short or too noisy,
+    or that no known rule explains, has none, with the reason.
+    """
+    from kickback.laws.recover import recover_laws
+    from kickback.project.settings import find_settings
+
+    settings = find_settings(project)
+    loaded = read_takes(takes, map_file, settings, strict=strict)
+    say_findings(loaded, settings)
+    found = [recover_laws(take, settings.thresholds) for take in loaded]
+    if how != "text":
+        from kickback.show.records import render_records
+
+        click.echo(render_records([row for item in found for row in item.to_records()], how))
+        return
+    from kickback.show.console import Printer
+    from kickback.show.laws import show_laws
+
+    printer = Printer()
+    for take, laws in zip(loaded, found, strict=True):
+        show_laws(printer, take.name, laws, even=laws.even)

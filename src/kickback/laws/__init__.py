@@ -1,0 +1,1 @@
+"""The update rule behind a motion: families of laws, fitting, and what follows from them."""

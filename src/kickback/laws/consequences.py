@@ -1,0 +1,85 @@
+"""What follows from the laws of a take: times, distances, and the apex at other frame rates."""
+
+import math
+
+from kickback.laws.record import Law, Laws
+from kickback.takes.record import Record
+
+__all__ = ["RATES", "Consequence", "follows"]
+
+RATES = (30.0, 60.0, 144.0, 240.0)
+"""Frame rates at which the apex is foretold, frames/s."""
+
+
+class Consequence(Record, frozen=True, kw_only=True):
+    """A number that a law implies: of which phase, what it is, its value and unit."""
+
+    phase: str
+    what: str
+    value: float
+    unit: str
+
+
+def follows(laws: Laws) -> list[Consequence]:
+    """Return what the laws imply, by their closed forms.
+
+    Constant acceleration ``a`` to a speed ``v``: ``v/a``; friction of rate ``k``: half of
+    the speed after ``ln 2/k``; smoothing: nine tenths of the way after ``ln 10/k``; a
+    drive settles at ``a/k``; a jump of ``v0`` under ``g``: ``v0²/2g``, and with a step of
+    ``h`` ``v0·h·(½ − θ)`` more, θ from the position rule.
+    """
+    found: list[Consequence] = []
+    for law in laws:
+        found += _of(law, laws)
+    return found
+
+
+def _of(law: Law, laws: Laws) -> list[Consequence]:
+    if law.law == "constant-acceleration" and law.phase == "speed-up":
+        top = _first(laws, "cruise")
+        if top is not None:
+            time = top.value("speed") / law.value("acceleration")
+            return [Consequence(phase=law.phase, what="time to top speed", value=time, unit="s")]
+    if law.law == "friction":
+        half = math.log(2) / law.value("rate")
+        return [Consequence(phase=law.phase, what="half-life of the speed", value=half, unit="s")]
+    if law.law == "smoothing":
+        time = math.log(10) / law.value("rate")
+        return [Consequence(phase=law.phase, what="nine tenths of the way", value=time, unit="s")]
+    if law.law == "drive":
+        settled = law.value("acceleration") / law.value("rate")
+        unit = law.constant("acceleration").unit.removesuffix("²")
+        return [Consequence(phase=law.phase, what="settles at about", value=settled, unit=unit)]
+    if law.law == "impulse":
+        return _jump(law, laws)
+    return []
+
+
+def _jump(thrown: Law, laws: Laws) -> list[Consequence]:
+    rise = _first(laws, "rise")
+    if rise is None or rise.law != "constant-acceleration":
+        return []
+    speed, gravity = thrown.value("speed"), -rise.value("acceleration")
+    unit = thrown.constant("speed").unit.removesuffix("/s")
+    ideal = speed**2 / (2 * gravity)
+    found = [
+        Consequence(phase="takeoff", what="ideal apex", value=ideal, unit=unit),
+        Consequence(phase="takeoff", what="time to the apex", value=speed / gravity, unit="s"),
+    ]
+    rule = next((law for law in laws if law.track == "vertical" and law.phase == "position"), None)
+    if rule is not None and rule.law == "position-rule":
+        theta = rule.value("theta")
+        found += [
+            Consequence(
+                phase="takeoff",
+                what=f"apex at {rate:g} frames/s",
+                value=ideal + speed / rate * (0.5 - theta),
+                unit=unit,
+            )
+            for rate in RATES
+        ]
+    return found
+
+
+def _first(laws: Laws, phase: str) -> Law | None:
+    return next((law for law in laws if law.phase == phase and law.law != "none"), None)

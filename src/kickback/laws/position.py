@@ -1,0 +1,104 @@
+"""The position rule: which speed moves the position, and whether the time step is in it."""
+
+import numpy as np
+
+from kickback.laws.linear import least_squares, unscaled
+from kickback.laws.record import Constant, Law
+from kickback.motion.analyse import Motion
+from kickback.motion.kinematics import Track
+from kickback.motion.segments import BoolArray
+from kickback.takes.numeric import typical
+from kickback.takes.record import replace
+from kickback.takes.take import FloatArray
+
+__all__ = ["position_rule"]
+
+_FEWEST = 4
+_MOST = 20_000
+_BENT = 1e-6
+_AGREE = 0.005
+
+
+def position_rule(motion: Motion, track: Track, axis: str, side: str) -> Law | None:
+    """Return θ and the scale of ``Δx = scale·dt·((1 − θ)·v[n] + θ·v[n+1])``.
+
+    ``axis`` names the position's column, ``side`` the track. Steps whose speed changes tell
+    θ; one step in ten may miss it (landings, stops). None without a velocity column.
+    """
+    take = motion.take
+    if f"v{axis}" not in take:
+        return None
+    v, dt = take.numbers(f"v{axis}"), take.numbers("dt")[1:]
+    u = np.diff(track.p) / dt
+    before, after = v[:-1], v[1:]
+    scale = float(np.max(np.abs(v), initial=0.0))
+    bent = np.abs(after - before)
+    usable = (bent > _BENT * scale) & ((before != 0) | (after != 0))
+    if side == "vertical":
+        usable &= ~motion.grounded[1:] & ~motion.grounded[:-1]
+    rows = np.flatnonzero(usable)
+    if len(rows) < _FEWEST:
+        return None
+    rows = rows[:: max(1, len(rows) // _MOST)]
+    base = Law(
+        take=take.name,
+        track=side,
+        phase="position",
+        start=float(motion.begin[rows[0]]),
+        end=float(motion.t[rows[-1] + 1]),
+        axis=axis,
+        law="none",
+        frame=typical(dt),
+    )
+    found, keep = _robust(before[rows], after[rows], u[rows])
+    first, second = float(found[0]), float(found[1])
+    total = first + second
+    size = float(np.ptp(u[rows]))
+    left = (u[rows] - first * before[rows] - second * after[rows])[keep]
+    misfit = float(np.sqrt(left @ left / max(1, len(left))))
+    noise = 2 * track.noise + 2 * track.blur / typical(dt)
+    if total == 0 or misfit > _AGREE * size + noise:
+        reason = "no mix of the speeds before and after explains the displacements"
+        return replace(base, reason=reason, misfit=misfit)
+    x = np.stack((before[rows], after[rows]), axis=1)[keep]
+    s2 = float(left @ left) / max(1, len(left) - 2)
+    cov = unscaled(x) * s2
+    theta = second / total
+    slope = np.array([-second, first]) / total**2
+    theta_error = max(0.0, float(slope @ cov @ slope)) ** 0.5
+    scale_error = max(0.0, float(cov.sum())) ** 0.5
+    return replace(
+        base,
+        law="position-rule",
+        constants=(
+            Constant(name="theta", value=theta, unit="", stderr=theta_error),
+            Constant(name="scale", value=total, unit="", stderr=scale_error),
+        ),
+        reason=_scale_reason(total, scale_error, take.frame_rate),
+        frames=len(left),
+        misfit=misfit,
+    )
+
+
+def _robust(before: FloatArray, after: FloatArray, u: FloatArray) -> tuple[FloatArray, BoolArray]:
+    """Regress on both speeds; steps that miss by far more than the usual are left out."""
+    x = np.stack((before, after), axis=1)
+    keep = np.ones(len(u), dtype=bool)
+    found: FloatArray = np.zeros(2)
+    for _ in range(6):
+        found = least_squares(x[keep], u[keep])
+        miss = np.abs(u - x @ found)
+        usual = float(np.median(miss[keep])) if keep.any() else 0.0
+        better = miss <= 6 * usual + 1e-12 * float(np.max(np.abs(u), initial=0.0))
+        if better.sum() < max(_FEWEST, 0.6 * len(u)) or np.array_equal(better, keep):
+            break
+        keep = better
+    return found, keep
+
+
+def _scale_reason(scale: float, error: float, rate: float) -> str | None:
+    if abs(scale - 1) <= max(3 * error, 1e-3):
+        return None
+    if abs(scale / rate - 1) <= max(3 * error / rate, 1e-3):
+        return "the position moves by the speed itself each frame: no time step"
+    return f"the position moves {scale:.6g} times as fast as the velocity says"

@@ -1,0 +1,175 @@
+"""The steps of a motion, sorted by the rule that should be behind them.
+
+A step leads from one frame to the next. Which rule it follows is told by what its update
+read: the input, the ground before it, and which way the subject was going.
+"""
+
+from itertools import pairwise
+
+import numpy as np
+
+from kickback.motion.analyse import Motion
+from kickback.motion.kinematics import Track
+from kickback.motion.segments import BoolArray, IntArray
+from kickback.takes.numeric import typical
+from kickback.takes.record import Record, replace
+from kickback.takes.take import FloatArray
+
+__all__ = ["Pool", "Steps", "inner", "stretches_of", "travel_pools", "vertical_pools"]
+
+_LEVEL = 1e-9
+
+
+class Steps(Record, frozen=True, kw_only=True):
+    """Steps from one frame to the next, arrays of shape (k,).
+
+    ``v0`` and ``v1``: the speed before and after, length/s, turned so that the push goes
+    toward plus. ``dt``: the step that the update used, s. ``row``: the frame it led to.
+    ``usual``: the take's usual time step, s.
+    """
+
+    v0: FloatArray
+    v1: FloatArray
+    dt: FloatArray
+    row: IntArray
+    usual: float
+
+    def __len__(self) -> int:
+        """Return the number of steps."""
+        return len(self.row)
+
+    def only(self, keep: BoolArray) -> "Steps":
+        """Return the steps that a mask of shape (k,) keeps."""
+        return replace(
+            self, v0=self.v0[keep], v1=self.v1[keep], dt=self.dt[keep], row=self.row[keep]
+        )
+
+
+class Pool(Record, frozen=True, kw_only=True):
+    """Equal phases of a take: their steps, and those at a limit, whose speed does not change.
+
+    ``short``: the steps that end in a limit or at rest, and may have been cut short by it.
+    ``every``: all of them, in their order.
+    """
+
+    track: str
+    phase: str
+    axis: str
+    every: Steps
+    steps: Steps
+    short: Steps
+    level: Steps
+
+
+def travel_pools(motion: Motion) -> list[Pool]:
+    """Return the pools of the sideways motion, by phase and, where sides differ, by side."""
+    track = motion.across
+    if track is None:
+        return []
+    steps = _steps(track, motion)
+    row = steps.row
+    move, before = motion.inputs.move[row], row - 1
+    side = np.sign(move)
+    brake = (
+        motion.inputs.brake[row] if motion.inputs.brake is not None else np.zeros(len(row), bool)
+    )
+    ground = motion.grounded[before] & motion.grounded[row]
+    air = ~motion.grounded[before] & ~motion.grounded[row]
+    moving = np.abs(steps.v0) > motion.rest_speed
+    against = moving & (brake | (side * steps.v0 < 0))
+    coasting = moving & (side == 0) & ~brake
+    full = (np.abs(move) == 2) & ~brake & ~against
+    bumped = np.zeros(len(row), dtype=bool)
+    if "touch_side" in motion.take:
+        touch = motion.take.numbers("touch_side") > 0.5
+        bumped = touch[row] | touch[before]
+    axis = "x" if motion.take.header.up[1] != "x" else "y"
+    pools = []
+    for phase, mask, turn in (
+        ("speed-up", full & ground, side),
+        ("coast", coasting & ground, np.sign(steps.v0)),
+        ("brake", against & ground, np.sign(steps.v0)),
+        ("speed-up in the air", full & air, side),
+        ("brake in the air", against & air, np.sign(steps.v0)),
+        ("coast in the air", coasting & air, np.sign(steps.v0)),
+    ):
+        keep = mask & ~bumped
+        if not keep.any():
+            continue
+        turned = replace(steps, v0=steps.v0 * turn, v1=steps.v1 * turn).only(keep)
+        pools.append(_pool("travel", phase, axis, turned, track))
+    return pools
+
+
+def vertical_pools(motion: Motion) -> list[Pool]:
+    """Return the pools of flights: rise and fall, rise apart by the button where it matters."""
+    track = motion.up
+    if track is None or not len(motion.flights):
+        return []
+    steps = _steps(track, motion)
+    row = steps.row
+    inside = ~motion.grounded[row - 1] & ~motion.grounded[row]
+    flights = motion.flights
+    inside &= ~np.isin(row, flights.start)
+    axis = motion.take.header.up[1]
+    rising = steps.v0 > 0
+    if track.rounded:  # a fitted speed wavers about zero at the top
+        rising = np.zeros(len(row), dtype=bool)
+        for a, top in zip(flights.start.tolist(), flights.top.tolist(), strict=True):
+            rising[max(a - 1, 0) : top] = True
+    jump = motion.inputs.jump
+    kinds = [("rise", inside & rising), ("fall", inside & ~rising)]
+    if jump is not None:
+        let_go = jump[row - 1] & ~jump[row]
+        inside &= ~(let_go & rising)
+        kinds = [
+            ("rise", inside & rising & jump[row]),
+            ("rise let go", inside & rising & ~jump[row]),
+            ("fall", inside & ~rising),
+        ]
+    return [
+        _pool("vertical", phase, axis, steps.only(mask), track)
+        for phase, mask in kinds
+        if mask.any()
+    ]
+
+
+def _steps(track: Track, motion: Motion) -> Steps:
+    """Return all steps of an axis."""
+    dt = motion.take.numbers("dt")
+    row = np.arange(1, len(dt))
+    return Steps(v0=track.v[:-1], v1=track.v[1:], dt=dt[1:], row=row, usual=typical(dt[1:]))
+
+
+def _pool(track: str, phase: str, axis: str, steps: Steps, motion: Track) -> Pool:
+    """Split off the steps at a limit, and the one that is cut short by it."""
+    change = np.abs(steps.v1 - steps.v0)
+    scale = float(np.max(np.abs(steps.v1), initial=0.0))
+    level = change <= _LEVEL * scale + 2 * motion.noise
+    follows = np.zeros(len(steps), dtype=bool)
+    follows[:-1] = level[1:] & (np.diff(steps.row) == 1)
+    short = follows | (steps.v1 == 0)  # the step that ends in the limit, or at rest
+    return Pool(
+        track=track,
+        phase=phase,
+        axis=axis,
+        every=steps,
+        steps=steps.only(~level & ~short),
+        short=steps.only(~level & short),
+        level=steps.only(level),
+    )
+
+
+def stretches_of(steps: Steps) -> list[tuple[int, int]]:
+    """Return the ranges ``[start, stop)`` of steps that follow on each other."""
+    cuts = np.flatnonzero(np.diff(steps.row) != 1) + 1
+    edges = np.concatenate(([0], cuts, [len(steps)])).tolist()
+    return [(a, b) for a, b in pairwise(edges) if b > a]
+
+
+def inner(steps: Steps) -> Steps:
+    """Return steps without the first and last of each stretch, which may be of two rules."""
+    row = steps.row
+    first = np.diff(row, prepend=-1) != 1
+    last = np.diff(row, append=row[-1:] + 2) != 1 if len(row) else first
+    return steps.only(~first & ~last)

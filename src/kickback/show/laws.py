@@ -1,0 +1,159 @@
+"""Laws as text: the rule as a line of code, its constants, and what follows."""
+
+from typing import Any
+
+from kickback.laws.consequences import Consequence, follows
+from kickback.laws.record import Law, Laws
+from kickback.show.console import Printer
+from kickback.show.numbers import plain
+from kickback.show.tables import notes
+
+__all__ = ["rule_text", "show_laws"]
+
+_EXACT = 1e-9
+"""Share of a constant below which its error is that of the arithmetic."""
+
+_EVEN = (
+    "All frames lasted equally long: nothing in this take tells whether a constant belongs to the"
+    " frame or to the second. A take with uneven times, or one at a second rate, would."
+)
+
+
+def show_laws(printer: Printer, take: str, laws: Laws, *, even: bool) -> None:
+    """Print a take's laws, one a line, then why there are none, and what follows."""
+    printer.line(take, style="bold")
+    if not len(laws):
+        printer.line("  nothing moves in it")
+        return
+    printer.table(lambda narrow: _table(laws, narrow=narrow))
+    told = follows(laws)
+    if told:
+        printer.line("what follows")
+        for phase in dict.fromkeys(item.phase for item in told):
+            texts = [_told(item) for item in told if item.phase == phase]
+            printer.line(f"  {phase:<22} {', '.join(texts)}")
+    if even:
+        printer.line(_EVEN, style="dim")
+    notes(printer, [(_name(law), law.reason) for law in laws if law.reason])
+
+
+def _table(laws: Laws, *, narrow: bool) -> Any:
+    from rich import box
+    from rich.table import Table
+
+    headings = ("rule",) if narrow else ("rule", "constants", "frames", "misfit")
+    table = Table(box=box.SIMPLE_HEAD, pad_edge=False, header_style="bold")
+    for heading in ("phase", *headings):
+        right = heading in {"frames", "misfit"}
+        table.add_column(heading, justify="right" if right else "left", no_wrap=True)
+    for law in laws:
+        cells = [rule_text(law)]
+        if not narrow:
+            misfit = "" if law.misfit is None or law.law == "none" else f"{law.misfit:.1e}"
+            cells += [_constants(law), str(law.frames or ""), misfit]
+        table.add_row(_name(law), *cells)
+    return table
+
+
+def _name(law: Law) -> str:
+    return f"{law.track} position" if law.phase == "position" else law.phase
+
+
+def rule_text(law: Law) -> str:
+    """Return a law as a line of pseudo-code."""
+    writer = _RULES.get(law.law)
+    return writer(law) if writer is not None else "—"
+
+
+def _axis(law: Law) -> str:
+    return "speed" if law.track == "travel" else "rise"
+
+
+def _acceleration(law: Law) -> str:
+    a, step = law.value("acceleration"), law.frame
+    sign = "-" if a < 0 else "+"
+    if _exponent(law) == 0:
+        return f"{_axis(law)} {sign}= {plain(abs(a) * step)}   each frame"
+    if _exponent(law) == 2:
+        return f"{_axis(law)} {sign}= {plain(abs(a) / step)}·dt·dt"
+    return f"{_axis(law)} {sign}= {plain(abs(a))}·dt"
+
+
+def _factor(law: Law) -> str:
+    if _exponent(law) == 0:
+        return plain(law.value("factor"))
+    if law.reason and "1 − rate·dt" in law.reason:
+        return f"(1 − {plain(law.value('rate'))}·dt)"
+    return f"exp(−{plain(law.value('rate'))}·dt)"
+
+
+def _smoothing(law: Law) -> str:
+    return f"{_axis(law)} += ({plain(law.value('goal'))} − {_axis(law)})·(1 − {_factor(law)})"
+
+
+def _drive(law: Law) -> str:
+    return f"{_axis(law)} = ({_axis(law)} + {plain(law.value('acceleration'))}·dt)·{_factor(law)}"
+
+
+def _exponent(law: Law) -> int | None:
+    for item in law.constants:
+        if item.name == "exponent":
+            return round(item.value)
+    return None
+
+
+def _position(law: Law) -> str:
+    theta, scale = law.value("theta"), law.value("scale")
+    size = "" if abs(scale - 1) < 1e-3 else f"{plain(scale)}·"
+    if abs(theta - 1) < 0.02:
+        return f"position += {size}new speed·dt"
+    if abs(theta) < 0.02:
+        return f"position += {size}old speed·dt"
+    if abs(theta - 0.5) < 0.02:
+        return f"position += {size}mean of both speeds·dt"
+    return f"position += {size}({plain(1 - theta)}·old + {plain(theta)}·new speed)·dt"
+
+
+def _cut(law: Law) -> str:
+    names = {item.name for item in law.constants}
+    if "factor" in names:
+        return f"rise *= {plain(law.value('factor'))}   when jump is let go"
+    return f"rise = {plain(law.value('speed'))}   when jump is let go"
+
+
+def _clamp(law: Law) -> str:
+    if law.track == "vertical":
+        return f"rise = max(rise, {plain(law.value('speed'))})"
+    return f"speed = min(speed, {plain(law.value('speed'))})"
+
+
+_RULES = {
+    "constant-acceleration": _acceleration,
+    "friction": lambda law: f"{_axis(law)} *= {_factor(law)}",
+    "smoothing": _smoothing,
+    "drive": _drive,
+    "instant": lambda law: f"{_axis(law)} = {plain(law.value('speed'))}   at once",
+    "constant-speed": lambda law: f"{_axis(law)} = {plain(law.value('speed'))}",
+    "position-rule": _position,
+    "impulse": lambda law: f"rise = {plain(law.value('speed'))}   at takeoff",
+    "clamp": _clamp,
+    "cut": _cut,
+}
+
+
+def _constants(law: Law) -> str:
+    parts = []
+    for item in law.constants:
+        known = item.stderr is not None and item.stderr > _EXACT * abs(item.value)
+        error = f" ± {item.stderr:.1g}" if known else ""
+        unit = f" {item.unit}" if item.unit else ""
+        text = f"{item.name} {plain(item.value)}{error}{unit}"
+        if item.name == "acceleration":
+            per_frame = plain(item.value * law.frame)
+            text += f" ({per_frame} {item.unit.removesuffix('²')} a frame)"
+        parts.append(text)
+    return ", ".join(parts)
+
+
+def _told(item: Consequence) -> str:
+    return f"{item.what} {plain(item.value)} {item.unit}"
