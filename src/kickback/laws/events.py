@@ -58,6 +58,8 @@ def clamp(motion: Motion, pool: Pool, name: str) -> Law | None:
     speed, row = speed[moving], pool.level.row[moving]
     value = median(speed)
     unlike = np.abs(speed - value) > _ALIKE * abs(value)
+    if np.count_nonzero(~unlike) < 2:
+        return None
     return Law(
         take=motion.take.name,
         track=pool.track,

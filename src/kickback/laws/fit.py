@@ -274,7 +274,8 @@ def _with_exponent(fit: Fit, steps: Steps) -> Fit:
     elif fit.law in {"friction", "smoothing"}:
         goal = fit.values.get("goal", 0.0)
         with np.errstate(divide="ignore", invalid="ignore"):
-            size = -np.log((steps.v1 - goal) / (steps.v0 - goal))
+            kept = (steps.v1 - goal) / (steps.v0 - goal)
+            size = 1 - kept if fit.clock == "first-order" else -np.log(kept)
         far = np.abs(steps.v0 - goal) > 1e-3 * float(np.max(np.abs(steps.v0 - goal)))
         size = np.where(far, size, np.nan)
     else:

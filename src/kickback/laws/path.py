@@ -14,7 +14,10 @@ from kickback.laws.linear import least_squares, unscaled
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["PathFit", "fit_path"]
+__all__ = ["LAWLESS", "PathFit", "fit_path"]
+
+LAWLESS = "no rule of the known kinds explains these frames"
+"""Why there is no law where the noise hides none."""
 
 FEWEST = 8
 """Frames below which poor data tell no law."""
@@ -173,7 +176,7 @@ class _Families:
 
     def nothing(self) -> PathFit:
         """Return that no family explains the stretch."""
-        return PathFit(law="none", reason="no rule of the known kinds explains these frames")
+        return PathFit(law="none", reason=LAWLESS)
 
 
 def _linear(s: FloatArray, y: FloatArray, terms: int) -> _Try:

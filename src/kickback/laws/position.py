@@ -17,6 +17,8 @@ _FEWEST = 4
 _MOST = 20_000
 _BENT = 1e-6
 _AGREE = 0.005
+_UNEVEN = 0.01
+_NO_STEP = "the position moves by the speed itself each frame: no time step"
 
 
 def position_rule(motion: Motion, track: Track, axis: str, side: str) -> Law | None:
@@ -29,13 +31,16 @@ def position_rule(motion: Motion, track: Track, axis: str, side: str) -> Law | N
     if f"v{axis}" not in take:
         return None
     v, dt = take.numbers(f"v{axis}"), take.numbers("dt")[1:]
-    u = np.diff(track.p) / dt
+    usual = typical(dt)
+    u, fixed = np.diff(track.p) / dt, np.diff(track.p) / usual
     before, after = v[:-1], v[1:]
     scale = float(np.max(np.abs(v), initial=0.0))
     bent = np.abs(after - before)
     usable = (bent > _BENT * scale) & ((before != 0) | (after != 0))
     if side == "vertical":
         usable &= ~motion.grounded[1:] & ~motion.grounded[:-1]
+        if motion.inputs.jump is not None:  # a cut comes between the rows
+            usable &= ~(motion.inputs.jump[:-1] & ~motion.inputs.jump[1:])
     rows = np.flatnonzero(usable)
     if len(rows) < _FEWEST:
         return None
@@ -48,15 +53,20 @@ def position_rule(motion: Motion, track: Track, axis: str, side: str) -> Law | N
         end=float(motion.t[rows[-1] + 1]),
         axis=axis,
         law="none",
-        frame=typical(dt),
+        frame=usual,
     )
-    found, keep = _robust(before[rows], after[rows], u[rows])
+    found, keep, misfit = _robust(before[rows], after[rows], u[rows])
+    per_frame = False
+    if float(np.ptp(dt)) > _UNEVEN * usual:
+        other = _robust(before[rows], after[rows], fixed[rows])
+        per_frame = other[2] < 0.1 * misfit
+        if per_frame:
+            u, (found, keep, misfit) = fixed, other
     first, second = float(found[0]), float(found[1])
     total = first + second
     size = float(np.ptp(u[rows]))
     left = (u[rows] - first * before[rows] - second * after[rows])[keep]
-    misfit = float(np.sqrt(left @ left / max(1, len(left))))
-    noise = 2 * track.noise + 2 * track.blur / typical(dt)
+    noise = 2 * track.noise + 2 * track.blur / usual
     if total == 0 or misfit > _AGREE * size + noise:
         reason = "no mix of the speeds before and after explains the displacements"
         return replace(base, reason=reason, misfit=misfit)
@@ -74,14 +84,19 @@ def position_rule(motion: Motion, track: Track, axis: str, side: str) -> Law | N
             Constant(name="theta", value=theta, unit="", stderr=theta_error),
             Constant(name="scale", value=total, unit="", stderr=scale_error),
         ),
-        reason=_scale_reason(total, scale_error, take.frame_rate),
+        reason=_NO_STEP if per_frame else _scale_reason(total, scale_error, take.frame_rate),
         frames=len(left),
         misfit=misfit,
     )
 
 
-def _robust(before: FloatArray, after: FloatArray, u: FloatArray) -> tuple[FloatArray, BoolArray]:
-    """Regress on both speeds; steps that miss by far more than the usual are left out."""
+def _robust(
+    before: FloatArray, after: FloatArray, u: FloatArray
+) -> tuple[FloatArray, BoolArray, float]:
+    """Regress on both speeds; steps that miss by far more than the usual are left out.
+
+    Returns the coefficients, the steps that were used, and their root mean square miss.
+    """
     x = np.stack((before, after), axis=1)
     keep = np.ones(len(u), dtype=bool)
     found: FloatArray = np.zeros(2)
@@ -93,12 +108,13 @@ def _robust(before: FloatArray, after: FloatArray, u: FloatArray) -> tuple[Float
         if better.sum() < max(_FEWEST, 0.6 * len(u)) or np.array_equal(better, keep):
             break
         keep = better
-    return found, keep
+    left = (u - x @ found)[keep]
+    return found, keep, float(left @ left / max(1, len(left))) ** 0.5
 
 
 def _scale_reason(scale: float, error: float, rate: float) -> str | None:
     if abs(scale - 1) <= max(3 * error, 1e-3):
         return None
     if abs(scale / rate - 1) <= max(3 * error / rate, 1e-3):
-        return "the position moves by the speed itself each frame: no time step"
+        return _NO_STEP
     return f"the position moves {scale:.6g} times as fast as the velocity says"

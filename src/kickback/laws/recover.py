@@ -6,7 +6,7 @@ import numpy as np
 
 from kickback.laws.events import clamp, cuts, impulse
 from kickback.laws.fit import Fit, fit_steps
-from kickback.laws.path import PathFit, fit_path
+from kickback.laws.path import LAWLESS, PathFit, fit_path
 from kickback.laws.position import position_rule
 from kickback.laws.record import Constant, Law, Laws
 from kickback.laws.steps import (
@@ -20,6 +20,7 @@ from kickback.laws.steps import (
 from kickback.motion.analyse import Motion, analyse
 from kickback.motion.breaks import find_breaks, pieces_of
 from kickback.motion.kinematics import Track
+from kickback.motion.rounding import quantum
 from kickback.motion.thresholds import Thresholds
 from kickback.takes.numeric import typical
 from kickback.takes.record import replace
@@ -55,27 +56,40 @@ def recover_laws(take: Take, thresholds: Thresholds | None = None) -> Laws:
 
 
 def _travel(motion: Motion) -> list[Law]:
-    track = motion.across
-    if track is None:
+    axis = "x" if motion.take.header.up[1] != "x" else "y"
+    if motion.across is None:
         return []
+    rule = position_rule(motion, motion.across, axis, "travel")
+    track = _law_track(motion, motion.across, axis, rule)
     rows: list[Law] = []
-    for pool in travel_pools(motion):
+    for pool in travel_pools(motion, track):
         rows += _pooled(motion, track, pool)
     rows = rows if track.rounded else _told_apart(rows)
-    axis = "x" if motion.take.header.up[1] != "x" else "y"
-    if (rule := position_rule(motion, track, axis, "travel")) is not None:
-        rows.append(rule)
-    return rows
+    return rows if rule is None else [*rows, rule]
+
+
+def _law_track(motion: Motion, track: Track, axis: str, rule: Law | None) -> Track:
+    """Return the track whose speed the rules are about: the game's own where it moves anything.
+
+    A velocity that is not the motion still is the speed of the code where the position
+    follows it by another rule, such as one without a time step.
+    """
+    if track.source == "reported" or rule is None or rule.law != "position-rule":
+        return track
+    v = motion.take.numbers(f"v{axis}")
+    return replace(track, v=v, source="reported", noise=quantum(v) / 2, window=0)
 
 
 def _vertical(motion: Motion) -> list[Law]:
-    track = motion.up
-    if track is None:
+    axis = motion.take.header.up[1]
+    if motion.up is None:
         return []
+    rule = position_rule(motion, motion.up, axis, "vertical")
+    track = _law_track(motion, motion.up, axis, rule)
     rows: list[Law] = []
     if (thrown := impulse(motion)) is not None:
         rows.append(thrown)
-    for pool in vertical_pools(motion):
+    for pool in vertical_pools(motion, track):
         rows += _pooled(motion, track, pool)
     gravity = next(
         (-row.value("acceleration") for row in rows if row.phase.startswith("rise")
@@ -83,9 +97,7 @@ def _vertical(motion: Motion) -> list[Law]:
     if (cut := cuts(motion, gravity, order_free=False)) is not None:
         rows.append(cut)
     rows = _one_rise(rows)
-    if (rule := position_rule(motion, track, motion.take.header.up[1], "vertical")) is not None:
-        rows.append(rule)
-    return rows
+    return rows if rule is None else [*rows, rule]
 
 
 def _one_rise(rows: list[Law]) -> list[Law]:
@@ -190,7 +202,7 @@ def _exactly(track: Track, pool: Pool, base: Law, unit: str) -> Law | None:
     steps = pool.steps if track.source == "reported" else inner(pool.steps)
     stride = max(1, len(steps) // _MOST_STEPS)
     thin = steps if stride == 1 else steps.only(np.arange(len(steps)) % stride == 0)
-    fit = fit_steps(thin, track.noise)
+    fit = fit_steps(thin, max(track.noise, _grain(track.v)))
     if fit.law != "none":
         return _with_fit(base, fit, unit, len(steps))
     even = float(np.ptp(pool.every.dt)) <= 0.01 * base.frame
@@ -303,7 +315,21 @@ class _Paths:
         if len(rows) < _FEWEST_POOR:
             return PathFit(law="none", reason="too few frames away from limits, with such noise")
         turn = -1.0 if float(self._v[rows] @ steps.v1[start:stop][: len(rows)]) < 0 else 1.0
-        return fit_path(self._t[rows], turn * self._y[rows], self._sigma, position=self._position)
+        return fit_path(
+            self._t[rows],
+            turn * self._y[rows],
+            self._sigma,
+            position=self._position,
+            rounding=self._rounding,
+        )
+
+
+def _grain(v: FloatArray) -> float:
+    """Return the spacing of single-precision numbers at the highest speed, where all are such."""
+    single = v.astype(np.float32)
+    if not np.array_equal(single.astype(np.float64), v):
+        return 0.0
+    return float(np.spacing(np.max(np.abs(single), initial=np.float32(0.0))))
 
 
 def _noise(v: FloatArray, rest: float) -> float:
@@ -350,6 +376,9 @@ def _combined(base: Law, fits: Sequence[PathFit], unit: str, frames: int) -> Law
     if names.count(law) <= len(told) / 2:
         return replace(base, reason="its phases read as different rules", frames=frames)
     chosen = [fit for fit in told if fit.law == law]
+    lawless = [fit for fit in fits if fit.reason == LAWLESS]
+    if len(lawless) >= len(chosen):
+        return replace(base, reason="most of its phases follow no known rule", frames=frames)
     constants: list[Constant] = []
     unlike: str | None = None
     for key in chosen[0].values:

@@ -61,11 +61,8 @@ class Pool(Record, frozen=True, kw_only=True):
     level: Steps
 
 
-def travel_pools(motion: Motion) -> list[Pool]:
-    """Return the pools of the sideways motion, by phase and, where sides differ, by side."""
-    track = motion.across
-    if track is None:
-        return []
+def travel_pools(motion: Motion, track: Track) -> list[Pool]:
+    """Return the pools of the sideways speed, by phase."""
     steps = _steps(track, motion)
     row = steps.row
     move, before = motion.inputs.move[row], row - 1
@@ -101,10 +98,9 @@ def travel_pools(motion: Motion) -> list[Pool]:
     return pools
 
 
-def vertical_pools(motion: Motion) -> list[Pool]:
+def vertical_pools(motion: Motion, track: Track) -> list[Pool]:
     """Return the pools of flights: rise and fall, rise apart by the button where it matters."""
-    track = motion.up
-    if track is None or not len(motion.flights):
+    if not len(motion.flights):
         return []
     steps = _steps(track, motion)
     row = steps.row

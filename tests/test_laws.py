@@ -1,0 +1,348 @@
+"""Laws: what the model, plain loops and physics libraries were given is read off their takes."""
+
+import csv
+import io
+import json
+
+import numpy as np
+import pytest
+
+from conftest import take_of
+from kickback.laws.consequences import follows
+from kickback.laws.path import fit_path
+from kickback.laws.recover import recover_laws
+from kickback.models.drills import drill_from_mapping
+from kickback.models.parameters import INTEGRATORS
+from kickback.models.simulate import simulate
+from truth.physics import LIBRARIES, physics_take
+from truth.recurrence import THETA, during, play, steps
+
+RATES = (20, 30, 60, 120, 144, 240, 1000)
+PHASES = ("speed-up", "coast", "brake", "rise", "fall")
+
+
+def drawn(rng, movement=None):
+    """Return parameters drawn at random."""
+    low = {
+        "run_speed": (3, 14), "ground_acceleration": (15, 80), "coast_deceleration": (10, 60),
+        "brake_deceleration": (20, 100), "smoothing_rate": (3, 15), "stop_rate": (3, 15),
+        "friction_rate": (2, 8), "gravity_rise": (15, 60), "gravity_fall": (15, 80),
+        "jump_speed": (7, 18),
+    }  # fmt: skip
+    values = {name: float(rng.uniform(*ends)) for name, ends in low.items()}
+    movement = movement or str(rng.choice(["constant", "smoothing", "friction"]))
+    order = str(rng.choice(INTEGRATORS))
+    return {**values, "terminal_speed": 60.0, "ground_movement": movement, "integrator": order}
+
+
+def expected(p, phase, *, uneven=False):
+    """Return the family of a phase and the constants that are in the parameters."""
+    movement = p["ground_movement"]
+    if phase in {"rise", "fall"}:
+        return "constant-acceleration", {"acceleration": -p[f"gravity_{phase}"]}
+    if movement == "constant":
+        name = {
+            "speed-up": "ground_acceleration",
+            "coast": "coast_deceleration",
+            "brake": "brake_deceleration",
+        }[phase]
+        return "constant-acceleration", {
+            "acceleration": p[name] * (1 if phase == "speed-up" else -1)
+        }
+    if phase == "coast":
+        return "friction", {"rate": p["stop_rate" if movement == "smoothing" else "friction_rate"]}
+    if movement == "smoothing":
+        goal = p["run_speed"] * (1 if phase == "speed-up" else -1)
+        return "smoothing", {"goal": goal, "rate": p["smoothing_rate"]}
+    # at an even rate a push against friction is a smoothing toward where they balance
+    return ("drive" if uneven else "smoothing"), {"rate": p["friction_rate"]}
+
+
+def laws_by_phase(take):
+    return {law.phase: law for law in recover_laws(take)}
+
+
+@pytest.mark.parametrize("jitter", [0.0, 0.25])
+@pytest.mark.parametrize("order", INTEGRATORS)
+@pytest.mark.parametrize("movement", ["constant", "smoothing", "friction"])
+@pytest.mark.parametrize("rate", RATES)
+def test_every_law_of_the_model_is_recovered(rate, movement, order, jitter):
+    p = {**drawn(np.random.default_rng(rate), movement), "integrator": order}
+    take = simulate(p, frame_rate=rate, jitter=jitter, seed=1)
+    found = laws_by_phase(take)
+    told = 0
+    for phase in PHASES:
+        law = found[phase]
+        if law.law == "none":  # four frames away from limits are the least
+            assert law.frames < 4, (phase, law.reason)
+            continue
+        family, constants = expected(p, phase, uneven=bool(jitter))
+        assert law.law == family, phase
+        for name, value in constants.items():
+            assert law.value(name) == pytest.approx(value, rel=1e-6), (phase, name)
+        told += 1
+    assert told >= (2 if rate <= 30 else 4)
+    rule = found["position"]
+    assert rule.value("theta") == pytest.approx(THETA[order], abs=1e-6)
+    assert rule.value("scale") == pytest.approx(1.0, rel=1e-6)
+
+
+@pytest.mark.parametrize("rate", [30, 60, 240])
+@pytest.mark.parametrize("movement", ["constant", "smoothing", "friction"])
+def test_without_a_velocity_column_exact_positions_tell_the_same(movement, rate):
+    p = drawn(np.random.default_rng(rate + 1), movement)
+    take = simulate(p, frame_rate=rate)
+    bare = {n: c for n, c in take.columns.items() if n not in {"vx", "vy"}}
+    found = laws_by_phase(take_of(bare))
+    for phase in PHASES:
+        family, constants = expected(p, phase)
+        if found[phase].law != "none":
+            assert found[phase].law == family, phase
+            for name, value in constants.items():
+                assert found[phase].value(name) == pytest.approx(value, rel=1e-6), (phase, name)
+
+
+def test_a_friction_push_says_both_readings():
+    law = laws_by_phase(simulate({"ground_movement": "friction"}))["speed-up"]
+    assert law.law == "smoothing"
+    assert "or an acceleration of 40 with the friction that coasting shows" in law.reason
+    assert (
+        laws_by_phase(simulate({"ground_movement": "smoothing", "stop_rate": 5.0}))[
+            "speed-up"
+        ].reason
+        is None
+    )
+
+
+def test_a_push_that_is_clamped_below_its_balance_is_a_drive():
+    dt = steps(60, 6.0)
+    rows, v, x = [], 0.0, 0.0
+    for k, h in enumerate(dt):
+        move = float(30 <= k < 150)
+        v = min((v + 60 * move * h) * np.exp(-4 * h), 9.0)
+        x += v * h
+        rows.append((x, v, move))
+    x, v, move = map(np.array, zip(*rows, strict=True))
+    take = take_of({"t": np.cumsum(dt), "dt": dt, "x": x, "y": 0 * x, "vx": v, "in_move_x": move})
+    found = laws_by_phase(take)
+    assert found["speed-up"].law == "drive"
+    assert found["speed-up"].value("acceleration") == pytest.approx(60.0, rel=1e-6)
+    assert found["speed-up"].value("rate") == pytest.approx(4.0, rel=1e-6)
+    assert found["cruise"].value("speed") == pytest.approx(9.0)
+
+
+def test_limits_impulses_and_speeds_that_are_there_at_once():
+    found = laws_by_phase(simulate({"terminal_speed": 9.0, "run_speed": 6.0}))
+    assert found["cruise"].value("speed") == pytest.approx(6.0)
+    assert found["terminal"].value("speed") == pytest.approx(-9.0)
+    assert found["takeoff"].value("speed") == pytest.approx(13.0)
+    at_once = play(steps(60, 6.0), during((0.5, 2, 1), (3, 4, -1)), accel=1e6, slow=1e6)
+    law = laws_by_phase(take_of(at_once))["speed-up"]
+    assert (law.law, law.value("speed")) == ("instant", pytest.approx(8.0))
+
+
+@pytest.mark.parametrize(
+    ("releases", "reason"), [((0.1,), "one height of release cannot tell"), ((0.08, 0.16), None)]
+)
+def test_a_cut_is_a_factor_where_two_heights_tell(releases, reason):
+    hops = [
+        {"at": 1.0 + 2 * k, "until": 1.0 + 2 * k + length, "jump": 1.0}
+        for k, length in enumerate(releases)
+    ]
+    drill = drill_from_mapping({"length": 6.0, "input": hops}, "hops")
+    law = laws_by_phase(simulate({"release_cut": 0.45}, drill, frame_rate=120))["release"]
+    assert law.value("factor") == pytest.approx(0.45, rel=1e-6)
+    assert law.reason is None if reason is None else reason in law.reason
+
+
+MISTAKES = [
+    ("acceleration-per-frame", "constant", "speed-up", 0),
+    ("gravity-per-frame", "constant", "rise", 0),
+    ("gravity-per-frame", "constant", "speed-up", 1),
+    ("dt-twice", "constant", "coast", 2),
+    ("factor-per-frame", "smoothing", "speed-up", 0),
+    ("factor-per-frame", "smoothing", "coast", 0),
+    ("first-order-factor", "smoothing", "coast", 1),
+    ("all-in-frames", "constant", "rise", 0),
+    ("position-per-frame", "constant", "speed-up", 1),
+    ("", "smoothing", "speed-up", 1),
+]
+
+
+@pytest.mark.parametrize(("mistake", "movement", "phase", "exponent"), MISTAKES)
+def test_uneven_times_tell_what_belongs_to_the_frame(mistake, movement, phase, exponent):
+    values = {"mistakes": mistake, "ground_movement": movement, "stop_rate": 7.0}
+    found = laws_by_phase(simulate(values, frame_rate=60, jitter=0.25, seed=3))
+    item = found[phase].constant("exponent")
+    assert item.value == pytest.approx(exponent, abs=0.05)
+    assert item.stderr < 0.05
+    assert ("1 − rate·dt" in (found[phase].reason or "")) == (mistake == "first-order-factor")
+    no_step = "no time step" in (found["position"].reason or "")
+    assert no_step == (mistake in {"position-per-frame", "all-in-frames"})
+
+
+def test_at_an_even_rate_it_says_that_it_cannot_know():
+    assert recover_laws(simulate()).even
+    assert not recover_laws(simulate(jitter=0.1)).even
+    assert not any(
+        item.name == "exponent" for law in recover_laws(simulate()) for item in law.constants
+    )
+
+
+def verdicts(change, count, seed):
+    """Return told, wrong and abstained phases, and constants' errors in their own sigmas."""
+    rng = np.random.default_rng(seed)
+    told = wrong = abstained = 0
+    off = []
+    for _ in range(count):
+        p = drawn(rng)
+        take = simulate(p, frame_rate=float(rng.choice([30, 60, 120, 144, 240])))
+        columns, unit = change(dict(take.columns), rng)
+        found = laws_by_phase(take_of(columns))
+        for phase in PHASES:
+            law = found.get(phase)
+            family, constants = expected(p, phase)
+            if law is None or law.law == "none":
+                abstained += 1
+                continue
+            told += 1
+            if law.law != family:
+                wrong += 1
+                continue
+            for name, value in constants.items():
+                item = law.constant(name)
+                off.append((item.value - value * (unit if name != "rate" else 1)) / item.stderr)
+    return told, wrong, abstained, np.abs(off)
+
+
+def pixels(columns, rng):
+    del rng
+    return {n: np.round(32 * c) if n in "xy" else c for n, c in columns.items() if n[0] != "v"}, 32
+
+
+def noisy(columns, rng):
+    return {n: c + rng.normal(0, 0.02, len(c)) if n[0] == "v" else c for n, c in columns.items()}, 1
+
+
+@pytest.mark.parametrize(("change", "least"), [(pixels, 0.3), (noisy, 0.7)])
+def test_poor_data_give_no_wrong_law_and_honest_errors(change, least):
+    told, wrong, abstained, off = verdicts(change, 60, 11)
+    assert told / (told + abstained) > least  # the others say why they cannot tell
+    assert wrong <= 0.05 * told
+    assert np.mean(off < 3) >= 0.95
+
+
+@pytest.mark.parametrize("position", [False, True])
+@pytest.mark.parametrize("law", ["constant-acceleration", "friction", "smoothing"])
+def test_two_in_three_true_values_lie_within_one_standard_error(law, position):
+    rng = np.random.default_rng(5)
+    t = np.arange(1, 61) / 60
+    truth = {
+        "constant-acceleration": {"a": 9.0},
+        "friction": {"k": 4.0},
+        "smoothing": {"k": 5.0, "g": 6.0},
+    }[law]
+    k, g = truth.get("k", 1.0), truth.get("g", 0.0)
+    speed = 2 + 9.0 * t if law == "constant-acceleration" else g + (9 - 2 * g) * np.exp(-k * t)
+    path = (
+        2 * t + 4.5 * t**2
+        if law == "constant-acceleration"
+        else g * t - (9 - 2 * g) / k * np.exp(-k * t)
+    )
+    inside = []
+    for _ in range(500):
+        fit = fit_path(
+            t, (path if position else speed) + rng.normal(0, 0.01, 60), 0.01, position=position
+        )
+        if fit.law == law:
+            inside += [
+                abs(fit.values[name] - value) < fit.stderr[name] for name, value in truth.items()
+            ]
+    assert len(inside) > 400
+    assert np.mean(inside) == pytest.approx(0.68, abs=0.05)
+
+
+def lawless(kind, rng):
+    """Return a path that no rule made."""
+    n = np.arange(600)
+    if kind == "walk":
+        return np.cumsum(rng.normal(0, 0.1, 600))
+    if kind == "spline":
+        knots = np.cumsum(rng.normal(0, 2, 16))
+        share = (1 - np.cos(np.pi * (n % 40) / 40)) / 2
+        return knots[n // 40] * (1 - share) + knots[n // 40 + 1] * share
+    return 3 * np.sin(n / rng.uniform(30, 120)) + 2 * np.sin(n / rng.uniform(15, 30) + 1)
+
+
+@pytest.mark.parametrize("kind", ["walk", "spline", "drawn"])
+def test_lawless_motion_gives_no_law(kind):
+    laws = []
+    for seed in range(30):
+        x = lawless(kind, np.random.default_rng(seed))
+        columns = {"t": np.arange(1, 601) / 60, "x": x, "y": 0 * x}
+        if seed % 2:
+            columns |= {"vx": np.diff(x, prepend=x[0]) * 60, "in_move_x": np.sign(np.gradient(x))}
+        laws += [law for law in recover_laws(take_of(columns)) if law.phase != "position"]
+    assert len(laws) > 50
+    assert {law.law for law in laws} == {"none"}
+    assert all(law.reason for law in laws)
+
+
+# Pymunk's manual promises velocities first, then positions; its takes show that a jump's
+# speed moves the body once before gravity acts: theta 0. Box2D steps the velocity first.
+@pytest.mark.parametrize("rate", [30, 60, 144])
+@pytest.mark.parametrize(("library", "theta"), [("pymunk", 0.0), ("box2d", 1.0)])
+def test_the_rules_of_physics_libraries_are_found(library, theta, rate):
+    assert library in LIBRARIES
+    move, jump = during((0.5, 2.0, 1), (3.5, 5.0, -1)), during((6.0, 6.5, 1), (8.0, 8.5, 1))
+    feel = {"top": 8.0, "accel": 40.0, "slow": 32.0, "v0": 13.0, "g": 40.0}
+    found = {
+        (law.track, law.phase): law
+        for law in recover_laws(take_of(physics_take(library, rate, move, jump, 10.0, **feel)))
+    }
+    for key, value in {("travel", "speed-up"): 40.0, ("travel", "coast"): -32.0,
+                       ("vertical", "rise"): -40.0, ("vertical", "fall"): -40.0}.items():  # fmt: skip
+        assert found[key].law == "constant-acceleration", key
+        assert found[key].value("acceleration") == pytest.approx(value, rel=2e-5), key
+    assert found["travel", "cruise"].value("speed") == pytest.approx(8.0)
+    assert found["vertical", "position"].value("theta") == pytest.approx(theta, abs=1e-4)
+
+
+def test_what_follows_is_in_the_closed_forms():
+    told = {
+        (item.phase, item.what): item.value
+        for item in follows(recover_laws(simulate({"integrator": "explicit"})))
+    }
+    assert told["speed-up", "time to top speed"] == pytest.approx(0.2)
+    assert told["takeoff", "ideal apex"] == pytest.approx(13**2 / 80)
+    assert told["takeoff", "apex at 30 frames/s"] == pytest.approx(13**2 / 80 + 13 / 60)
+    smooth = follows(recover_laws(simulate({"ground_movement": "smoothing"})))
+    assert any(item.value == pytest.approx(np.log(10) / 9) for item in smooth)
+
+
+def test_a_leap_leaves_the_longer_side():
+    take = simulate()
+    x = take.numbers("x") + 50 * (np.arange(len(take)) > 500)
+    assert laws_by_phase(take_of({**take.columns, "x": x}))["speed-up"].value(
+        "acceleration"
+    ) == pytest.approx(40.0)
+
+
+def test_law_on_the_command_line(kickback, tmp_path):
+    kickback("simulate", "-o", "run.jsonl", status=0)
+    _, out, _ = kickback("law", "run.jsonl", status=0)
+    for text in ("speed += 40.00·dt", "position += mean of both speeds·dt", "rise *= 0.5000",
+                 "time to top speed 0.2000 s", "nothing in this take tells"):  # fmt: skip
+        assert text in out
+    records = json.loads(kickback("law", "run.jsonl", "--format", "json", status=0)[1])
+    assert list(records[0]) == [
+        "take", "track", "phase", "start", "end", "axis", "law", "constant", "value", "unit", "stderr", "reason",
+    ]  # fmt: skip
+    table = list(
+        csv.DictReader(io.StringIO(kickback("law", "run.jsonl", "--format", "csv", status=0)[1]))
+    )
+    assert [row["phase"] for row in table] == [row["phase"] for row in records]
+    (tmp_path / "bad.csv").write_text("t,x\n1,0\n0,1\n")
+    assert "time runs backwards" in kickback("law", "bad.csv", status=2)[2]
+    (tmp_path / "still.csv").write_text("t,x,y\n" + "".join(f"{k},0,0\n" for k in range(1, 40)))
+    kickback("law", "still.csv", status=0)
