@@ -87,6 +87,16 @@ def long_take() -> None:
     )
 
 
+def laws() -> None:
+    path = str(files(FRAMES)["csv"])
+    measured, read = paired([process(KICKBACK, "measure", path), process(KICKBACK, "law", path)], 5)
+    report(
+        f"law / measure, CSV of {FRAMES:,} × 14",
+        [b / a for a, b in zip(measured, read, strict=True)],
+        "1.5 at most",
+    )
+
+
 def many_sets() -> None:
     """Play many parameter sets at once, and a sample of them in a plain loop of floats."""
     drill = standard_drill()
@@ -120,7 +130,7 @@ def many_sets() -> None:
 def main() -> None:
     """Run all, or those named on the command line."""
     compileall.compile_dir(Path(kickback.__file__).parent, quiet=1)
-    own = (start_up, ordinary_take, long_take, many_sets)
+    own = (start_up, ordinary_take, long_take, laws, many_sets)
     known = {
         job.__name__: job for job in (*own, recorder.flat_out, recorder.steady, recorder.sender)
     }

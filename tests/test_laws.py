@@ -11,9 +11,11 @@ from conftest import take_of
 from kickback.laws.consequences import follows
 from kickback.laws.path import fit_path
 from kickback.laws.recover import recover_laws
+from kickback.laws.residuals import residuals_of
 from kickback.models.drills import drill_from_mapping
 from kickback.models.parameters import INTEGRATORS
 from kickback.models.simulate import simulate
+from kickback.motion.analyse import analyse
 from truth.physics import LIBRARIES, physics_take
 from truth.recurrence import THETA, during, play, steps
 
@@ -346,3 +348,21 @@ def test_law_on_the_command_line(kickback, tmp_path):
     assert "time runs backwards" in kickback("law", "bad.csv", status=2)[2]
     (tmp_path / "still.csv").write_text("t,x,y\n" + "".join(f"{k},0,0\n" for k in range(1, 40)))
     kickback("law", "still.csv", status=0)
+
+
+@pytest.mark.parametrize(
+    "mistake", ["", "gravity-per-frame", "position-per-frame", "first-order-factor"]
+)
+@pytest.mark.parametrize("movement", ["constant", "smoothing"])
+def test_exact_laws_leave_nothing(movement, mistake):
+    values = {"ground_movement": movement, "mistakes": mistake, "stop_rate": 7.0}
+    take = simulate(values, jitter=0.25)
+    left = residuals_of(analyse(take), recover_laws(take))
+    assert {one.phase for one in left} >= {"speed-up", "coast", "rise", "fall"}
+    assert all(float(np.max(np.abs(one.v))) < 1e-9 for one in left)
+
+
+def test_the_plot_shows_what_laws_leave(kickback, tmp_path):
+    kickback("simulate", "-o", "run.jsonl", status=0)
+    kickback("plot", "run.jsonl", "--law", "-o", "run.svg", status=0)
+    assert "misfit" in (tmp_path / "run.svg").read_text()

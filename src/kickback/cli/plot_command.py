@@ -22,6 +22,7 @@ __all__ = ["command"]
     metavar="FILE",
     help="Where to, *.png or *.svg; the first take's name with .png where it is not given.",
 )
+@click.option("--law", is_flag=True, help="Also what the recovered laws leave of each step.")
 @force_option
 @map_option
 @strict_reading_option
@@ -29,6 +30,7 @@ __all__ = ["command"]
 def command(
     takes: tuple[str, ...],
     output: str | None,
+    law: bool,
     force: bool,
     map_file: str | None,
     strict: bool,
@@ -52,7 +54,7 @@ def command(
     ending = path.suffix.removeprefix(".").lower()
     if ending not in {"png", "svg"}:
         raise UsageError(f"{path}: the ending must be .png or .svg")
-    data = [plot_data(take, settings) for take in loaded]
+    data = [plot_data(take, settings, law=law) for take in loaded]
     from kickback.show.figures import motion_figure, save_figure
 
     write_new(path, save_figure(motion_figure(data), ending), replace=force)

@@ -6,12 +6,13 @@ from kickback.laws.linear import least_squares, unscaled
 from kickback.laws.record import Constant, Law
 from kickback.motion.analyse import Motion
 from kickback.motion.kinematics import Track
+from kickback.motion.rounding import quantum
 from kickback.motion.segments import BoolArray
 from kickback.takes.numeric import typical
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 
-__all__ = ["position_rule"]
+__all__ = ["law_track", "position_rule"]
 
 _FEWEST = 4
 _MOST = 20_000
@@ -88,6 +89,18 @@ def position_rule(motion: Motion, track: Track, axis: str, side: str) -> Law | N
         frames=len(left),
         misfit=misfit,
     )
+
+
+def law_track(motion: Motion, track: Track, axis: str, rule: Law | None) -> Track:
+    """Return the track whose speed the rules are about: the game's own where it moves anything.
+
+    A velocity that is not the motion still is the speed of the code where the position
+    follows it by another rule, such as one without a time step.
+    """
+    if track.source == "reported" or rule is None or rule.law != "position-rule":
+        return track
+    v = motion.take.numbers(f"v{axis}")
+    return replace(track, v=v, source="reported", noise=quantum(v) / 2, window=0)
 
 
 def _robust(

@@ -7,7 +7,7 @@ import numpy as np
 from kickback.laws.events import clamp, cuts, impulse
 from kickback.laws.fit import Fit, fit_steps
 from kickback.laws.path import LAWLESS, PathFit, fit_path
-from kickback.laws.position import position_rule
+from kickback.laws.position import law_track, position_rule
 from kickback.laws.record import Constant, Law, Laws
 from kickback.laws.steps import (
     Pool,
@@ -20,7 +20,6 @@ from kickback.laws.steps import (
 from kickback.motion.analyse import Motion, analyse
 from kickback.motion.breaks import find_breaks, pieces_of
 from kickback.motion.kinematics import Track
-from kickback.motion.rounding import quantum
 from kickback.motion.thresholds import Thresholds
 from kickback.takes.numeric import typical
 from kickback.takes.record import replace
@@ -60,7 +59,7 @@ def _travel(motion: Motion) -> list[Law]:
     if motion.across is None:
         return []
     rule = position_rule(motion, motion.across, axis, "travel")
-    track = _law_track(motion, motion.across, axis, rule)
+    track = law_track(motion, motion.across, axis, rule)
     rows: list[Law] = []
     for pool in travel_pools(motion, track):
         rows += _pooled(motion, track, pool)
@@ -68,24 +67,12 @@ def _travel(motion: Motion) -> list[Law]:
     return rows if rule is None else [*rows, rule]
 
 
-def _law_track(motion: Motion, track: Track, axis: str, rule: Law | None) -> Track:
-    """Return the track whose speed the rules are about: the game's own where it moves anything.
-
-    A velocity that is not the motion still is the speed of the code where the position
-    follows it by another rule, such as one without a time step.
-    """
-    if track.source == "reported" or rule is None or rule.law != "position-rule":
-        return track
-    v = motion.take.numbers(f"v{axis}")
-    return replace(track, v=v, source="reported", noise=quantum(v) / 2, window=0)
-
-
 def _vertical(motion: Motion) -> list[Law]:
     axis = motion.take.header.up[1]
     if motion.up is None:
         return []
     rule = position_rule(motion, motion.up, axis, "vertical")
-    track = _law_track(motion, motion.up, axis, rule)
+    track = law_track(motion, motion.up, axis, rule)
     rows: list[Law] = []
     if (thrown := impulse(motion)) is not None:
         rows.append(thrown)

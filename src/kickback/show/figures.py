@@ -17,6 +17,8 @@ from kickback.workflows.plotting import PlotData
 __all__ = ["motion_figure", "save_figure"]
 
 _MOST_CODES = 8
+_EXACT = 1e-6
+"""Share of the highest speed below which a misfit is drawn as none."""
 
 LINES = ("#0072b2", "#d55e00", "#009e73", "#cc79a7", "#e69f00", "#56b4e9")
 """The Okabe–Ito colours, which the colour-blind can tell apart."""
@@ -64,12 +66,18 @@ def motion_figure(data: Sequence[PlotData]) -> Figure:
             ["phases", "facts"],
         ]
         heights = [3.0, 3.0, 1.1, 1.1]
+        if data[0].residuals is not None:
+            layout.insert(2, ["misfit", "arcs"])
+            heights.insert(2, 1.6)
         if found:
             layout.append(["findings", "facts"])
             heights.append(0.2 + 0.3 * len(found))
         rows = figure.subplot_mosaic(layout, width_ratios=[2.6, 1.0], height_ratios=heights)
-        for name in ("height", "inputs", "phases", *(["findings"] if found else [])):
-            rows[name].sharex(rows["speed"])
+        for name in ("height", "misfit", "inputs", "phases", "findings"):
+            if name in rows:
+                rows[name].sharex(rows["speed"])
+        if data[0].residuals is not None:
+            _draw_residuals(rows["misfit"], data[0])
         if found:
             _draw_findings(rows["findings"], data[0], found)
         unit = data[0].motion.take.header.length_unit
@@ -87,6 +95,26 @@ def _by_code(item: PlotData) -> dict[str, list[Finding]]:
     for finding in item.findings:
         grouped.setdefault(finding.code, []).append(finding)
     return dict(list(grouped.items())[:_MOST_CODES])
+
+
+def _draw_residuals(axes: Any, item: PlotData) -> None:
+    """Draw what each law leaves of its steps, a colour a phase."""
+    residuals, take = item.residuals or (), item.motion.take
+    for number, one in enumerate(residuals):
+        colour = LINES[number % len(LINES)]
+        axes.plot(one.t, one.v, ".", markersize=3.5, color=colour, label=one.phase)
+    axes.set_ylabel(f"misfit [{take.header.length_unit}/s]")
+    axes.axhline(0, color="#999999", linewidth=0.8)
+    axes.tick_params(labelbottom=False)
+    if residuals:
+        axes.legend(loc="upper right", ncols=len(residuals), fontsize=7.5, framealpha=0.9)
+        top = max(float(np.max(np.abs(one.v), initial=0.0)) for one in residuals)
+        top = max(
+            top, _EXACT * (1.0 if item.speed is None else float(np.nanmax(np.abs(item.speed))))
+        )
+        axes.set_ylim(-1.9 * top - 1e-15, 2.6 * top + 1e-15)
+    else:
+        axes.text(0.5, 0.5, "no laws", transform=axes.transAxes, ha="center", color="#777777")
 
 
 def _draw_findings(axes: Any, item: PlotData, found: dict[str, list[Finding]]) -> None:

@@ -1,5 +1,6 @@
 """Laws as text: the rule as a line of code, its constants, and what follows."""
 
+import textwrap
 from typing import Any
 
 from kickback.laws.consequences import Consequence, follows
@@ -31,10 +32,16 @@ def show_laws(printer: Printer, take: str, laws: Laws, *, even: bool) -> None:
         printer.line("what follows")
         for phase in dict.fromkeys(item.phase for item in told):
             texts = [_told(item) for item in told if item.phase == phase]
-            printer.line(f"  {phase:<22} {', '.join(texts)}")
+            for number, line in enumerate(_wrapped(printer, ", ".join(texts), 26)):
+                printer.line(f"  {'' if number else phase:<22} {line}")
     if even:
-        printer.line(_EVEN, style="dim")
+        for line in _wrapped(printer, _EVEN, 0):
+            printer.line(line, style="dim")
     notes(printer, [(_name(law), law.reason) for law in laws if law.reason])
+
+
+def _wrapped(printer: Printer, text: str, indent: int) -> list[str]:
+    return textwrap.wrap(text, max(40, min(120, printer.width - indent)), break_long_words=False)
 
 
 def _table(laws: Laws, *, narrow: bool) -> Any:
@@ -50,6 +57,7 @@ def _table(laws: Laws, *, narrow: bool) -> Any:
         cells = [rule_text(law)]
         if not narrow:
             misfit = "" if law.misfit is None or law.law == "none" else f"{law.misfit:.1e}"
+            misfit = "0" if law.misfit == 0 else misfit
             cells += [_constants(law), str(law.frames or ""), misfit]
         table.add_row(_name(law), *cells)
     return table

@@ -49,6 +49,11 @@ STEPS = (
         arguments=("framerate", "takes/brisk-slipup-*.jsonl"),
     ),
     Step(
+        title="What is the code doing?",
+        text="The update rule read off one take: what is added to the speed in each frame.",
+        arguments=("law", "takes/brisk-60.jsonl"),
+    ),
+    Step(
         title="Recording a running game",
         text="The built-in model stands in for the game: it is started, sends frames over TCP and"
         " plays the drill that the recorder names, once for each parameter set.",

@@ -5,6 +5,8 @@ from collections.abc import Sequence
 import numpy as np
 
 from kickback.integrity.finding import Finding
+from kickback.laws.recover import recover_laws
+from kickback.laws.residuals import Residuals, residuals_of
 from kickback.motion.analyse import Motion, analyse
 from kickback.motion.breaks import find_breaks
 from kickback.motion.events import Event, events_of
@@ -28,7 +30,8 @@ class PlotData(Record, frozen=True, kw_only=True):
     """One take's motion, events, arcs, and what was found wrong with it.
 
     ``speed`` is the sideways speed, shape (n,), unknown (NaN) where the position leaps;
-    None where the take has no sideways position.
+    None where the take has no sideways position. ``residuals`` is what the recovered laws
+    leave, where they were asked for.
     """
 
     motion: Motion
@@ -36,9 +39,10 @@ class PlotData(Record, frozen=True, kw_only=True):
     findings: Sequence[Finding]
     events: Sequence[Event]
     arcs: Sequence[Arc]
+    residuals: Sequence[Residuals] | None = None
 
 
-def plot_data(take: Take, settings: Settings | None = None) -> PlotData:
+def plot_data(take: Take, settings: Settings | None = None, *, law: bool = False) -> PlotData:
     """Work out what the figure of a take shows; raises InputError for other views."""
     settings = settings or Settings()
     motion = analyse(take, settings.thresholds)
@@ -48,6 +52,7 @@ def plot_data(take: Take, settings: Settings | None = None) -> PlotData:
         findings=find_in(take, settings),
         events=events_of(motion),
         arcs=_arcs(motion),
+        residuals=residuals_of(motion, recover_laws(take, settings.thresholds)) if law else None,
     )
 
 

@@ -1,0 +1,67 @@
+"""What the laws of a take leave unexplained, step by step."""
+
+import numpy as np
+
+from kickback.laws.position import law_track
+from kickback.laws.record import Law, Laws
+from kickback.laws.steps import Steps, travel_pools, vertical_pools
+from kickback.motion.analyse import Motion
+from kickback.takes.record import Record
+from kickback.takes.take import FloatArray
+
+__all__ = ["Residuals", "residuals_of"]
+
+
+class Residuals(Record, frozen=True, kw_only=True):
+    """A law's residuals, arrays of shape (k,): times, s, and speeds less foretold ones."""
+
+    phase: str
+    track: str
+    t: FloatArray
+    v: FloatArray
+
+
+def residuals_of(motion: Motion, laws: Laws) -> list[Residuals]:
+    """Return ``v1`` less what each law makes of ``v0``, for the steps that it was read from.
+
+    Sideways speeds that were fitted to rounded positions have none: they settle in noise.
+    """
+    known = {(law.track, law.phase): law for law in laws}
+    up = motion.take.header.up[1]
+    pools = []
+    if motion.across is not None and not motion.across.rounded:
+        axis, rule = "x" if up != "x" else "y", known.get(("travel", "position"))
+        pools += travel_pools(motion, law_track(motion, motion.across, axis, rule))
+    if motion.up is not None:
+        rule = known.get(("vertical", "position"))
+        pools += vertical_pools(motion, law_track(motion, motion.up, up, rule))
+    found = []
+    for pool in pools:
+        law = known.get((pool.track, pool.phase))
+        rounded = motion.up is not None and motion.up.rounded and pool.track == "vertical"
+        steps = pool.every if rounded else pool.steps
+        foretold = _foretold(law, steps) if law is not None else None
+        if foretold is not None and len(steps):
+            left = steps.v1 - foretold
+            found.append(
+                Residuals(phase=pool.phase, track=pool.track, t=motion.t[steps.row], v=left)
+            )
+    return found
+
+
+def _foretold(law: Law, steps: Steps) -> FloatArray | None:
+    """Return the speeds after the steps that a law foretells, shape (k,)."""
+    values = {item.name: item.value for item in law.constants}
+    power = round(values.get("exponent", 1.0))
+    if law.law == "constant-acceleration":
+        gain: FloatArray = values["acceleration"] * steps.dt**power / law.frame ** (power - 1)
+        return steps.v0 + gain
+    if law.law not in {"friction", "smoothing", "drive"}:
+        return None
+    step = steps.dt if power else np.full(len(steps), law.frame)
+    first_order = "1 − rate·dt" in (law.reason or "")
+    kept = 1 - values["rate"] * step if first_order else np.exp(-values["rate"] * step)
+    goal = values.get("goal", 0.0)
+    pushed = steps.v0 + values.get("acceleration", 0.0) * steps.dt
+    after: FloatArray = goal + (pushed - goal) * kept
+    return after
