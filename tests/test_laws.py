@@ -366,3 +366,70 @@ def test_the_plot_shows_what_laws_leave(kickback, tmp_path):
     kickback("simulate", "-o", "run.jsonl", status=0)
     kickback("plot", "run.jsonl", "--law", "-o", "run.svg", status=0)
     assert "misfit" in (tmp_path / "run.svg").read_text()
+
+
+def flight(rate, pull, *, drag=0.0, drag_first=False, gravity_first=True):
+    """Return a take of one jump, one frame at a time, by a rule of its own."""
+    h, y, vy, ground, rows = 1 / rate, 0.0, 0.0, True, []
+    for k in range(4 * rate):
+        jump, thrown = k * h >= 1.0 - 1e-9, False
+        if jump and ground and k * h < 1.0 + h / 2:
+            vy, ground, thrown = 13.0, False, True
+        if not ground:
+            kept, gain = np.exp(-drag * h), -pull(vy) * h * (gravity_first or not thrown)
+            vy = vy * kept + gain if drag_first else (vy + gain) * kept
+            y += h * vy
+            if y <= 0 and vy < 0:
+                y, vy, ground = 0.0, 0.0, True
+        rows.append(((k + 1) * h, 0.0, y, vy, float(ground), float(jump)))
+    names = ("t", "x", "y", "vy", "touch_ground", "in_jump")
+    return take_of({n: np.array(c) for n, c in zip(names, zip(*rows, strict=True), strict=True)})
+
+
+@pytest.mark.parametrize("rate", [60, 144])
+def test_gravity_near_the_apex_has_a_law_of_its_own(rate):
+    found = laws_by_phase(flight(rate, lambda vy: 20.0 if abs(vy) < 3 else 40.0))
+    for phase in ("rise", "fall"):
+        assert found[phase].value("acceleration") == pytest.approx(-40.0)
+        near = found[f"{phase} near the apex"]
+        assert near.value("acceleration") == pytest.approx(-20.0)
+        assert near.value("below") == pytest.approx(3.0, abs=40 / rate)
+
+
+@pytest.mark.parametrize("drag_first", [False, True])
+def test_gravity_and_drag_together_are_a_drive_in_either_order(drag_first):
+    found = laws_by_phase(flight(60, lambda _: 40.0, drag=2.0, drag_first=drag_first))
+    for phase in ("rise", "fall"):
+        law = found[phase]
+        assert law.law == "drive"
+        assert law.value("rate") == pytest.approx(2.0, rel=1e-6)
+        other = float(law.reason.split()[1])
+        assert (other if drag_first else law.value("acceleration")) == pytest.approx(
+            -40.0, rel=1e-6
+        )
+
+
+def test_the_takeoff_says_whether_gravity_acts_in_its_frame():
+    assert "in the frame of the takeoff already" in laws_by_phase(simulate())["takeoff"].reason
+    later = laws_by_phase(flight(60, lambda _: 40.0, gravity_first=False))["takeoff"]
+    assert later.value("speed") == pytest.approx(13.0, abs=later.constant("speed").stderr + 1e-9)
+    assert "already" not in (later.reason or "")
+
+
+def test_presses_in_the_air_bracket_the_timers():
+    def presses(*times):
+        return [{"at": at, "until": at + 0.02, "jump": 1.0} for at in times]
+
+    flat = {"length": 9.0, "input": [{"at": 1.0, "until": 1.5, "jump": 1.0}, *presses(1.58),
+                                     {"at": 4.0, "until": 4.4, "jump": 1.0}, *presses(4.48)]}  # fmt: skip
+    law = laws_by_phase(simulate({}, flat, frame_rate=120))["buffer"]
+    low, high = (float(word) for word in (law.reason.split()[2], law.reason.split()[8]))
+    assert low <= 0.1 + 1 / 120 <= high + 1 / 60
+    assert law.value("seconds") == pytest.approx((low + high) / 2, abs=1e-3)
+    assert law.value("frames") == pytest.approx(120 * law.value("seconds"))
+    edge = {"length": 4.0, "floor": [{"x": -9.0, "height": 0.0}, {"x": 8.0, "height": -3.0}],
+            "input": [{"at": 0.5, "until": 3.0, "move_x": 1.0}, *presses(1.66)]}  # fmt: skip
+    law = laws_by_phase(simulate({}, edge, frame_rate=120))["coyote"]
+    assert 0.04 < law.value("seconds") < 0.1
+    assert "none that failed shows its end" in law.reason
+    assert "coyote" not in laws_by_phase(simulate({"coyote_time": 0.0}, edge, frame_rate=120))

@@ -11,10 +11,15 @@ from kickback.takes.numeric import median
 __all__ = ["clamp", "cuts", "impulse"]
 
 _ALIKE = 1e-3
+_TOLD = 0.1
 
 
-def impulse(motion: Motion) -> Law | None:
-    """Return the upward speed that a takeoff gives; None for a take without jumps."""
+def impulse(motion: Motion, gravity: float | None) -> Law | None:
+    """Return the upward speed that a takeoff gives; None for a take without jumps.
+
+    ``gravity``: the deceleration of the rise, length/s²: whether it acts in the frame of
+    the takeoff already is said where the take shows it.
+    """
     if motion.up is None or not motion.flights.jump.any():
         return None
     arcs = arcs_of(motion)
@@ -35,7 +40,8 @@ def impulse(motion: Motion) -> Law | None:
         axis=motion.take.header.up[1],
         law="impulse",
         constants=(Constant(name="speed", value=value, unit=unit, stderr=median(error[known])),),
-        reason=_unlike(spread, value, median(error[known])),
+        reason=_unlike(spread, value, median(error[known]))
+        or _order(motion, gravity, value, median(error[known])),
         frames=int(known.sum()),
         misfit=spread,
     )
@@ -45,6 +51,23 @@ def _unlike(spread: float, value: float, error: float) -> str | None:
     if spread <= max(_ALIKE * abs(value), 4 * error):
         return None
     return f"takeoffs differ by {spread:.4g}"
+
+
+def _order(motion: Motion, gravity: float | None, speed: float, error: float) -> str | None:
+    """Say whether gravity acts in the frame of the takeoff, where its row shows that."""
+    up = motion.up
+    if up is None or gravity is None or up.source != "reported":
+        return None
+    rows = motion.flights.start[motion.flights.jump]
+    step = gravity * motion.take.numbers("dt")[rows]
+    if error > _TOLD * float(step.min()):
+        return None
+    lost = speed - up.v[rows]
+    if np.all(np.abs(lost) <= _ALIKE * step):
+        return "gravity acts from the frame after the takeoff on"
+    if np.all(np.abs(lost - step) <= _ALIKE * step):
+        return "gravity acts in the frame of the takeoff already"
+    return None
 
 
 def clamp(motion: Motion, pool: Pool, name: str) -> Law | None:
@@ -82,11 +105,11 @@ def clamp(motion: Motion, pool: Pool, name: str) -> Law | None:
     )
 
 
-def cuts(motion: Motion, gravity: float | None, order_free: bool) -> Law | None:
+def cuts(motion: Motion, gravity: float | None) -> Law | None:
     """Return what letting go of jump does to the rise: a factor, or a speed that it sets.
 
-    ``gravity``: the deceleration of the rise, length/s², taken off the step of the cut;
-    ``order_free`` says that it does not act then. None where no rise was let go.
+    ``gravity``: the deceleration of the rise, length/s², which acts after the cut. None
+    where no rise was let go.
     """
     up, jump = motion.up, motion.inputs.jump
     if up is None or jump is None or up.source != "reported" or gravity is None:
@@ -97,7 +120,7 @@ def cuts(motion: Motion, gravity: float | None, order_free: bool) -> Law | None:
     if not len(rows):
         return None
     dt = motion.take.numbers("dt")[rows]
-    before, after = up.v[rows - 1], up.v[rows] + (0.0 if order_free else 1.0) * gravity * dt
+    before, after = up.v[rows - 1], up.v[rows] + gravity * dt
     share = after / before
     if np.all(np.abs(share - 1) <= 1e-6):
         return None

@@ -14,7 +14,7 @@ from kickback.laws.steps import Steps
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["Fit", "fit_steps"]
+__all__ = ["Fit", "fit_steps", "split_by_speed"]
 
 FEWEST = 4
 """Steps below which no law is told."""
@@ -59,6 +59,28 @@ def fit_steps(steps: Steps, noise: float) -> Fit:
             best = min(fits, key=lambda fit: fit.misfit)
             return _with_exponent(best, steps) if not even else best
     return Fit(law="none", reason="no rule of the known kinds explains these frames")
+
+
+def split_by_speed(steps: Steps, noise: float) -> tuple[Fit, Fit, float, int, int] | None:
+    """Return two constant accelerations, above and below some speed, where they explain all.
+
+    The fit of the quicker steps, that of the slower ones, the speed between, and how many
+    steps each has; None where no such speed leaves both without a misfit.
+    """
+    if len(steps) < 2 * FEWEST:
+        return None
+    order = np.argsort(np.abs(steps.v0), kind="stable")
+    size = np.abs(steps.v0)[order]
+    gain = ((steps.v1 - steps.v0) / steps.dt)[order]
+    jump = np.abs(np.diff(gain))
+    jump[: FEWEST - 1] = jump[len(jump) - FEWEST + 1 :] = 0.0
+    at = int(np.argmax(jump)) + 1
+    slow = np.zeros(len(steps), dtype=bool)
+    slow[order[:at]] = True
+    near, far = fit_steps(steps.only(slow), noise), fit_steps(steps.only(~slow), noise)
+    if {near.law, far.law} != {"constant-acceleration"}:
+        return None
+    return far, near, float(size[at - 1] + size[at]) / 2, int((~slow).sum()), int(slow.sum())
 
 
 def _regress(columns: list[FloatArray], y: FloatArray) -> tuple[FloatArray, FloatArray, float]:

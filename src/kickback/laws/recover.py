@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from kickback.laws.events import clamp, cuts, impulse
-from kickback.laws.fit import Fit, fit_steps
+from kickback.laws.fit import Fit, fit_steps, split_by_speed
 from kickback.laws.path import LAWLESS, PathFit, fit_path
 from kickback.laws.position import law_track, position_rule
 from kickback.laws.record import Constant, Law, Laws
@@ -17,6 +17,7 @@ from kickback.laws.steps import (
     travel_pools,
     vertical_pools,
 )
+from kickback.laws.timers import timers
 from kickback.motion.analyse import Motion, analyse
 from kickback.motion.breaks import find_breaks, pieces_of
 from kickback.motion.kinematics import Track
@@ -74,17 +75,29 @@ def _vertical(motion: Motion) -> list[Law]:
     rule = position_rule(motion, motion.up, axis, "vertical")
     track = law_track(motion, motion.up, axis, rule)
     rows: list[Law] = []
-    if (thrown := impulse(motion)) is not None:
-        rows.append(thrown)
     for pool in vertical_pools(motion, track):
         rows += _pooled(motion, track, pool)
+    rows = [_falling_drive(row) if row.law == "smoothing" else row for row in rows]
     gravity = next(
         (-row.value("acceleration") for row in rows if row.phase.startswith("rise")
          and row.law == "constant-acceleration"), None)  # fmt: skip
-    if (cut := cuts(motion, gravity, order_free=False)) is not None:
+    if (thrown := impulse(motion, gravity)) is not None:
+        rows.insert(0, thrown)
+    if (cut := cuts(motion, gravity)) is not None:
         rows.append(cut)
-    rows = _one_rise(rows)
+    rows = [*_one_rise(rows), *timers(motion)]
     return rows if rule is None else [*rows, rule]
+
+
+def _falling_drive(row: Law) -> Law:
+    """Call a smoothing in the air what it is: gravity and drag together.
+
+    At an even rate the order of the two cannot be told: both readings are given.
+    """
+    goal, factor = row.value("goal"), row.value("factor")
+    first = goal * (1 - factor) / factor / row.frame
+    text = f"or {first * factor:.6g} where the drag acts before gravity"
+    return _as_drive(replace(row, reason=_joined(row.reason, text)), first)
 
 
 def _one_rise(rows: list[Law]) -> list[Law]:
@@ -173,29 +186,43 @@ def _pooled(motion: Motion, track: Track, pool: Pool) -> list[Law]:
     )
     unit = motion.take.header.length_unit
     if not track.rounded:
-        law = _exactly(track, pool, base, unit)
+        exact = _exactly(track, pool, base, unit)
         limit = clamp(motion, pool, _LIMITS[pool.phase]) if pool.phase in _LIMITS else None
-        if law is not None:
-            return [law, limit] if limit is not None else [law]
+        if exact is not None:
+            return [*exact, limit] if limit is not None else exact
     law, limit = _from_paths(motion, track, pool, base, unit)
     return [law, limit] if limit is not None else [law]
 
 
-def _exactly(track: Track, pool: Pool, base: Law, unit: str) -> Law | None:
-    """Return the law of steps whose speeds are exact, or None where noise may hide it."""
+def _exactly(track: Track, pool: Pool, base: Law, unit: str) -> list[Law] | None:
+    """Return the laws of steps whose speeds are exact, or None where noise may hide them."""
     at_once = _instant(pool, base, unit)
     if at_once is not None:
-        return at_once
+        return [at_once]
     steps = pool.steps if track.source == "reported" else inner(pool.steps)
     stride = max(1, len(steps) // _MOST_STEPS)
     thin = steps if stride == 1 else steps.only(np.arange(len(steps)) % stride == 0)
-    fit = fit_steps(thin, max(track.noise, _grain(track.v)))
+    noise = max(track.noise, _grain(track.v))
+    fit = fit_steps(thin, noise)
     if fit.law != "none":
-        return _with_fit(base, fit, unit, len(steps))
+        return [_with_fit(base, fit, unit, len(steps))]
+    if pool.track == "vertical" and (split := split_by_speed(thin, noise)) is not None:
+        return _near_apex(base, split, unit)
     even = float(np.ptp(pool.every.dt)) <= 0.01 * base.frame
     if len(pool.every) < _FEWEST_POOR or not (even or track.noise):
-        return replace(base, reason=fit.reason, frames=len(steps))
+        return [replace(base, reason=fit.reason, frames=len(steps))]
     return None
+
+
+def _near_apex(base: Law, split: tuple[Fit, Fit, float, int, int], unit: str) -> list[Law]:
+    """Return the laws of a flight away from its apex and near it, with the speed between."""
+    far, near, speed, many, few = split
+    limit = Constant(name="below", value=speed, unit=f"{unit}/s")
+    slow = _with_fit(replace(base, phase=f"{base.phase} near the apex"), near, unit, few)
+    return [
+        _with_fit(base, far, unit, many),
+        replace(slow, constants=(*slow.constants, limit)),
+    ]
 
 
 def _instant(pool: Pool, base: Law, unit: str) -> Law | None:

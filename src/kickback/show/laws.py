@@ -1,6 +1,7 @@
 """Laws as text: the rule as a line of code, its constants, and what follows."""
 
 import textwrap
+from collections.abc import Callable
 from typing import Any
 
 from kickback.laws.consequences import Consequence, follows
@@ -78,6 +79,12 @@ def _axis(law: Law) -> str:
 
 
 def _acceleration(law: Law) -> str:
+    near = next((item.value for item in law.constants if item.name == "below"), None)
+    limit = "" if near is None else f"   while |rise| < {plain(near)}"
+    return _gain(law) + limit
+
+
+def _gain(law: Law) -> str:
     a, step = law.value("acceleration"), law.frame
     sign = "-" if a < 0 else "+"
     if _exponent(law) == 0:
@@ -135,7 +142,7 @@ def _clamp(law: Law) -> str:
     return f"speed = min(speed, {plain(law.value('speed'))})"
 
 
-_RULES = {
+_RULES: dict[str, Callable[[Law], str]] = {
     "constant-acceleration": _acceleration,
     "friction": lambda law: f"{_axis(law)} *= {_factor(law)}",
     "smoothing": _smoothing,
@@ -146,6 +153,7 @@ _RULES = {
     "impulse": lambda law: f"rise = {plain(law.value('speed'))}   at takeoff",
     "clamp": _clamp,
     "cut": _cut,
+    "timer": lambda law: f"{law.phase} time {plain(law.value('seconds'))} s",
 }
 
 
