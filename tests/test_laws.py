@@ -433,3 +433,18 @@ def test_presses_in_the_air_bracket_the_timers():
     assert 0.04 < law.value("seconds") < 0.1
     assert "none that failed shows its end" in law.reason
     assert "coyote" not in laws_by_phase(simulate({"coyote_time": 0.0}, edge, frame_rate=120))
+
+
+@pytest.mark.parametrize("movement", ["constant", "smoothing"])
+def test_sides_that_differ_have_laws_of_their_own(movement):
+    values = {"ground_movement": movement, "run_speed": 8.0, "reverse_speed": 5.0, "stop_rate": 7.0}
+    take = simulate(values)
+    found = laws_by_phase(take)
+    name, constant = ("cruise", "speed") if movement == "constant" else ("speed-up", "goal")
+    assert found[f"{name} toward +x"].value(constant) == pytest.approx(8.0, rel=1e-6)
+    assert found[f"{name} toward −x"].value(constant) == pytest.approx(5.0, rel=1e-6)
+    assert all(
+        float(np.max(np.abs(one.v))) < 1e-9
+        for one in residuals_of(analyse(take), recover_laws(take))
+    )
+    assert "speed-up toward +x" not in laws_by_phase(simulate({"ground_movement": movement}))

@@ -13,6 +13,7 @@ from kickback.laws.steps import (
     Pool,
     Steps,
     inner,
+    sides_of,
     stretches_of,
     travel_pools,
     vertical_pools,
@@ -34,6 +35,7 @@ _FEWEST_POOR = 8
 _ALIKE = 1e-6
 _EVEN = 1e-3
 _THERE = 0.05
+_EXACT = 1e-9
 _DISAGREE = 3.0
 
 
@@ -63,9 +65,27 @@ def _travel(motion: Motion) -> list[Law]:
     track = law_track(motion, motion.across, axis, rule)
     rows: list[Law] = []
     for pool in travel_pools(motion, track):
-        rows += _pooled(motion, track, pool)
+        rows += _by_side(motion, track, pool)
     rows = rows if track.rounded else _told_apart(rows)
     return rows if rule is None else [*rows, rule]
+
+
+def _by_side(motion: Motion, track: Track, pool: Pool) -> list[Law]:
+    """Return a pool's laws; one for each side where the sides together have none."""
+    together = _pooled(motion, track, pool)
+    if not any(_unlike(row) for row in together):
+        return together
+    sides = sides_of(pool, track)
+    apart = [row for side in sides for row in _pooled(motion, track, side)]
+    if len(sides) < 2 or any(_unlike(row) for row in apart):
+        return together
+    return apart
+
+
+def _unlike(row: Law) -> bool:
+    """Whether a law is none, or one of phases that disagree."""
+    reason = row.reason or ""
+    return row.law == "none" or "disagree" in reason or "hold another speed" in reason
 
 
 def _vertical(motion: Motion) -> list[Law]:
@@ -128,7 +148,8 @@ def _told_apart(rows: list[Law]) -> list[Law]:
     by_name = {row.phase: row for row in rows}
     out = []
     for row in rows:
-        coast = by_name.get(row.phase.replace("speed-up", "coast"))
+        alike = row.phase.replace("speed-up", "coast")
+        coast = by_name.get(alike) or by_name.get(alike.partition(" toward ")[0])
         limit = by_name.get(row.phase.replace("speed-up", "cruise"))
         if row.law != "smoothing" or not row.phase.startswith("speed-up"):
             out.append(row)
@@ -187,7 +208,8 @@ def _pooled(motion: Motion, track: Track, pool: Pool) -> list[Law]:
     unit = motion.take.header.length_unit
     if not track.rounded:
         exact = _exactly(track, pool, base, unit)
-        limit = clamp(motion, pool, _LIMITS[pool.phase]) if pool.phase in _LIMITS else None
+        name = _limit_name(pool.phase)
+        limit = clamp(motion, pool, name) if name else None
         if exact is not None:
             return [*exact, limit] if limit is not None else exact
     law, limit = _from_paths(motion, track, pool, base, unit)
@@ -303,10 +325,14 @@ def _from_paths(
     speed = _combined(base, limits, unit, held)
     if law.law == "smoothing" and abs(speed.value("speed") / law.value("goal") - 1) < _THERE:
         return law, None  # the speed that it goes toward, reached within the noise
-    return law, replace(speed, law="clamp", phase=_LIMITS.get(pool.phase, pool.phase))
+    return law, replace(speed, law="clamp", phase=_limit_name(pool.phase) or pool.phase)
 
 
-_LIMITS = {"speed-up": "cruise", "speed-up in the air": "cruise in the air", "fall": "terminal"}
+def _limit_name(phase: str) -> str:
+    """Return the name of the limit that a phase runs into, or nothing."""
+    if phase.startswith("speed-up"):
+        return phase.replace("speed-up", "cruise")
+    return "terminal" if phase == "fall" else ""
 
 
 class _Paths:
@@ -397,7 +423,8 @@ def _combined(base: Law, fits: Sequence[PathFit], unit: str, frames: int) -> Law
     unlike: str | None = None
     for key in chosen[0].values:
         value = np.array([fit.values[key] for fit in chosen])
-        error = np.maximum(np.array([fit.stderr[key] for fit in chosen]), 1e-15)
+        floor = _EXACT * float(np.max(np.abs(value))) + 1e-15
+        error = np.maximum(np.array([fit.stderr[key] for fit in chosen]), floor)
         mean, size = _weighted(value, error)
         if float(np.max(np.abs(value - mean) / error)) > _DISAGREE + np.log(len(value)):
             unlike = (

@@ -4,7 +4,7 @@ import numpy as np
 
 from kickback.laws.position import law_track
 from kickback.laws.record import Law, Laws
-from kickback.laws.steps import Steps, travel_pools, vertical_pools
+from kickback.laws.steps import Pool, Steps, sides_of, travel_pools, vertical_pools
 from kickback.motion.analyse import Motion
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
@@ -36,7 +36,7 @@ def residuals_of(motion: Motion, laws: Laws) -> list[Residuals]:
         rule = known.get(("vertical", "position"))
         pools += vertical_pools(motion, law_track(motion, motion.up, up, rule))
     found = []
-    for pool in pools:
+    for pool in _as_told(pools, known, motion):
         law = known.get((pool.track, pool.phase))
         rounded = motion.up is not None and motion.up.rounded and pool.track == "vertical"
         steps = pool.every if rounded else pool.steps
@@ -47,6 +47,16 @@ def residuals_of(motion: Motion, laws: Laws) -> list[Residuals]:
                 Residuals(phase=pool.phase, track=pool.track, t=motion.t[steps.row], v=left)
             )
     return found
+
+
+def _as_told(pools: list[Pool], known: dict[tuple[str, str], Law], motion: Motion) -> list[Pool]:
+    """Return the pools, by side where the laws are."""
+    told = []
+    for pool in pools:
+        sides = sides_of(pool, motion.across) if motion.across is not None else []
+        split = [side for side in sides if (side.track, side.phase) in known]
+        told += split or [pool]
+    return told
 
 
 def _foretold(law: Law, steps: Steps) -> FloatArray | None:

@@ -15,7 +15,15 @@ from kickback.takes.numeric import typical
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray
 
-__all__ = ["Pool", "Steps", "inner", "stretches_of", "travel_pools", "vertical_pools"]
+__all__ = [
+    "Pool",
+    "Steps",
+    "inner",
+    "sides_of",
+    "stretches_of",
+    "travel_pools",
+    "vertical_pools",
+]
 
 _LEVEL = 1e-9
 
@@ -49,13 +57,15 @@ class Pool(Record, frozen=True, kw_only=True):
     """Equal phases of a take: their steps, and those at a limit, whose speed does not change.
 
     ``short``: the steps that end in a limit or at rest, and may have been cut short by it.
-    ``every``: all of them, in their order.
+    ``every``: all of them, in their order; ``way``: toward which end of the axis each was
+    turned, ±1, shape (k,).
     """
 
     track: str
     phase: str
     axis: str
     every: Steps
+    way: FloatArray
     steps: Steps
     short: Steps
     level: Steps
@@ -73,7 +83,8 @@ def travel_pools(motion: Motion, track: Track) -> list[Pool]:
     ground = motion.grounded[before] & motion.grounded[row]
     air = ~motion.grounded[before] & ~motion.grounded[row]
     moving = np.abs(steps.v0) > motion.rest_speed
-    against = moving & (brake | (side * steps.v0 < 0))
+    crossing = side * steps.v0 < (-motion.rest_speed if track.rounded else 0.0)
+    against = (moving & brake) | crossing
     coasting = moving & (side == 0) & ~brake
     full = (np.abs(move) == 2) & ~brake & ~against
     bumped = np.zeros(len(row), dtype=bool)
@@ -94,8 +105,24 @@ def travel_pools(motion: Motion, track: Track) -> list[Pool]:
         if not keep.any():
             continue
         turned = replace(steps, v0=steps.v0 * turn, v1=steps.v1 * turn).only(keep)
-        pools.append(_pool("travel", phase, axis, turned, track))
+        pools.append(_pool("travel", phase, axis, turned, turn[keep], track))
     return pools
+
+
+def sides_of(pool: Pool, track: Track) -> list[Pool]:
+    """Return a pool's steps toward either end of the axis as pools of their own."""
+    return [
+        _pool(
+            pool.track,
+            f"{pool.phase} toward {sign}{pool.axis}",
+            pool.axis,
+            pool.every.only(pool.way == way),
+            pool.way[pool.way == way],
+            track,
+        )
+        for sign, way in (("+", 1.0), ("−", -1.0))
+        if np.any(pool.way == way)
+    ]
 
 
 def vertical_pools(motion: Motion, track: Track) -> list[Pool]:
@@ -124,7 +151,7 @@ def vertical_pools(motion: Motion, track: Track) -> list[Pool]:
             ("fall", inside & ~rising),
         ]
     return [
-        _pool("vertical", phase, axis, steps.only(mask), track)
+        _pool("vertical", phase, axis, steps.only(mask), np.ones(int(mask.sum())), track)
         for phase, mask in kinds
         if mask.any()
     ]
@@ -137,7 +164,7 @@ def _steps(track: Track, motion: Motion) -> Steps:
     return Steps(v0=track.v[:-1], v1=track.v[1:], dt=dt[1:], row=row, usual=typical(dt[1:]))
 
 
-def _pool(track: str, phase: str, axis: str, steps: Steps, motion: Track) -> Pool:
+def _pool(track: str, phase: str, axis: str, steps: Steps, way: FloatArray, motion: Track) -> Pool:
     """Split off the steps at a limit, and the one that is cut short by it."""
     change = np.abs(steps.v1 - steps.v0)
     scale = float(np.max(np.abs(steps.v1), initial=0.0))
@@ -150,6 +177,7 @@ def _pool(track: str, phase: str, axis: str, steps: Steps, motion: Track) -> Poo
         phase=phase,
         axis=axis,
         every=steps,
+        way=way,
         steps=steps.only(~level & ~short),
         short=steps.only(~level & short),
         level=steps.only(level),

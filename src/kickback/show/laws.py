@@ -49,17 +49,20 @@ def _table(laws: Laws, *, narrow: bool) -> Any:
     from rich import box
     from rich.table import Table
 
-    headings = ("rule",) if narrow else ("rule", "constants", "frames", "misfit")
+    headings = (
+        ("rule", "constants") if narrow else ("rule", "in words", "constants", "frames", "misfit")
+    )
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False, header_style="bold")
     for heading in ("phase", *headings):
         right = heading in {"frames", "misfit"}
-        table.add_column(heading, justify="right" if right else "left", no_wrap=True)
+        folds = narrow and heading == "constants"
+        table.add_column(heading, justify="right" if right else "left", no_wrap=not folds)
     for law in laws:
-        cells = [rule_text(law)]
+        cells = [rule_text(law), _constants(law)]
         if not narrow:
             misfit = "" if law.misfit is None or law.law == "none" else f"{law.misfit:.1e}"
             misfit = "0" if law.misfit == 0 else misfit
-            cells += [_constants(law), str(law.frames or ""), misfit]
+            cells = [cells[0], _words(law), cells[1], str(law.frames or ""), misfit]
         table.add_row(_name(law), *cells)
     return table
 
@@ -154,6 +157,27 @@ _RULES: dict[str, Callable[[Law], str]] = {
     "clamp": _clamp,
     "cut": _cut,
     "timer": lambda law: f"{law.phase} time {plain(law.value('seconds'))} s",
+}
+
+
+def _words(law: Law) -> str:
+    """Return what a law is, in words."""
+    if law.law == "none":
+        return "no rule told"
+    words = _WORDS.get(law.law, law.law.replace("-", " "))
+    exponent = _exponent(law)
+    return words + {0: ", per frame", 2: ", step twice"}.get(
+        1 if exponent is None else exponent, ""
+    )
+
+
+_POWERS = {0: ", per frame", 2: ", step twice"}
+_WORDS = {
+    "smoothing": "smoothing toward a speed",
+    "drive": "acceleration and friction",
+    "clamp": "held at a limit",
+    "impulse": "thrown up",
+    "cut": "cut short",
 }
 
 
