@@ -5,7 +5,10 @@ from typing import Any
 
 from kickback.takes.record import Record
 
-__all__ = ["Constant", "Law", "Laws"]
+__all__ = ["UNITS", "Constant", "Law", "Laws"]
+
+UNITS = {"acceleration": "{0}/s²", "goal": "{0}/s", "speed": "{0}/s", "rate": "1/s", "factor": ""}
+"""The unit of each constant, with the length unit to be filled in."""
 
 
 class Constant(Record, frozen=True, kw_only=True):

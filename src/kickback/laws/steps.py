@@ -19,6 +19,7 @@ __all__ = [
     "Pool",
     "Steps",
     "inner",
+    "limit_name",
     "sides_of",
     "stretches_of",
     "travel_pools",
@@ -197,3 +198,10 @@ def inner(steps: Steps) -> Steps:
     first = np.diff(row, prepend=-1) != 1
     last = np.diff(row, append=row[-1:] + 2) != 1 if len(row) else first
     return steps.only(~first & ~last)
+
+
+def limit_name(phase: str) -> str:
+    """Return the name of the limit that a phase runs into, or nothing."""
+    if phase.startswith("speed-up"):
+        return phase.replace("speed-up", "cruise")
+    return "terminal" if phase == "fall" else ""
