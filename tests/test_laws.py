@@ -448,3 +448,42 @@ def test_sides_that_differ_have_laws_of_their_own(movement):
         for one in residuals_of(analyse(take), recover_laws(take))
     )
     assert "speed-up toward +x" not in laws_by_phase(simulate({"ground_movement": movement}))
+
+
+@pytest.mark.parametrize("per_frame", [False, True])
+@pytest.mark.parametrize("decay", ["second", "frame", "first-order"])
+@pytest.mark.parametrize("first", [False, True])
+def test_uneven_times_tell_a_drive_s_order_and_clocks(first, decay, per_frame):
+    dt, rows, v, x = steps(60, 8.0, 0.25, 4), [], 0.0, 0.0
+    for k, h in enumerate(dt):
+        move = float(30 <= k < 200 or 260 <= k < 400)
+        f = {"second": np.exp(-4 * h), "frame": np.exp(-4 / 60), "first-order": 1 - 4 * h}[decay]
+        push = 40 * move / (60 if per_frame else 1 / h)
+        v = v * f + push if first else (v + push) * f
+        x += v * h
+        rows.append((x, v, move))
+    x, v, move = map(np.array, zip(*rows, strict=True))
+    take = take_of({"t": np.cumsum(dt), "dt": dt, "x": x, "y": 0 * x, "vx": v, "in_move_x": move})
+    law = laws_by_phase(take)["speed-up"]
+    if law.law == "drive":  # the others are exactly a smoothing of the same clock
+        told = (law.friction_first, law.clock, law.gain)
+        assert told == (first, decay, "frame" if per_frame else "second")
+    else:
+        assert (law.law, decay) in {("smoothing", "frame"), ("smoothing", "first-order")}
+    assert all(
+        float(np.max(np.abs(one.v))) < 1e-9
+        for one in residuals_of(analyse(take), recover_laws(take))
+    )
+
+
+def test_the_apex_at_other_rates_is_told_only_where_gravity_may_belong_to_the_second():
+    def apexes(**how):
+        return [
+            item
+            for item in follows(recover_laws(simulate(**how)))
+            if item.what.startswith("apex at")
+        ]
+
+    assert {item.given for item in apexes()} == {"other rates: if gravity belongs to the second"}
+    assert {item.given for item in apexes(jitter=0.2)} == {""}
+    assert not apexes(parameters={"mistakes": "gravity-per-frame"}, jitter=0.2)

@@ -8,7 +8,7 @@ import pytest
 
 from conftest import take_of
 from kickback.errors import InputError
-from kickback.files.mapping import parse_mapping
+from kickback.files.mapping import parse_mapping, read_mapping
 from kickback.files.read import take_from_bytes
 from kickback.metrics.measure import measure
 from kickback.models.simulate import simulate
@@ -266,3 +266,11 @@ def test_strict_refuses_text_on_the_command_line(kickback, tmp_path):
     for command in (("measure",), ("inspect",), ("convert", "-o", "out"), ("plot",)):
         assert "no frame: 'starting up'" in kickback(*command, "log.csv", "--strict", status=2)[2]
     assert "skipped" in kickback("measure", "log.csv", status=0)[2]
+
+
+def test_a_mapping_file_s_faults_name_their_line(tmp_path):
+    (tmp_path / "m.toml").write_text(
+        '[header]\nup = "+y"\n[columns]\nt = "t"\nx = { from = "x", rate = 0 }\n'
+    )
+    with pytest.raises(InputError, match=r"m\.toml, line 5: 'rate' must be a number above 0"):
+        read_mapping(tmp_path / "m.toml")

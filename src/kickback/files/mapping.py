@@ -4,6 +4,7 @@ A mapping is TOML with three tables: ``[header]``, ``[columns]`` and ``[rows]``.
 """
 
 import math
+from collections.abc import Callable
 from collections.abc import Mapping as Map
 from pathlib import Path
 from typing import Any
@@ -12,6 +13,7 @@ import numpy as np
 
 from kickback.errors import InputError, nearest
 from kickback.files.raw import Cells, RawTable, numbers, to_column
+from kickback.files.toml import key_line, read_toml
 from kickback.takes.channels import CHANNELS, channel_of
 from kickback.takes.record import Record
 from kickback.takes.take import Column, FloatArray
@@ -63,64 +65,68 @@ class Mapping(Record, frozen=True, kw_only=True):
 
 def read_mapping(path: Path) -> Mapping:
     """Read a mapping file; raises InputError for TOML or keys that make no sense."""
-    import tomllib
-
-    try:
-        data = tomllib.loads(path.read_text(encoding="utf-8"))
-    except FileNotFoundError as error:
-        raise InputError("no such mapping file", str(path)) from error
-    except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError) as error:
-        raise InputError(f"is not a mapping in TOML ({error})", str(path)) from error
-    return parse_mapping(data, str(path))
+    data, text = read_toml(path, "mapping file")
+    return parse_mapping(data, str(path), lambda key, table: key_line(path, text, key, table))
 
 
-def parse_mapping(data: Map[str, Any], place: str) -> Mapping:
-    """Check and build a mapping from its plain form."""
-    _only_known(data, ("header", "columns", "rows"), place, "table")
+Where = Callable[[str, str], str]
+"""Says where a key of a table stands: ``where("x", "columns")`` -> ``"game.map.toml, line 9"``."""
+
+
+def parse_mapping(data: Map[str, Any], place: str, where: Where | None = None) -> Mapping:
+    """Check and build a mapping from its plain form; ``where`` finds a key's line."""
+    at = where or (lambda key, table: f"{place}, {table}.{key}" if table else f"{place}, {key}")
+    _only_known(data, ("header", "columns", "rows"), "", at, "table")
     columns: dict[str, tuple[Source, ...]] = {}
-    for name, value in _table(data, "columns", place).items():
+    for name, value in _table(data, "columns", at).items():
         if name not in CHANNELS and not name.startswith("in_"):
             close = nearest(name, CHANNELS)
             if "did you mean" in close:
-                raise InputError(f"'{name}' is none of our columns{close}", place)
+                raise InputError(f"'{name}' is none of our columns{close}", at(name, "columns"))
         parts = value if isinstance(value, list) else [value]
-        columns[name] = tuple(_source(part, f"{place}, columns.{name}") for part in parts)
+        columns[name] = tuple(_source(part, name, at) for part in parts)
     if not columns:
         raise InputError("the mapping has no [columns]", place)
-    rows = _table(data, "rows", place)
-    _only_known(rows, _ROW_KEYS, f"{place}, rows", "key")
+    rows = _table(data, "rows", at)
+    _only_known(rows, _ROW_KEYS, "rows", at, "key")
     for key, word in rows.items():
         allowed = _ROW_WORDS.get(key, ("after", "before"))
         if word not in allowed:
-            raise InputError(f"'{key}' must be {' or '.join(allowed)}, not {word!r}", place)
+            raise InputError(
+                f"'{key}' must be {' or '.join(allowed)}, not {word!r}", at(key, "rows")
+            )
     return Mapping(
         place=place,
-        header=dict(_table(data, "header", place)),
+        header=dict(_table(data, "header", at)),
         columns=columns,
         rows=dict(rows),
         plain=dict(data),
     )
 
 
-def _table(data: Map[str, Any], key: str, place: str) -> Map[str, Any]:
+def _table(data: Map[str, Any], key: str, at: Where) -> Map[str, Any]:
     value = data.get(key, {})
     if not isinstance(value, Map):
-        raise InputError(f"'{key}' must be a table, [{key}]", place)
+        raise InputError(f"'{key}' must be a table, [{key}]", at(key, ""))
     return value
 
 
-def _only_known(data: Map[str, Any], known: tuple[str, ...], place: str, what: str) -> None:
+def _only_known(
+    data: Map[str, Any], known: tuple[str, ...], table: str, at: Where, what: str
+) -> None:
     for key in data:
         if key not in known:
-            raise InputError(f"unknown {what} '{key}'{nearest(key, known)}", place)
+            raise InputError(f"unknown {what} '{key}'{nearest(key, known)}", at(key, table))
 
 
-def _source(value: object, place: str) -> Source:
+def _source(value: object, column: str, at: Where) -> Source:
+    """Check and build one source of a column; every fault is placed at the column."""
+    place = at(column, "columns")
     if isinstance(value, str):
         return Source(path=value)
     if not isinstance(value, Map):
         raise InputError('must be a column\'s name or { from = "…" }', place)
-    _only_known(value, _SOURCE_KEYS, place, "key")
+    _only_known(value, _SOURCE_KEYS, "columns", lambda _key, _table: place, "key")
     if not isinstance(value.get("from"), str):
         raise InputError("needs 'from', the log's own column", place)
     for key in ("scale", "offset"):

@@ -10,14 +10,20 @@ __all__ = ["RATES", "Consequence", "follows"]
 RATES = (30.0, 60.0, 144.0, 240.0)
 """Frame rates at which the apex is foretold, frames/s."""
 
+_GIVEN = "other rates: if gravity belongs to the second"
+
 
 class Consequence(Record, frozen=True, kw_only=True):
-    """A number that a law implies: of which phase, what it is, its value and unit."""
+    """A number that a law implies: of which phase, what it is, its value and unit.
+
+    ``given`` is what it takes for granted, where the take does not show it.
+    """
 
     phase: str
     what: str
     value: float
     unit: str
+    given: str = ""
 
 
 def follows(laws: Laws) -> list[Consequence]:
@@ -67,7 +73,8 @@ def _jump(thrown: Law, laws: Laws) -> list[Consequence]:
         Consequence(phase="takeoff", what="time to the apex", value=speed / gravity, unit="s"),
     ]
     rule = next((law for law in laws if law.track == "vertical" and law.phase == "position"), None)
-    if rule is not None and rule.law == "position-rule":
+    per_second = rise.clock in {"even", "second"}  # else the apex is another at each rate
+    if per_second and rule is not None and rule.law == "position-rule" and not rule.reason:
         theta = rule.value("theta")
         found += [
             Consequence(
@@ -75,6 +82,7 @@ def _jump(thrown: Law, laws: Laws) -> list[Consequence]:
                 what=f"apex at {rate:g} frames/s",
                 value=ideal + speed / rate * (0.5 - theta),
                 unit=unit,
+                given=_GIVEN if rise.clock == "even" else "",
             )
             for rate in RATES
         ]

@@ -102,6 +102,7 @@ def clamp(motion: Motion, pool: Pool, name: str) -> Law | None:
         reason=f"{np.mean(unlike):.0%} of the frames hold another speed" if unlike.any() else None,
         frames=len(speed),
         misfit=float(np.std(speed[~unlike])),
+        unlike=bool(unlike.any()),
     )
 
 

@@ -11,7 +11,7 @@ import numpy as np
 
 from kickback.laws.linear import least_squares, unscaled
 from kickback.laws.steps import Steps
-from kickback.takes.record import Record
+from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray
 
 __all__ = ["Fit", "fit_steps", "split_by_speed"]
@@ -27,8 +27,8 @@ _ROUNDS = 12
 class Fit(Record, frozen=True, kw_only=True):
     """A rule's outcome: ``law`` with values and standard errors by name, or ``none``.
 
-    ``clock`` says what its constants belong to: ``even`` (cannot be told), ``second``,
-    ``frame``, ``square`` (the time step twice) or ``first-order``. ``misfit``: root mean
+    ``clock`` says what its constants belong to, as in a Law, with ``gain`` and
+    ``friction_first`` for a drive. ``misfit``: root mean
     square of what is left, length/s.
     """
 
@@ -36,6 +36,8 @@ class Fit(Record, frozen=True, kw_only=True):
     values: Mapping[str, float] = {}
     stderr: Mapping[str, float] = {}
     clock: str = "even"
+    gain: str = "second"
+    friction_first: bool = False
     misfit: float = 0.0
     reason: str = ""
     exponent: tuple[float, float] | None = None
@@ -163,7 +165,7 @@ def _friction_uneven(steps: Steps, clock: str) -> Fit:
     h = steps.usual
     if clock == "frame":
         fit = _friction_even(steps)
-        return fit if fit.law == "none" else _of_clock(fit, clock)
+        return fit if fit.law == "none" else replace(fit, clock=clock)
     if clock == "first-order":
         (k,), (error,), misfit = _regress([-steps.v0 * steps.dt], steps.v1 - steps.v0)
         return _rated("friction", float(k), float(error), h, misfit, clock, {}, {})
@@ -175,7 +177,7 @@ def _smoothing_uneven(steps: Steps, clock: str) -> Fit:
     h = steps.usual
     if clock == "frame":
         fit = _smoothing_even(steps)
-        return fit if fit.law == "none" else _of_clock(fit, clock)
+        return fit if fit.law == "none" else replace(fit, clock=clock)
     if clock == "first-order":
         (kg, k), (kg_error, error), misfit = _regress(
             [steps.dt, -steps.v0 * steps.dt], steps.v1 - steps.v0
@@ -252,11 +254,9 @@ def _drive(steps: Steps, decay: str, gain: str, *, first: bool) -> Fit:
     s2 = float(left @ left) / max(1, len(left) - 2)
     errors = np.sqrt(np.maximum(np.diag(unscaled(jacobian)) * s2, 0.0))
     misfit = float(np.sqrt(np.mean(left * left)))
-    clock = decay if decay != "second" else "second" if gain == "second" else "gain"
-    if decay == "frame" and gain == "frame":
-        clock = "both"
     values, stderr = {"acceleration": a}, {"acceleration": float(errors[0])}
-    return _rated("drive", k, float(errors[1]), h, misfit, clock, values, stderr)
+    fit = _rated("drive", k, float(errors[1]), h, misfit, decay, values, stderr)
+    return replace(fit, gain=gain, friction_first=not first)
 
 
 def _rated(
@@ -282,10 +282,6 @@ def _rated(
     )
 
 
-def _of_clock(fit: Fit, clock: str) -> Fit:
-    return Fit(law=fit.law, values=fit.values, stderr=fit.stderr, clock=clock, misfit=fit.misfit)
-
-
 def _with_exponent(fit: Fit, steps: Steps) -> Fit:
     """Add the exponent of the step in ``constant ∝ dt^p``, with its standard error.
 
@@ -307,14 +303,7 @@ def _with_exponent(fit: Fit, steps: Steps) -> Fit:
         return fit
     x = np.log(steps.dt[known])
     (p, _), (error, _), _ = _regress([x - x.mean(), np.ones(len(x))], np.log(size[known]))
-    return Fit(
-        law=fit.law,
-        values=fit.values,
-        stderr=fit.stderr,
-        clock=fit.clock,
-        misfit=fit.misfit,
-        exponent=(float(p), float(error)),
-    )
+    return replace(fit, exponent=(float(p), float(error)))
 
 
 Rule = Callable[[Steps], Fit]

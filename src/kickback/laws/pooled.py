@@ -95,9 +95,23 @@ _CLOCKS = {
     "frame": "belongs to the frame: it is not multiplied by the time step",
     "square": "is multiplied by the time step twice",
     "first-order": "the factor is 1 − rate·dt, not exp(−rate·dt)",
-    "gain": "the acceleration belongs to the frame: it is not multiplied by the time step",
-    "both": "both belong to the frame: neither is multiplied by the time step",
 }
+
+
+def _clock_reason(fit: Fit) -> str | None:
+    """Say what constants belong to where that is not the second, and a drive's order."""
+    if fit.law != "drive":
+        return _CLOCKS.get(fit.clock)
+    parts = []
+    if fit.gain == "frame":
+        parts.append("the acceleration belongs to the frame")
+    if fit.clock == "frame":
+        parts.append("the friction belongs to the frame")
+    elif fit.clock == "first-order":
+        parts.append(_CLOCKS["first-order"])
+    if fit.friction_first:
+        parts.append("the friction acts before the acceleration")
+    return "; ".join(parts) or None
 
 
 def _with_fit(base: Law, fit: Fit, unit: str, frames: int) -> Law:
@@ -112,7 +126,10 @@ def _with_fit(base: Law, fit: Fit, unit: str, frames: int) -> Law:
         base,
         law=fit.law,
         constants=tuple(constants),
-        reason=_CLOCKS.get(fit.clock),
+        reason=_clock_reason(fit),
+        clock=fit.clock,
+        gain=fit.gain,
+        friction_first=fit.friction_first,
         frames=frames,
         misfit=fit.misfit,
     )

@@ -7,7 +7,7 @@ from kickback.laws.record import Constant, Law
 from kickback.motion.analyse import Motion
 from kickback.motion.kinematics import Track
 from kickback.motion.rounding import quantum
-from kickback.motion.segments import BoolArray
+from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.numeric import typical
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
@@ -32,20 +32,12 @@ def position_rule(motion: Motion, track: Track, axis: str, side: str) -> Law | N
     if f"v{axis}" not in take:
         return None
     v, dt = take.numbers(f"v{axis}"), take.numbers("dt")[1:]
-    usual = typical(dt)
-    u, fixed = np.diff(track.p) / dt, np.diff(track.p) / usual
-    before, after = v[:-1], v[1:]
-    scale = float(np.max(np.abs(v), initial=0.0))
-    bent = np.abs(after - before)
-    usable = (bent > _BENT * scale) & ((before != 0) | (after != 0))
-    if side == "vertical":
-        usable &= ~motion.grounded[1:] & ~motion.grounded[:-1]
-        if motion.inputs.jump is not None:  # a cut comes between the rows
-            usable &= ~(motion.inputs.jump[:-1] & ~motion.inputs.jump[1:])
-    rows = np.flatnonzero(usable)
+    rows = _usable(motion, v, side)
     if len(rows) < _FEWEST:
         return None
-    rows = rows[:: max(1, len(rows) // _MOST)]
+    usual = typical(dt)
+    u, fixed = np.diff(track.p) / dt, np.diff(track.p) / usual
+    before, after = v[:-1][rows], v[1:][rows]
     base = Law(
         take=take.name,
         track=side,
@@ -56,38 +48,56 @@ def position_rule(motion: Motion, track: Track, axis: str, side: str) -> Law | N
         law="none",
         frame=usual,
     )
-    found, keep, misfit = _robust(before[rows], after[rows], u[rows])
+    found, keep, misfit = _robust(before, after, u[rows])
     per_frame = False
     if float(np.ptp(dt)) > _UNEVEN * usual:
-        other = _robust(before[rows], after[rows], fixed[rows])
+        other = _robust(before, after, fixed[rows])
         per_frame = other[2] < 0.1 * misfit
         if per_frame:
             u, (found, keep, misfit) = fixed, other
-    first, second = float(found[0]), float(found[1])
-    total = first + second
-    size = float(np.ptp(u[rows]))
-    left = (u[rows] - first * before[rows] - second * after[rows])[keep]
     noise = 2 * track.noise + 2 * track.blur / usual
-    if total == 0 or misfit > _AGREE * size + noise:
+    if float(found.sum()) == 0 or misfit > _AGREE * float(np.ptp(u[rows])) + noise:
         reason = "no mix of the speeds before and after explains the displacements"
         return replace(base, reason=reason, misfit=misfit)
-    x = np.stack((before[rows], after[rows]), axis=1)[keep]
-    s2 = float(left @ left) / max(1, len(left) - 2)
-    cov = unscaled(x) * s2
-    theta = second / total
-    slope = np.array([-second, first]) / total**2
-    theta_error = max(0.0, float(slope @ cov @ slope)) ** 0.5
-    scale_error = max(0.0, float(cov.sum())) ** 0.5
+    theta, scale = _constants(found, np.stack((before, after), axis=1)[keep], misfit)
+    known = _scale_reason(scale.value, scale.stderr or 0.0, take.frame_rate)
     return replace(
         base,
         law="position-rule",
-        constants=(
-            Constant(name="theta", value=theta, unit="", stderr=theta_error),
-            Constant(name="scale", value=total, unit="", stderr=scale_error),
-        ),
-        reason=_NO_STEP if per_frame else _scale_reason(total, scale_error, take.frame_rate),
-        frames=len(left),
+        constants=(theta, scale),
+        reason=_NO_STEP if per_frame else known,
+        frames=int(keep.sum()),
         misfit=misfit,
+    )
+
+
+def _usable(motion: Motion, v: FloatArray, side: str) -> IntArray:
+    """Return the steps whose speed changes by the laws alone, an even share of very many."""
+    before, after = v[:-1], v[1:]
+    scale = float(np.max(np.abs(v), initial=0.0))
+    usable = (np.abs(after - before) > _BENT * scale) & ((before != 0) | (after != 0))
+    if side == "vertical":
+        usable &= ~motion.grounded[1:] & ~motion.grounded[:-1]
+        if motion.inputs.jump is not None:  # a cut comes between the rows
+            usable &= ~(motion.inputs.jump[:-1] & ~motion.inputs.jump[1:])
+    rows = np.flatnonzero(usable)
+    return rows[:: max(1, len(rows) // _MOST)]
+
+
+def _constants(found: FloatArray, x: FloatArray, misfit: float) -> tuple[Constant, Constant]:
+    """Return θ and the scale from the coefficients of the speeds before and after.
+
+    Their errors follow from the coefficients' covariance ``s²·(XᵀX)⁻¹``.
+    """
+    first, second = float(found[0]), float(found[1])
+    total = first + second
+    cov = unscaled(x) * (misfit**2 * len(x) / max(1, len(x) - 2))
+    slope = np.array([-second, first]) / total**2
+    theta_error = max(0.0, float(slope @ cov @ slope)) ** 0.5
+    scale_error = max(0.0, float(cov.sum())) ** 0.5
+    return (
+        Constant(name="theta", value=second / total, unit="", stderr=theta_error),
+        Constant(name="scale", value=total, unit="", stderr=scale_error),
     )
 
 

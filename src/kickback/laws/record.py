@@ -27,6 +27,11 @@ class Law(Record, frozen=True, kw_only=True):
     ``none`` where there is none, with the ``reason``. ``frames`` steps were used; ``misfit``
     is the root mean square of what the rule leaves, in the unit of the speed (or of the
     position, for a position rule). ``frame`` is the usual time step, s.
+
+    ``clock`` says what the constants belong to: ``even`` (cannot be told), ``second``,
+    ``frame``, ``square`` (the time step twice) or, for a rate, ``first-order``. A drive's is
+    that of its friction; ``gain`` is that of its acceleration, ``friction_first`` its order.
+    ``unlike`` says that the phases which were pooled disagree.
     """
 
     take: str
@@ -41,6 +46,10 @@ class Law(Record, frozen=True, kw_only=True):
     frames: int = 0
     misfit: float | None = None
     frame: float = 0.0
+    clock: str = "even"
+    gain: str = "second"
+    friction_first: bool = False
+    unlike: bool = False
 
     def value(self, name: str) -> float:
         """Return a constant's value; KeyError where the law has none of that name."""

@@ -68,8 +68,7 @@ def _by_side(motion: Motion, track: Track, pool: Pool) -> list[Law]:
 
 def _unlike(row: Law) -> bool:
     """Whether a law is none, or one of phases that disagree."""
-    reason = row.reason or ""
-    return row.law == "none" or "disagree" in reason or "hold another speed" in reason
+    return row.law == "none" or row.unlike
 
 
 def _vertical(motion: Motion) -> list[Law]:

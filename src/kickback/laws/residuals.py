@@ -62,16 +62,19 @@ def _as_told(pools: list[Pool], known: dict[tuple[str, str], Law], motion: Motio
 def _foretold(law: Law, steps: Steps) -> FloatArray | None:
     """Return the speeds after the steps that a law foretells, shape (k,)."""
     values = {item.name: item.value for item in law.constants}
-    power = round(values.get("exponent", 1.0))
+    fixed = np.full(len(steps), law.frame)
     if law.law == "constant-acceleration":
-        gain: FloatArray = values["acceleration"] * steps.dt**power / law.frame ** (power - 1)
-        return steps.v0 + gain
+        square = steps.dt**2 / law.frame
+        step = {"frame": fixed, "square": square}.get(law.clock, steps.dt)
+        return steps.v0 + values["acceleration"] * step
     if law.law not in {"friction", "smoothing", "drive"}:
         return None
-    step = steps.dt if power else np.full(len(steps), law.frame)
-    first_order = "1 − rate·dt" in (law.reason or "")
-    kept = 1 - values["rate"] * step if first_order else np.exp(-values["rate"] * step)
+    step = fixed if law.clock == "frame" else steps.dt
+    fading = np.exp(-values["rate"] * step)
+    kept = 1 - values["rate"] * step if law.clock == "first-order" else fading
     goal = values.get("goal", 0.0)
-    pushed = steps.v0 + values.get("acceleration", 0.0) * steps.dt
-    after: FloatArray = goal + (pushed - goal) * kept
+    push = values.get("acceleration", 0.0) * (fixed if law.gain == "frame" else steps.dt)
+    if law.friction_first:
+        return steps.v0 * kept + push
+    after: FloatArray = goal + (steps.v0 + push - goal) * kept
     return after

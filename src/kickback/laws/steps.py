@@ -47,6 +47,13 @@ class Steps(Record, frozen=True, kw_only=True):
         """Return the number of steps."""
         return len(self.row)
 
+    def between(self, start: int, stop: int) -> "Steps":
+        """Return the steps ``[start, stop)``."""
+        part = slice(start, stop)
+        return replace(
+            self, v0=self.v0[part], v1=self.v1[part], dt=self.dt[part], row=self.row[part]
+        )
+
     def only(self, keep: BoolArray) -> "Steps":
         """Return the steps that a mask of shape (k,) keeps."""
         return replace(

@@ -39,7 +39,7 @@ def law_of_stretches(
     limits: list[PathFit] = []
     frames = held = 0
     for a, b in ranges[:_MOST_PATHS]:
-        part = pool.every.only(np.isin(np.arange(len(pool.every)), np.arange(a, b)))
+        part = pool.every.between(a, b)
         settles = 0 if pool.phase.startswith("rise") else _unsettled(part.v1, track.noise)
         end = len(part) if settles is None or pool.phase.startswith("rise") else settles
         (changing if end else level).append(path.fit(part, 0, end or len(part)))
@@ -157,7 +157,13 @@ def _combined(base: Law, fits: Sequence[PathFit], unit: str, frames: int) -> Law
         constants.append(Constant(name="factor", value=factor, unit="", stderr=error))
     misfit = float(np.sqrt(np.mean([fit.misfit**2 for fit in chosen])))
     return replace(
-        base, law=law, constants=tuple(constants), reason=unlike, frames=frames, misfit=misfit
+        base,
+        law=law,
+        constants=tuple(constants),
+        reason=unlike,
+        unlike=unlike is not None,
+        frames=frames,
+        misfit=misfit,
     )
 
 

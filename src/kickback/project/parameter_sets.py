@@ -3,9 +3,9 @@
 from pathlib import Path
 
 from kickback.errors import InputError, nearest
+from kickback.files.toml import key_line, read_toml
 from kickback.models.drills import Drill, drill_from_mapping
 from kickback.models.parameters import PARAMETERS
-from kickback.project.toml import key_line, read_toml
 from kickback.takes.header import ParameterSet
 
 __all__ = ["read_drill", "read_model_parameters", "read_parameter_set"]

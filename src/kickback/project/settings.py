@@ -6,10 +6,10 @@ from typing import TYPE_CHECKING, Any
 
 from kickback.errors import InputError, nearest
 from kickback.files.options import ReadLimits
+from kickback.files.toml import key_line, read_toml
 from kickback.metrics.budgets import Budget, parse_budget
 from kickback.motion.thresholds import Thresholds
 from kickback.project.file_names import FileNamePattern, parse_pattern
-from kickback.project.toml import key_line, read_toml
 from kickback.takes.header import Header
 from kickback.takes.record import Record, replace
 
@@ -92,10 +92,14 @@ def read_settings(path: Path) -> Settings:
     if tables := file.table("mapping"):
         from kickback.files.mapping import parse_mapping
 
-        mapping = parse_mapping(tables, str(path))
+        mapping = parse_mapping(
+            tables, str(path), lambda key, table: file.place(key, f"mapping.{table}".strip("."))
+        )
     defaults = file.words(("view", "up", "length_unit"))
     unit = defaults.get("length_unit")
-    units = {name: file.positive(name, value) for name, value in file.table("units").items()}
+    units = {
+        name: file.positive(name, value, "units") for name, value in file.table("units").items()
+    }
     if units and unit is None:
         raise InputError(
             "[units] needs 'length_unit', the unit that the sizes are in", file.place("units")
@@ -125,9 +129,9 @@ class _File:
         self.data = data
         self._path, self._text = path, text
 
-    def place(self, key: str) -> str:
-        """Return the file and the key's line."""
-        return key_line(self._path, self._text, key)
+    def place(self, key: str, under: str = "") -> str:
+        """Return the file and the key's line, in a table of the file."""
+        return key_line(self._path, self._text, key, under)
 
     def table(self, key: str) -> Map[str, Any]:
         """Return a table, empty where the file has none."""
@@ -136,11 +140,13 @@ class _File:
             raise InputError(f"'{key}' must be a table, [{key}]", self.place(key))
         return value
 
-    def positive(self, key: str, value: object) -> float:
-        """Return a number above 0."""
+    def positive(self, key: str, value: object, under: str = "") -> float:
+        """Return a number above 0, of a table where it stands in one."""
         number = isinstance(value, int | float) and not isinstance(value, bool)
         if not number or not 0 < value < float("inf"):  # type: ignore[operator]
-            raise InputError(f"'{key}' must be a number above 0, not {value!r}", self.place(key))
+            raise InputError(
+                f"'{key}' must be a number above 0, not {value!r}", self.place(key, under)
+            )
         return float(value)  # type: ignore[arg-type]
 
     def number(self, key: str) -> float | None:
@@ -235,8 +241,8 @@ def _limits(file: _File) -> ReadLimits:
     changed = {}
     for name, value in file.table("limits").items():
         if name not in names:
-            raise InputError(f"no limit '{name}'{nearest(name, names)}", file.place(name))
-        changed[name] = type(getattr(usual, name))(file.positive(name, value))
+            raise InputError(f"no limit '{name}'{nearest(name, names)}", file.place(name, "limits"))
+        changed[name] = type(getattr(usual, name))(file.positive(name, value, "limits"))
     return replace(usual, **changed)
 
 

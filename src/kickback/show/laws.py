@@ -33,6 +33,8 @@ def show_laws(printer: Printer, take: str, laws: Laws, *, even: bool) -> None:
         printer.line("what follows")
         for phase in dict.fromkeys(item.phase for item in told):
             texts = [_told(item) for item in told if item.phase == phase]
+            given = {item.given: None for item in told if item.phase == phase and item.given}
+            texts[-1] += "".join(f" ({text})" for text in given)
             for number, line in enumerate(_wrapped(printer, ", ".join(texts), 26)):
                 printer.line(f"  {'' if number else phase:<22} {line}")
     if even:
@@ -90,17 +92,17 @@ def _acceleration(law: Law) -> str:
 def _gain(law: Law) -> str:
     a, step = law.value("acceleration"), law.frame
     sign = "-" if a < 0 else "+"
-    if _exponent(law) == 0:
+    if law.clock == "frame":
         return f"{_axis(law)} {sign}= {plain(abs(a) * step)}   each frame"
-    if _exponent(law) == 2:
+    if law.clock == "square":
         return f"{_axis(law)} {sign}= {plain(abs(a) / step)}·dt·dt"
     return f"{_axis(law)} {sign}= {plain(abs(a))}·dt"
 
 
 def _factor(law: Law) -> str:
-    if _exponent(law) == 0:
+    if law.clock == "frame":
         return plain(law.value("factor"))
-    if law.reason and "1 − rate·dt" in law.reason:
+    if law.clock == "first-order":
         return f"(1 − {plain(law.value('rate'))}·dt)"
     return f"exp(−{plain(law.value('rate'))}·dt)"
 
@@ -110,14 +112,12 @@ def _smoothing(law: Law) -> str:
 
 
 def _drive(law: Law) -> str:
-    return f"{_axis(law)} = ({_axis(law)} + {plain(law.value('acceleration'))}·dt)·{_factor(law)}"
-
-
-def _exponent(law: Law) -> int | None:
-    for item in law.constants:
-        if item.name == "exponent":
-            return round(item.value)
-    return None
+    speed, a = _axis(law), law.value("acceleration")
+    step = f"{plain(abs(a) * law.frame)}" if law.gain == "frame" else f"{plain(abs(a))}·dt"
+    sign = "−" if a < 0 else "+"
+    if law.friction_first:
+        return f"{speed} = {speed}·{_factor(law)} {sign} {step}"
+    return f"{speed} = ({speed} {sign} {step})·{_factor(law)}"
 
 
 def _position(law: Law) -> str:
@@ -165,13 +165,10 @@ def _words(law: Law) -> str:
     if law.law == "none":
         return "no rule told"
     words = _WORDS.get(law.law, law.law.replace("-", " "))
-    exponent = _exponent(law)
-    return words + {0: ", per frame", 2: ", step twice"}.get(
-        1 if exponent is None else exponent, ""
-    )
+    return words + _CLOCKS.get(law.clock, "")
 
 
-_POWERS = {0: ", per frame", 2: ", step twice"}
+_CLOCKS = {"frame": ", per frame", "square": ", step twice"}
 _WORDS = {
     "smoothing": "smoothing toward a speed",
     "drive": "acceleration and friction",

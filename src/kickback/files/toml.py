@@ -23,13 +23,22 @@ def read_toml(path: Path, what: str) -> tuple[dict[str, Any], str]:
         raise InputError(f"is not TOML: {error}", str(path)) from error
 
 
-def key_line(path: Path, text: str, key: str) -> str:
-    """Return ``"file, line n"`` for the first line that sets or opens ``key``."""
+def key_line(path: Path, text: str, key: str, under: str = "") -> str:
+    """Return ``"file, line n"`` for the first line that sets or opens ``key``.
+
+    ``under`` is the table that it stands in; where it is not found there, anywhere.
+    """
     import re
 
     plain = re.escape(key)
     pattern = re.compile(rf"""^\s*(?:\[+\s*)?(?:[\w.-]+\.)?["']?{plain}["']?\s*(?:[=\].]|\]\])""")
+    table, anywhere = "", ""
     for number, line in enumerate(text.splitlines(), 1):
+        opened = re.match(r"^\s*\[+\s*([^\[\]]+?)\s*\]", line)
+        table = opened.group(1) if opened else table
         if pattern.match(line):
-            return f"{path}, line {number}"
-    return str(path)
+            here = f"{path}, line {number}"
+            if not under or table == under:
+                return here
+            anywhere = anywhere or here
+    return anywhere or str(path)
