@@ -83,9 +83,9 @@ def test_settings_are_read(write):
         ("plateau_time = true", 1, "'plateau_time' must be a number above 0"),
         ("rest_speed = -1", 1, "'rest_speed' must be a number above 0"),
         (
-            'length_unit = "px"\n[mapping.columns]\nm = "m"\n[units]\nm = 0',
+            'length_unit = "px"\n[mapping.columns]\nx = "x"\n[units]\nx = 0',
             5,
-            "'m' must be a number",
+            "'x' must be a number",
         ),
         ('[mapping.columns]\nt = "a"\nx = 3', 3, "must be a column's name"),
         ('up = "+y"\n[mapping.columns]\nx = { from = "x", scal = 2 }', 3, "unknown key 'scal'"),
