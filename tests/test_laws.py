@@ -191,14 +191,30 @@ def test_at_an_even_rate_it_says_that_it_cannot_know():
     )
 
 
-def verdicts(change, count, seed):
+REPEATED = drill_from_mapping(
+    {
+        "length": 21.0,
+        "input": [
+            {"at": 10 * k + at, "until": 10 * k + at + lasts, **held}
+            for k in (0, 1)
+            for at, lasts, held in (
+                (0.5, 1.5, {"move_x": 1.0}), (3.0, 1.5, {"move_x": 1.0}),
+                (4.5, 1.5, {"move_x": -1.0}), (7.0, 0.5, {"jump": 1.0}), (8.5, 0.7, {"jump": 1.0}),
+            )
+        ],
+    },
+    "repeated",
+)  # fmt: skip
+
+
+def verdicts(change, count, seed, drill=None):
     """Return told, wrong and abstained phases, and constants' errors in their own sigmas."""
     rng = np.random.default_rng(seed)
     told = wrong = abstained = 0
     off = []
     for _ in range(count):
         p = drawn(rng)
-        take = simulate(p, frame_rate=float(rng.choice([30, 60, 120, 144, 240])))
+        take = simulate(p, drill, frame_rate=float(rng.choice([30, 60, 120, 144, 240])))
         columns, unit = change(dict(take.columns), rng)
         found = laws_by_phase(take_of(columns))
         for phase in PHASES:
@@ -226,9 +242,12 @@ def noisy(columns, rng):
     return {n: c + rng.normal(0, 0.02, len(c)) if n[0] == "v" else c for n, c in columns.items()}, 1
 
 
-@pytest.mark.parametrize(("change", "least"), [(pixels, 0.3), (noisy, 0.7)])
-def test_poor_data_give_no_wrong_law_and_honest_errors(change, least):
-    told, wrong, abstained, off = verdicts(change, 60, 11)
+@pytest.mark.parametrize(
+    ("change", "least", "count", "drill"),
+    [(pixels, 0.4, 60, None), (pixels, 0.5, 30, REPEATED), (noisy, 0.7, 60, None)],
+)
+def test_poor_data_give_no_wrong_law_and_honest_errors(change, least, count, drill):
+    told, wrong, abstained, off = verdicts(change, count, 11, drill)
     assert told / (told + abstained) > least  # the others say why they cannot tell
     assert wrong <= 0.05 * told
     assert np.mean(off < 3) >= 0.95

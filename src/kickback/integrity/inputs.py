@@ -30,7 +30,7 @@ def check_inputs(motion: Motion) -> list[Finding]:
     if top <= max(8 * track.noise, 0.0) or top == 0:
         return _nothing_moves(motion)
     move = motion.inputs.move
-    idle = move == 0
+    idle = (move == 0) & ~motion.dashing
     idle[1:] &= idle[:-1]  # a speed from displacements is that of the step before
     if motion.inputs.brake is not None:
         idle &= ~motion.inputs.brake

@@ -32,7 +32,8 @@ def follows(laws: Laws) -> list[Consequence]:
     Constant acceleration ``a`` to a speed ``v``: ``v/a``; friction of rate ``k``: half of
     the speed after ``ln 2/k``; smoothing: nine tenths of the way after ``ln 10/k``; a
     drive settles at ``a/k``; a jump of ``v0`` under ``g``: ``v0²/2g``, and with a step of
-    ``h`` ``v0·h·(½ − θ)`` more, θ from the position rule.
+    ``h`` ``v0·h·(½ − θ)`` more, θ from the position rule; where a rise is sustained for ``T`` under
+    a lighter ``l``, ``v0·T − l·T²/2`` and then the same from ``v0 − l·T``.
     """
     found: list[Consequence] = []
     for law in laws:
@@ -56,7 +57,7 @@ def _of(law: Law, laws: Laws) -> list[Consequence]:
         settled = law.value("acceleration") / law.value("rate")
         unit = law.constant("acceleration").unit.removesuffix("²")
         return [Consequence(phase=law.phase, what="settles at about", value=settled, unit=unit)]
-    if law.law == "impulse":
+    if law.law == "impulse" and law.phase == "takeoff":
         return _jump(law, laws)
     return []
 
@@ -67,11 +68,16 @@ def _jump(thrown: Law, laws: Laws) -> list[Consequence]:
         return []
     speed, gravity = thrown.value("speed"), -rise.value("acceleration")
     unit = thrown.constant("speed").unit.removesuffix("/s")
-    ideal = speed**2 / (2 * gravity)
+    hold, light = _sustained(laws)
+    slowed = speed - light * hold
+    ideal = hold * (speed + slowed) / 2 + slowed**2 / (2 * gravity)
+    time = hold + slowed / gravity
     found = [
         Consequence(phase="takeoff", what="ideal apex", value=ideal, unit=unit),
-        Consequence(phase="takeoff", what="time to the apex", value=speed / gravity, unit="s"),
+        Consequence(phase="takeoff", what="time to the apex", value=time, unit="s"),
     ]
+    if hold:
+        return found
     rule = next((law for law in laws if law.track == "vertical" and law.phase == "position"), None)
     per_second = rise.clock in {"even", "second"}  # else the apex is another at each rate
     if per_second and rule is not None and rule.law == "position-rule" and not rule.reason:
@@ -87,6 +93,15 @@ def _jump(thrown: Law, laws: Laws) -> list[Consequence]:
             for rate in RATES
         ]
     return found
+
+
+def _sustained(laws: Laws) -> tuple[float, float]:
+    """Return how long a held button lightens the gravity of a rise, s, and that gravity."""
+    hold, rule = _first(laws, "hold"), _first(laws, "rise sustained")
+    if hold is None or rule is None:
+        return 0.0, 0.0
+    light = -rule.value("acceleration") if rule.law == "constant-acceleration" else 0.0
+    return hold.value("seconds"), light
 
 
 def _first(laws: Laws, phase: str) -> Law | None:

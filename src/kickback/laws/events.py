@@ -3,15 +3,20 @@
 import numpy as np
 
 from kickback.laws.record import Constant, Law
-from kickback.laws.steps import Pool
+from kickback.laws.steps import Pool, thrown_in_the_air
 from kickback.motion.analyse import Motion
 from kickback.motion.arcs import arcs_of
 from kickback.takes.numeric import median
 
-__all__ = ["clamp", "cuts", "impulse"]
+__all__ = ["air_impulse", "clamp", "cuts", "impulse", "landing_order"]
 
 _ALIKE = 1e-3
 _TOLD = 0.1
+_MIXED = 0.75
+"""The θ beyond which a displacement hardly shows the speed before the step."""
+
+_STILL = 3
+"""Frames of rest that show the height at which a landing ends."""
 
 
 def impulse(motion: Motion, gravity: float | None) -> Law | None:
@@ -59,7 +64,7 @@ def _order(motion: Motion, gravity: float | None, speed: float, error: float) ->
     if up is None or gravity is None or up.source != "reported":
         return None
     rows = motion.flights.start[motion.flights.jump]
-    step = gravity * motion.take.numbers("dt")[rows]
+    step = gravity * motion.dt[rows]
     if error > _TOLD * float(step.min()):
         return None
     lost = speed - up.v[rows]
@@ -68,6 +73,79 @@ def _order(motion: Motion, gravity: float | None, speed: float, error: float) ->
     if np.all(np.abs(lost - step) <= _ALIKE * step):
         return "gravity acts in the frame of the takeoff already"
     return None
+
+
+def air_impulse(motion: Motion, gravity: float | None) -> Law | None:
+    """Return the upward speed that a jump in the air gives; None for a take without any.
+
+    ``gravity`` as for the takeoff; where it acts in that frame is taken from the displacement:
+    ``Δy/dt = (1 − θ)·(v + g·dt) + θ·v`` if it does.
+    """
+    up, rows = motion.up, thrown_in_the_air(motion)
+    if up is None:
+        return None
+    flight = np.searchsorted(motion.flights.start, rows, side="right") - 1
+    rows = rows[motion.flights.jump[flight]]  # else it is a jump soon after a ledge
+    if not len(rows):
+        return None
+    dt, pull = motion.dt[rows], gravity or 0.0
+    speed, error = up.v[rows], pull * dt
+    if up.source == "reported" and up.theta is not None and up.theta <= _MIXED:
+        lost = (up.p[rows] - up.p[rows - 1]) / dt - speed
+        acted = np.abs(lost - (1 - up.theta) * pull * dt) < np.abs(lost)
+        speed, error = np.where(acted, speed + pull * dt, speed), up.noise + 0 * dt
+    value, spread = median(speed), float(np.ptp(speed))
+    unit = f"{motion.take.header.length_unit}/s"
+    return Law(
+        take=motion.take.name,
+        track="vertical",
+        phase="air jump",
+        start=float(motion.begin[rows[0]]),
+        end=float(motion.t[rows[-1]]),
+        axis=motion.take.header.up[1],
+        law="impulse",
+        constants=(Constant(name="speed", value=value, unit=unit, stderr=median(error)),),
+        reason=_unlike(spread, value, median(error)),
+        frames=len(rows),
+        misfit=spread,
+    )
+
+
+def landing_order(motion: Motion) -> Law | None:
+    """Return whether the frame that reaches the floor also stops there; None where it is unclear.
+
+    ``lag`` 0: the move comes first, and the collision puts the body on the floor in the same
+    frame. 1: the collision comes first, and the body sinks in for a frame.
+    """
+    up, rows = motion.up, motion.flights.stop
+    if up is None or up.source != "reported" or motion.contact_source != "recorded":
+        return None
+    rows = rows[(rows > 1) & (rows + _STILL < len(up.p))]
+    dt = motion.dt
+    lags = set()
+    for row in rows.tolist():
+        after = up.p[row + 1 : row + 1 + _STILL]
+        step = abs(float(up.v[row - 1])) * float(dt[row])
+        if not motion.grounded[row : row + _STILL].all() or np.ptp(after) > _ALIKE * step:
+            continue
+        sunk = float(after[0] - up.p[row])
+        if abs(sunk) <= _ALIKE * step:
+            lags.add(0)
+        else:
+            lags.add(1 if _TOLD * step < sunk <= 2 * step else -1)
+    if len(lags) != 1 or -1 in lags:
+        return None
+    return Law(
+        take=motion.take.name,
+        track="vertical",
+        phase="landing",
+        start=float(motion.begin[rows[0]]),
+        end=float(motion.t[rows[-1]]),
+        axis=motion.take.header.up[1],
+        law="order",
+        constants=(Constant(name="lag", value=float(lags.pop()), unit="frames"),),
+        frames=len(rows),
+    )
 
 
 def clamp(motion: Motion, pool: Pool, name: str) -> Law | None:
@@ -120,7 +198,7 @@ def cuts(motion: Motion, gravity: float | None) -> Law | None:
     rows = rows[air & (up.v[rows - 1] > 0)]
     if not len(rows):
         return None
-    dt = motion.take.numbers("dt")[rows]
+    dt = motion.dt[rows]
     before, after = up.v[rows - 1], up.v[rows] + gravity * dt
     share = after / before
     if np.all(np.abs(share - 1) <= 1e-6):

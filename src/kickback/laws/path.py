@@ -1,12 +1,14 @@
-"""Fitting a rule to poor data: to a whole stretch of positions or speeds, with their noise.
+"""Fitting a rule to poor data: to whole stretches of positions or speeds, with their noise.
 
 At an even rate every rule leaves the same kind of path, whatever the order of integration:
 a line, a parabola, or an exponential toward a speed. So the path is fitted, not the steps,
 and what the rounding does to it is noise of known size. Families, for the speed (and,
 integrated, for the position): ``v = c``, ``c + a·t``, ``B·exp(−k·t)``, ``g + B·exp(−k·t)``.
+Several stretches of one rule are fitted together: each has its own start (the position, and
+for a line its speed, for an exponential its ``B``), the constants are shared.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
@@ -14,7 +16,7 @@ from kickback.laws.linear import least_squares, unscaled
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["LAWLESS", "PathFit", "fit_path"]
+__all__ = ["LAWLESS", "PathFit", "fit_path", "fit_paths"]
 
 LAWLESS = "no rule of the known kinds explains these frames"
 """Why there is no law where the noise hides none."""
@@ -28,6 +30,9 @@ _CURVES = 0.25
 _SURE = 3.0
 _VAGUE = 0.3
 _ENOUGH = 10
+_REPEATS = 3.0**0.5
+"""``√12/√4``: rounding at a steady speed counts as four independent errors, not as n."""
+
 _FLATTEST = 1e-3
 _STEEPEST = 80.0
 
@@ -58,36 +63,72 @@ class _Try(Record, frozen=True, kw_only=True):
 def fit_path(
     t: FloatArray, y: FloatArray, sigma: float, *, position: bool, rounding: float = 0.0
 ) -> PathFit:
-    """Return the simplest family that explains a stretch within its noise.
+    """Return the simplest family that explains one stretch; see ``fit_paths``."""
+    return fit_paths([(t, y)], sigma, position=position, rounding=rounding)
 
-    ``t``: times, s, ``y``: positions or speeds, shape (n,); ``sigma``: the standard
+
+def fit_paths(
+    paths: Sequence[tuple[FloatArray, FloatArray]],
+    sigma: float,
+    *,
+    position: bool,
+    rounding: float = 0.0,
+) -> PathFit:
+    """Return the simplest family that explains stretches within their noise.
+
+    ``paths``: times, s, and positions or speeds of each, shape (n,); ``sigma``: the standard
     deviation of their noise, 0 where it is not known: then it is told from third
     differences, ``σ² = mean(Δ³y²)/20``; ``rounding``: the part of it that is rounding, below
     which no error is believed. A family is no answer where another one of the
     same size explains as much, or where the noise hides a bend that would matter.
     """
-    if len(y) < FEWEST:
+    if sum(len(y) for _, y in paths) < FEWEST:
         return PathFit(law="none", reason=f"fewer than {FEWEST} frames, too few with such noise")
-    noise = sigma or float(np.sqrt(np.mean(np.diff(y, 3) ** 2) / 20))
-    noise = max(noise, 1e-12 * float(np.max(np.abs(y))))
-    found = _Families(t, y, noise, position=position, rounding=rounding)
+    third = np.concatenate([np.diff(y, 3) for _, y in paths])
+    noise = sigma or float(np.sqrt(np.mean(third**2) / 20))
+    noise = max(noise, 1e-12 * max(float(np.max(np.abs(y))) for _, y in paths))
+    found = _Families(paths, noise, position=position, rounding=rounding)
     return found.level() or found.line_or_decay() or found.toward() or found.nothing()
 
 
+class _Stretches:
+    """Stretches laid end to end: ``s`` runs from −½ in each, ½ where the longest ends."""
+
+    def __init__(self, paths: Sequence[tuple[FloatArray, FloatArray]]) -> None:
+        self.span = max(float(t[-1] - t[0]) for t, _ in paths)
+        self.s = np.concatenate([(t - t[0]) / self.span - 0.5 for t, _ in paths])
+        self.y = np.concatenate([y for _, y in paths])
+        self.which = np.repeat(np.arange(len(paths)), [len(y) for _, y in paths])
+        self._own = (self.which[:, None] == np.arange(len(paths))).astype(np.float64)
+
+    def design(self, own: Sequence[FloatArray], shared: Sequence[FloatArray]) -> FloatArray:
+        """Return a column for each stretch of each of ``own``, then the shared ones."""
+        columns = [self._own * one[:, None] for one in own]
+        return np.concatenate([*columns, *(one[:, None] for one in shared)], axis=1)
+
+
 class _Families:
-    """The families' fits to one stretch, and the choice between them, the simplest first."""
+    """The families' fits to stretches, and the choice between them, the simplest first."""
 
     def __init__(
-        self, t: FloatArray, y: FloatArray, noise: float, *, position: bool, rounding: float
+        self,
+        paths: Sequence[tuple[FloatArray, FloatArray]],
+        noise: float,
+        *,
+        position: bool,
+        rounding: float,
     ) -> None:
-        self._rounding = rounding
-        self._span = float(t[-1] - t[0])
-        s = (t - t[0]) / self._span - 0.5
-        self._n, self._noise, self._position = len(y), noise, position
-        self._line, self._bent = _linear(s, y, 1 + position), _linear(s, y, 2 + position)
-        self._curved = _linear(s, y, 3 + position)
-        self._decays = _decay(s, y, position=position, toward=False)
-        self._goes = _decay(s, y, position=position, toward=True)
+        data = _Stretches(paths)
+        self._rounding, self._span, self._stretches = rounding, data.span, len(paths)
+        self._n, self._noise, self._position = len(data.y), noise, position
+        self._steadiest = _REPEATS * rounding / (data.span if position else 1.0)
+        own = int(position)
+        self._line = _linear(data, own, own + 1)
+        self._bent = _linear(data, own + 1, own + 2)
+        self._curved = _linear(data, own + 1, own + 3)
+        self._decays = _decay(data, position=position, toward=False)
+        self._goes = _decay(data, position=position, toward=True)
+        self._paths = paths
 
     def _fine(self, one: _Try) -> bool:
         """Whether what is left is no more than the noise: chi squared within three sigmas.
@@ -108,11 +149,16 @@ class _Families:
         size = max(float(np.sqrt(one.rss / free)), self._rounding)
         size = size if free >= _ENOUGH else max(size, self._noise)
         every = [*one.found.tolist(), one.k]
+        # at a steady speed rounding repeats itself, and does not average out over the frames
+        floor = {"g": self._steadiest, "c": self._steadiest}
         return PathFit(
             law=law,
             values={name: every[at] * scale for name, at, scale in constants},
             stderr={
-                name: float(np.sqrt(max(0.0, one.spread[at, at]))) * size * scale
+                name: max(
+                    float(np.sqrt(max(0.0, one.spread[at, at]))) * size * scale,
+                    floor.get(name, 0.0),
+                )
                 for name, at, scale in constants
             },
             misfit=float(np.sqrt(one.rss / self._n)),
@@ -144,12 +190,18 @@ class _Families:
             scale = 2 / self._span**2 if self._position else 1 / self._span
             last = len(self._bent.found) - 1
             return self._told("constant-acceleration", self._bent, ("a", last, scale))
-        if decays and self._rate_error(self._decays) > _VAGUE * self._decays.k:
+        return self._decaying() if decays else None
+
+    def _decaying(self) -> PathFit | None:
+        """Return a friction, where the noise shows its rate and that it goes toward rest."""
+        if self._rate_error(self._decays) > _VAGUE * self._decays.k:
             return PathFit(law="none", reason="the noise hides how quickly it decays")
-        if decays:
-            rate = ("k", len(self._decays.found), 1 / self._span)
-            return self._told("friction", self._decays, rate)
-        return None
+        goal, error = self._goal()
+        if error > _CURVES:
+            return PathFit(law="none", reason="the noise hides toward which speed it goes")
+        if abs(goal) > _SURE * error:
+            return None
+        return self._told("friction", self._decays, ("k", len(self._decays.found), 1 / self._span))
 
     def toward(self) -> PathFit | None:
         """Return a smoothing toward a speed, where one explains the stretch."""
@@ -157,10 +209,21 @@ class _Families:
             return None
         if self._rate_error(self._goes) > _VAGUE * self._goes.k:
             return PathFit(law="none", reason="the noise hides how quickly it goes there")
-        at = 1 if self._position else 0
-        scale = 1 / self._span
+        ramps = [_ramp_rss(_Stretches([one]), position=self._position) for one in self._paths]
+        if sum(ramps) - self._goes.rss <= (_SURE * self._noise) ** 2:
+            reason = "a smoothing and a push up to a limit explain it equally well"
+            return PathFit(law="none", reason=reason)
+        at, scale = len(self._goes.found) - 1, 1 / self._span
         goal = ("g", at, scale if self._position else 1.0)
         return self._told("smoothing", self._goes, ("k", len(self._goes.found), scale), goal)
+
+    def _goal(self) -> tuple[float, float]:
+        """Return the speed that a decay goes toward and its error, as shares of its first speed."""
+        goes, n = self._goes, len(self._goes.found) - 1
+        first = float(np.max(np.abs(goes.found[n - self._stretches : n])))
+        first = first * goes.k if self._position else first + abs(float(goes.found[n]))
+        error = float(np.sqrt(max(0.0, goes.spread[n, n]))) * self._noise
+        return (float(goes.found[n]) / first, error / first) if first else (0.0, np.inf)
 
     def _rate_error(self, one: _Try) -> float:
         """Return the error of the rate times the stretch's length."""
@@ -168,7 +231,7 @@ class _Families:
 
     def _curve(self) -> tuple[float, float]:
         """Return the acceleration's own change over the stretch and its error, as shares."""
-        steep, n = abs(float(self._bent.found[-1])), len(self._curved.found) - 1
+        steep, n = abs(float(self._bent.found[-1])), 2 + self._position
         if not steep:
             return 0.0, float("inf")
         error = float(np.sqrt(self._curved.spread[-1, -1])) * self._noise
@@ -179,51 +242,66 @@ class _Families:
         return PathFit(law="none", reason=LAWLESS)
 
 
-def _linear(s: FloatArray, y: FloatArray, terms: int) -> _Try:
-    """Fit a polynomial of so many terms in ``s``, which runs from −½ to ½."""
-    x = np.stack([s**power for power in range(terms)], axis=1)
-    found = least_squares(x, y)
-    left = y - x @ found
+def _linear(data: _Stretches, own: int, terms: int) -> _Try:
+    """Fit a polynomial of so many terms in ``s``, of which each stretch has its ``own`` first."""
+    powers = [data.s**power for power in range(terms)]
+    x = data.design(powers[:own], powers[own:])
+    found = least_squares(x, data.y)
+    left = data.y - x @ found
     return _Try(found=found, spread=unscaled(x), rss=float(left @ left))
 
 
-def _decay(s: FloatArray, y: FloatArray, *, position: bool, toward: bool) -> _Try:
+def _decay(data: _Stretches, *, position: bool, toward: bool) -> _Try:
     """Fit ``B·exp(−k·s)`` with a constant for positions, and a speed that it goes toward.
 
     The rate is looked for on a grid, then by Gauss and Newton with the linear parameters.
+    Parameters: the constants, each stretch's ``B``, and last the speed.
     """
-    columns = []
-    if position or toward:
-        columns.append(np.ones(len(s)))
-    if position and toward:
-        columns.append(s)
+    one, s, y = np.ones(len(data.s)), data.s, data.y
+    before = [one] if position else []
+    goal = ([s] if position else [one]) if toward else []
+
+    def design(k: float) -> FloatArray:
+        return data.design([*before, np.exp(-k * (s + 0.5))], goal)
+
+    def bent(k: float, found: FloatArray) -> FloatArray:
+        first = (data.which.max() + 1) * len(before)
+        size = found[first + data.which]
+        slope = -size * (s + 0.5) * np.exp(-k * (s + 0.5))
+        return np.concatenate((design(k), slope[:, None]), axis=1)
+
     best_k, best = 0.0, np.inf
-    for k in _GRID:
-        x = np.stack([*columns, np.exp(-k * (s + 0.5))], axis=1)
-        found = least_squares(x, y)
-        rss = float(np.sum((y - x @ found) ** 2))
+    for trial in _GRID:
+        x = design(float(trial))
+        rss = float(np.sum((y - x @ least_squares(x, y)) ** 2))
         if rss < best:
-            best_k, best = float(k), rss
+            best_k, best = float(trial), rss
     k = best_k
-    x = np.stack([*columns, np.exp(-k * (s + 0.5))], axis=1)
-    found = least_squares(x, y)
-    jacobian = x
+    found = least_squares(design(k), y)
     for _ in range(_ROUNDS):
-        e = np.exp(-k * (s + 0.5))
-        x = np.stack([*columns, e], axis=1)
-        jacobian = np.concatenate((x, (-found[-1] * (s + 0.5) * e)[:, None]), axis=1)
-        change = least_squares(jacobian, y - x @ found)
+        change = least_squares(bent(k, found), y - design(k) @ found)
         found, step = found + change[:-1], float(change[-1])
         k = min(max(k + step, k / 3), 3 * k, _STEEPEST)
         if abs(step) <= 1e-13 * k or k < _FLATTEST:
             break
-    e = np.exp(-k * (s + 0.5))
-    x = np.stack([*columns, e], axis=1)
+    x = design(k)
     found = least_squares(x, y)
     left = y - x @ found
-    jacobian = np.concatenate((x, (-found[-1] * (s + 0.5) * e)[:, None]), axis=1)
-    spread = unscaled(jacobian)
-    return _Try(found=found, spread=spread, rss=float(left @ left), k=k)
+    return _Try(found=found, spread=unscaled(bent(k, found)), rss=float(left @ left), k=k)
+
+
+def _ramp_rss(data: _Stretches, *, position: bool) -> float:
+    """Return what a constant acceleration up to a limit leaves of one stretch, at its best.
+
+    The speed is ``v0 + a·min(s, τ)``; for each τ the rest is linear.
+    """
+    s, best = data.s + 0.5, np.inf
+    for tau in np.unique(s)[2:]:
+        speed = np.minimum(s, tau)
+        path = np.where(s < tau, s * s / 2, tau * (s - tau / 2))
+        x = np.stack([np.ones(len(s)), *((s, path) if position else (speed,))], axis=1)
+        best = min(best, float(np.sum((data.y - x @ least_squares(x, data.y)) ** 2)))
+    return best
 
 
 _GRID = np.geomspace(0.05, 60, 24)

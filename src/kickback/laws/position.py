@@ -2,8 +2,10 @@
 
 import numpy as np
 
+from kickback.laws.implied import implied_tracks
 from kickback.laws.linear import least_squares, unscaled
 from kickback.laws.record import Constant, Law
+from kickback.laws.steps import thrown_in_the_air
 from kickback.motion.analyse import Motion
 from kickback.motion.kinematics import Track
 from kickback.motion.rounding import quantum
@@ -31,7 +33,7 @@ def position_rule(motion: Motion, track: Track, axis: str, side: str) -> Law | N
     take = motion.take
     if f"v{axis}" not in take:
         return None
-    v, dt = take.numbers(f"v{axis}"), take.numbers("dt")[1:]
+    v, dt = take.numbers(f"v{axis}"), motion.dt[1:]
     rows = _usable(motion, v, side)
     if len(rows) < _FEWEST:
         return None
@@ -76,7 +78,9 @@ def _usable(motion: Motion, v: FloatArray, side: str) -> IntArray:
     before, after = v[:-1], v[1:]
     scale = float(np.max(np.abs(v), initial=0.0))
     usable = (np.abs(after - before) > _BENT * scale) & ((before != 0) | (after != 0))
+    usable &= ~motion.dashing[1:]
     if side == "vertical":
+        usable[thrown_in_the_air(motion) - 1] = False
         usable &= ~motion.grounded[1:] & ~motion.grounded[:-1]
         if motion.inputs.jump is not None:  # a cut comes between the rows
             usable &= ~(motion.inputs.jump[:-1] & ~motion.inputs.jump[1:])
@@ -105,10 +109,15 @@ def law_track(motion: Motion, track: Track, axis: str, rule: Law | None) -> Trac
     """Return the track whose speed the rules are about: the game's own where it moves anything.
 
     A velocity that is not the motion still is the speed of the code where the position
-    follows it by another rule, such as one without a time step.
+    follows it by another rule, such as one without a time step. Without a velocity, the one
+    that the rule's θ implies.
     """
     if track.source == "reported" or rule is None or rule.law != "position-rule":
         return track
+    if f"v{axis}" not in motion.take:
+        told = rule.value("theta")
+        implied = implied_tracks(motion, track, rule.track)
+        return next((one for theta, one in implied if theta == told), track)
     v = motion.take.numbers(f"v{axis}")
     return replace(track, v=v, source="reported", noise=quantum(v) / 2, window=0)
 

@@ -2,11 +2,14 @@
 
 import numpy as np
 
-from kickback.laws.events import cuts, impulse
+from kickback.laws.dashes import dash_laws
+from kickback.laws.events import air_impulse, cuts, impulse, landing_order
+from kickback.laws.implied import implied_tracks, told_from_steps
 from kickback.laws.pooled import law_of_pool
 from kickback.laws.position import law_track, position_rule
 from kickback.laws.record import Constant, Law, Laws
 from kickback.laws.steps import Pool, sides_of, travel_pools, vertical_pools
+from kickback.laws.sustained import sustained
 from kickback.laws.timers import timers
 from kickback.motion.analyse import Motion, analyse
 from kickback.motion.breaks import find_breaks, pieces_of
@@ -37,7 +40,7 @@ def recover_laws(take: Take, thresholds: Thresholds | None = None) -> Laws:
     rows: list[Law] = []
     rows += _travel(motion)
     rows += _vertical(motion)
-    dt = take.numbers("dt")[1:]
+    dt = motion.dt[1:]
     return Laws(rows=rows, even=float(np.ptp(dt)) <= _EVEN * typical(dt))
 
 
@@ -46,12 +49,47 @@ def _travel(motion: Motion) -> list[Law]:
     if motion.across is None:
         return []
     rule = position_rule(motion, motion.across, axis, "travel")
-    track = law_track(motion, motion.across, axis, rule)
+    track, rows, rule = _best(motion, motion.across, axis, "travel", rule)
+    rows = rows if track.rounded else _told_apart(rows)
+    coast = next((row for row in rows if row.phase == "coast" and row.law != "none"), None)
+    rows += dash_laws(motion, track, axis, coast)
+    return rows if rule is None else [*rows, rule]
+
+
+def _best(
+    motion: Motion, track: Track, axis: str, side: str, rule: Law | None
+) -> tuple[Track, list[Law], Law | None]:
+    """Return the track that laws are read from, with the laws of its pools and its rule.
+
+    Without a velocity, that of the θ whose speed leaves the fewest pools without a law.
+    """
+    pooled = _travel_laws if side == "travel" else _flight_laws
+    candidates = implied_tracks(motion, track, side) if rule is None else []
+    if not candidates:
+        track = law_track(motion, track, axis, rule)
+        return track, pooled(motion, track), rule
+    tried = [(theta, one, pooled(motion, one)) for theta, one in candidates]
+    counts = [sum(row.law not in {"none", "clamp"} for row in rows) for _, _, rows in tried]
+    best = int(np.argmax(counts))
+    theta, track, rows = tried[best]
+    if sorted(counts)[-1] > sorted(counts)[-2]:
+        rule = told_from_steps(motion, axis, side, theta, sum(row.frames for row in rows))
+    return track, rows, rule
+
+
+def _travel_laws(motion: Motion, track: Track) -> list[Law]:
     rows: list[Law] = []
     for pool in travel_pools(motion, track):
         rows += _by_side(motion, track, pool)
-    rows = rows if track.rounded else _told_apart(rows)
-    return rows if rule is None else [*rows, rule]
+    return rows
+
+
+def _flight_laws(motion: Motion, track: Track) -> list[Law]:
+    held = sustained(motion, track)
+    rows: list[Law] = [] if held is None else list(held.laws)
+    for pool in vertical_pools(motion, track, None if held is None else held.mask):
+        rows += law_of_pool(motion, track, pool)
+    return rows
 
 
 def _by_side(motion: Motion, track: Track, pool: Pool) -> list[Law]:
@@ -76,18 +114,15 @@ def _vertical(motion: Motion) -> list[Law]:
     if motion.up is None:
         return []
     rule = position_rule(motion, motion.up, axis, "vertical")
-    track = law_track(motion, motion.up, axis, rule)
-    rows: list[Law] = []
-    for pool in vertical_pools(motion, track):
-        rows += law_of_pool(motion, track, pool)
+    _, rows, rule = _best(motion, motion.up, axis, "vertical", rule)
     rows = [_falling_drive(row) if row.law == "smoothing" else row for row in rows]
     gravity = next(
-        (-row.value("acceleration") for row in rows if row.phase.startswith("rise")
+        (-row.value("acceleration") for row in rows if row.phase in {"rise", "rise let go"}
          and row.law == "constant-acceleration"), None)  # fmt: skip
     if (thrown := impulse(motion, gravity)) is not None:
         rows.insert(0, thrown)
-    if (cut := cuts(motion, gravity)) is not None:
-        rows.append(cut)
+    between = (air_impulse(motion, gravity), cuts(motion, gravity), landing_order(motion))
+    rows += [row for row in between if row is not None]
     rows = [*_one_rise(rows), *timers(motion)]
     return rows if rule is None else [*rows, rule]
 
@@ -132,7 +167,8 @@ def _told_apart(rows: list[Law]) -> list[Law]:
     out = []
     for row in rows:
         alike = row.phase.replace("speed-up", "coast")
-        coast = by_name.get(alike) or by_name.get(alike.partition(" toward ")[0])
+        plain = alike.partition(" toward ")[0].partition(" at ")[0]
+        coast = by_name.get(alike) or by_name.get(plain)
         limit = by_name.get(row.phase.replace("speed-up", "cruise"))
         if row.law != "smoothing" or not row.phase.startswith("speed-up"):
             out.append(row)
@@ -143,7 +179,8 @@ def _told_apart(rows: list[Law]) -> list[Law]:
         if clamped:
             out.append(_as_drive(row, drive))
             continue
-        same = coast is not None and coast.law == "friction" and _same_rate(row, coast)
+        one_map = row.clock in {"even", "frame"}  # else uneven times would tell a drive
+        same = one_map and coast is not None and coast.law == "friction" and _same_rate(row, coast)
         text = None
         if same:
             text = f"or an acceleration of {drive:.6g} with the friction that coasting shows"

@@ -4,12 +4,13 @@ import numpy as np
 
 from kickback.laws.position import law_track
 from kickback.laws.record import Law, Laws
-from kickback.laws.steps import Pool, Steps, sides_of, travel_pools, vertical_pools
+from kickback.laws.steps import Pool, Steps, inner, sides_of, travel_pools, vertical_pools
+from kickback.laws.sustained import sustained
 from kickback.motion.analyse import Motion
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["Residuals", "residuals_of"]
+__all__ = ["Residuals", "foretold", "residuals_of"]
 
 
 class Residuals(Record, frozen=True, kw_only=True):
@@ -34,15 +35,21 @@ def residuals_of(motion: Motion, laws: Laws) -> list[Residuals]:
         pools += travel_pools(motion, law_track(motion, motion.across, axis, rule))
     if motion.up is not None:
         rule = known.get(("vertical", "position"))
-        pools += vertical_pools(motion, law_track(motion, motion.up, up, rule))
+        rising = law_track(motion, motion.up, up, rule)
+        held = sustained(motion, rising)
+        pools += vertical_pools(motion, rising, None if held is None else held.mask)
     found = []
     for pool in _as_told(pools, known, motion):
         law = known.get((pool.track, pool.phase))
-        rounded = motion.up is not None and motion.up.rounded and pool.track == "vertical"
-        steps = pool.every if rounded else pool.steps
-        foretold = _foretold(law, steps) if law is not None else None
-        if foretold is not None and len(steps):
-            left = steps.v1 - foretold
+        track = motion.up if pool.track == "vertical" else motion.across
+        steps = pool.steps
+        if track is not None and track.source == "displacement":
+            steps = inner(steps)
+        elif track is not None and track.rounded:
+            steps = pool.every
+        ahead = foretold(law, steps) if law is not None else None
+        if ahead is not None and len(steps):
+            left = steps.v1 - ahead
             found.append(
                 Residuals(phase=pool.phase, track=pool.track, t=motion.t[steps.row], v=left)
             )
@@ -59,7 +66,7 @@ def _as_told(pools: list[Pool], known: dict[tuple[str, str], Law], motion: Motio
     return told
 
 
-def _foretold(law: Law, steps: Steps) -> FloatArray | None:
+def foretold(law: Law, steps: Steps) -> FloatArray | None:
     """Return the speeds after the steps that a law foretells, shape (k,)."""
     values = {item.name: item.value for item in law.constants}
     fixed = np.full(len(steps), law.frame)

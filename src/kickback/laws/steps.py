@@ -18,15 +18,25 @@ from kickback.takes.take import FloatArray
 __all__ = [
     "Pool",
     "Steps",
+    "after_dashes",
     "inner",
     "limit_name",
     "sides_of",
     "stretches_of",
+    "thrown_in_the_air",
     "travel_pools",
     "vertical_pools",
 ]
 
 _LEVEL = 1e-9
+_AMOUNTS = 4
+"""Partial amounts of a stick that have laws of their own, at most."""
+
+_HELD = 6
+"""Steps below which an amount was passed through, not held."""
+
+_THROWN = 0.3
+"""Share of a take's highest rise that a jump in the air gives at once."""
 
 
 class Steps(Record, frozen=True, kw_only=True):
@@ -95,21 +105,28 @@ def travel_pools(motion: Motion, track: Track) -> list[Pool]:
     against = (moving & brake) | crossing
     coasting = moving & (side == 0) & ~brake
     full = (np.abs(move) == 2) & ~brake & ~against
+    hard = against & (brake | (np.abs(move) == 2))
     bumped = np.zeros(len(row), dtype=bool)
     if "touch_side" in motion.take:
         touch = motion.take.numbers("touch_side") > 0.5
         bumped = touch[row] | touch[before]
+    free = ~bumped & ~after_dashes(motion, track)[row]
     axis = "x" if motion.take.header.up[1] != "x" else "y"
     pools = []
+    partial = [
+        (f"speed-up at {amount:.0%}", pushed & ground, side)
+        for amount, pushed in _partial(motion, row, (move != 0) & ~brake & ~against)
+    ]
     for phase, mask, turn in (
         ("speed-up", full & ground, side),
         ("coast", coasting & ground, np.sign(steps.v0)),
-        ("brake", against & ground, np.sign(steps.v0)),
+        ("brake", hard & ground, np.sign(steps.v0)),
         ("speed-up in the air", full & air, side),
-        ("brake in the air", against & air, np.sign(steps.v0)),
+        ("brake in the air", hard & air, np.sign(steps.v0)),
         ("coast in the air", coasting & air, np.sign(steps.v0)),
+        *partial,
     ):
-        keep = mask & ~bumped
+        keep = mask & free
         if not keep.any():
             continue
         turned = replace(steps, v0=steps.v0 * turn, v1=steps.v1 * turn).only(keep)
@@ -133,15 +150,61 @@ def sides_of(pool: Pool, track: Track) -> list[Pool]:
     ]
 
 
-def vertical_pools(motion: Motion, track: Track) -> list[Pool]:
-    """Return the pools of flights: rise and fall, rise apart by the button where it matters."""
+def _partial(motion: Motion, row: IntArray, pushed: BoolArray) -> list[tuple[float, BoolArray]]:
+    """Return the partial amounts of the stick that are held longest, and the steps at each."""
+    if motion.inputs.source != "recorded":
+        return []
+    partial = pushed & (np.abs(motion.inputs.move[row]) == 1)
+    if not partial.any():
+        return []
+    amount = np.round(np.abs(motion.take.numbers("in_move_x")[row]), 2)
+    amounts, counts = np.unique(amount[partial], return_counts=True)
+    longest = np.argsort(-counts, kind="stable")[:_AMOUNTS]
+    return [
+        (float(amounts[k]), partial & (amount == amounts[k]))
+        for k in np.sort(longest)
+        if counts[k] >= _HELD
+    ]
+
+
+def after_dashes(motion: Motion, track: Track) -> BoolArray:
+    """Return the frames, shape (n,), of dashes and of the way back to a speed that input holds.
+
+    The way ends where the input changes or the speed stays; coasting is coasting, also
+    from a dash.
+    """
+    mask = motion.dashing
+    if not mask.any():
+        return mask
+    move, v = motion.inputs.move, track.v
+    level = np.abs(np.diff(v, prepend=np.nan)) <= _LEVEL * np.abs(v) + 2 * track.noise
+    ends = np.append(motion.dashes.start[1:], len(v))
+    for stop, end in zip(motion.dashes.stop.tolist(), ends.tolist(), strict=True):
+        if stop >= len(v):
+            continue
+        mask[stop] = True  # the first step back is of two rules
+        other = np.flatnonzero(level[stop:end] | (move[stop:end] != move[stop]))
+        if move[stop] != 0:
+            mask[stop : stop + int(other[0]) if other.size else end] = True
+    return mask
+
+
+def vertical_pools(motion: Motion, track: Track, apart: BoolArray | None = None) -> list[Pool]:
+    """Return the pools of flights: rise and fall, rise apart by the button where it matters.
+
+    ``apart``: frames, shape (n,), whose steps have a rule of their own.
+    """
     if not len(motion.flights):
         return []
     steps = _steps(track, motion)
     row = steps.row
     inside = ~motion.grounded[row - 1] & ~motion.grounded[row]
     flights = motion.flights
-    inside &= ~np.isin(row, flights.start)
+    inside &= ~np.isin(row, flights.start) & ~np.isin(row, thrown_in_the_air(motion))
+    if motion.dashing.any():  # a dash may hold its height; the step out of it is of two rules
+        inside &= ~motion.dashing[row] & ~motion.dashing[row - 1]
+    if apart is not None:
+        inside &= ~apart[row]
     axis = motion.take.header.up[1]
     rising = steps.v0 > 0
     if track.rounded:  # a fitted speed wavers about zero at the top
@@ -165,9 +228,22 @@ def vertical_pools(motion: Motion, track: Track) -> list[Pool]:
     ]
 
 
+def thrown_in_the_air(motion: Motion) -> IntArray:
+    """Return the frames in which a flight's subject is thrown up once more."""
+    if motion.up is None or motion.up.rounded or motion.inputs.jump is None:
+        return np.zeros(0, dtype=np.int64)
+    v, jump = motion.up.v, motion.inputs.jump
+    gain = np.diff(v)
+    least = _THROWN * float(np.max(v, initial=0.0))
+    up = np.flatnonzero((gain > least) & (v[1:] > least)) + 1
+    inside = ~motion.grounded[up] & ~motion.grounded[up - 1]
+    pressed = jump[up] | jump[np.maximum(up - 1, 0)]
+    return up[inside & pressed & ~np.isin(up, motion.flights.start)]
+
+
 def _steps(track: Track, motion: Motion) -> Steps:
     """Return all steps of an axis."""
-    dt = motion.take.numbers("dt")
+    dt = motion.dt
     row = np.arange(1, len(dt))
     return Steps(v0=track.v[:-1], v1=track.v[1:], dt=dt[1:], row=row, usual=typical(dt[1:]))
 

@@ -4,11 +4,12 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from kickback.laws.path import LAWLESS, PathFit, fit_path
+from kickback.laws.path import LAWLESS, PathFit, fit_paths
 from kickback.laws.record import UNITS, Constant, Law
 from kickback.laws.steps import Pool, Steps, limit_name, stretches_of
 from kickback.motion.analyse import Motion
 from kickback.motion.kinematics import Track
+from kickback.motion.segments import IntArray
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 
@@ -18,6 +19,10 @@ FEWEST_POOR = 8
 """Frames below which a stretch of poor data tells nothing."""
 
 _MOST_PATHS = 40
+_MOST_TOGETHER = 12
+_SHORT = 4
+"""Frames below which a stretch adds nothing to those that are fitted with it."""
+
 _DISAGREE = 3.0
 _THERE = 0.05
 _EXACT = 1e-9
@@ -34,6 +39,7 @@ def law_of_stretches(
     path = _Paths(motion, track)
     ranges = stretches_of(pool.every)
     ranges.sort(key=lambda item: item[0] - item[1])
+    ranges = path.unlike(pool, ranges)
     changing: list[PathFit] = []
     level: list[PathFit] = []
     limits: list[PathFit] = []
@@ -41,13 +47,19 @@ def law_of_stretches(
     for a, b in ranges[:_MOST_PATHS]:
         part = pool.every.between(a, b)
         settles = 0 if pool.phase.startswith("rise") else _unsettled(part.v1, track.noise)
-        end = len(part) if settles is None or pool.phase.startswith("rise") else settles
+        end = len(part) if settles is None else settles
+        if FEWEST_POOR <= end < len(part):
+            whole = path.fit(part, 0, len(part))
+            if whole.law == "smoothing":  # the speed that it settles at is the one it goes toward
+                settles, end = None, len(part)
         (changing if end else level).append(path.fit(part, 0, end or len(part)))
         frames += end or len(part)
         if settles is not None and 0 < end < len(part):
             limits.append(path.fit(part, end, len(part)))
             held += len(part) - end
     law = _combined(base, changing or level, unit, frames)
+    if law.law == "none" and law.reason != LAWLESS and len(ranges) > 1:
+        law = _together(path, pool, ranges[:_MOST_TOGETHER], law, unit)
     limits = [fit for fit in limits if fit.law == "constant-speed"]
     if not limits:
         return law, None
@@ -55,6 +67,26 @@ def law_of_stretches(
     if law.law == "smoothing" and abs(speed.value("speed") / law.value("goal") - 1) < _THERE:
         return law, None  # the speed that it goes toward, reached within the noise
     return law, replace(speed, law="clamp", phase=limit_name(pool.phase) or pool.phase)
+
+
+def _together(
+    path: "_Paths", pool: Pool, ranges: Sequence[tuple[int, int]], alone: Law, unit: str
+) -> Law:
+    """Fit stretches with shared constants, where each alone is too short to tell; else ``alone``.
+
+    A stretch counts up to where its speed settles.
+    """
+    wholes = [pool.every.between(a, b) for a, b in ranges]
+    parts = []
+    for part in wholes:
+        settles = None if pool.phase.startswith("rise") else _unsettled(part.v1, path.noise)
+        parts.append(part if settles is None else part.between(0, settles))
+    fit = path.fit_together(wholes)
+    if fit.law != "smoothing" or max(len(part) for part in parts) < FEWEST_POOR:
+        fit = path.fit_together(parts)
+    if fit.law in {"none", "constant-speed"}:
+        return alone
+    return _combined(alone, [fit], unit, sum(len(part) for part in parts))
 
 
 class _Paths:
@@ -68,22 +100,44 @@ class _Paths:
         own = 0.0 if self._position else _noise(track.v, motion.rest_speed)
         self._rounding = float(quantum / np.sqrt(12))
         self._sigma = max(self._rounding, own)
+        self.noise = track.noise
 
     def fit(self, steps: Steps, start: int, stop: int) -> PathFit:
         """Fit the path of steps ``[start, stop)``; a stretch's edges may be another rule's."""
-        rows = steps.row[start:stop]
-        if len(rows) > 2 * FEWEST_POOR:
-            rows = rows[1:-1]
+        part = steps.between(start, stop)
+        rows = _inside(part.row)
         if len(rows) < FEWEST_POOR:
             return PathFit(law="none", reason="too few frames away from limits, with such noise")
-        turn = -1.0 if float(self._v[rows] @ steps.v1[start:stop][: len(rows)]) < 0 else 1.0
-        return fit_path(
-            self._t[rows],
-            turn * self._y[rows],
-            self._sigma,
-            position=self._position,
-            rounding=self._rounding,
-        )
+        return self._fitted([self._path(part, rows)])
+
+    def fit_together(self, parts: Sequence[Steps]) -> PathFit:
+        """Fit the paths of several stretches with the same constants."""
+        paths = [self._path(part, rows) for part in parts if len(rows := part.row[1:-1]) >= _SHORT]
+        if len(paths) < 2:
+            return PathFit(law="none")
+        return self._fitted(paths)
+
+    def unlike(self, pool: Pool, ranges: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
+        """Return ranges without those that repeat another's rounding, which adds no knowledge."""
+        if not self._rounding:
+            return list(ranges)
+        kept: dict[tuple[int, bytes], tuple[int, int]] = {}
+        for a, b in ranges:
+            y = self._y[pool.every.row[a:b]]
+            kept.setdefault((b - a, np.round((y - y[0]) / self._rounding).tobytes()), (a, b))
+        return list(kept.values())
+
+    def _path(self, part: Steps, rows: IntArray) -> tuple[FloatArray, FloatArray]:
+        turn = -1.0 if float(self._v[rows] @ part.v1[: len(rows)]) < 0 else 1.0
+        return self._t[rows], turn * self._y[rows]
+
+    def _fitted(self, paths: Sequence[tuple[FloatArray, FloatArray]]) -> PathFit:
+        return fit_paths(paths, self._sigma, position=self._position, rounding=self._rounding)
+
+
+def _inside(rows: IntArray) -> IntArray:
+    """Return a long stretch without its first and last frame."""
+    return rows[1:-1] if len(rows) > 2 * FEWEST_POOR else rows
 
 
 def _noise(v: FloatArray, rest: float) -> float:

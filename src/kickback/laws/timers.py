@@ -2,7 +2,8 @@
 
 import numpy as np
 
-from kickback.laws.record import Constant, Law
+from kickback.laws.record import Law
+from kickback.laws.timing import timer
 from kickback.motion.analyse import Motion
 from kickback.motion.segments import IntArray
 from kickback.takes.numeric import typical
@@ -94,25 +95,8 @@ def _bracket(motion: Motion, name: str, worked: list[float], failed: list[float]
         return None
     low = max(worked)
     late = [value for value in failed if value > low]
-    step = typical(motion.step)
-    high = min(late) if late else low
-    value = (low + high) / 2
-    error = max(high - low, step) / np.sqrt(12)
     reason = f"a press {low:.4g} s away still worked"
+    high = min(late) if late else low + typical(motion.step)
     reason += f", one {high:.4g} s away did not" if late else "; none that failed shows its end"
-    return Law(
-        take=motion.take.name,
-        track="vertical",
-        phase=name,
-        start=float(motion.begin[0]),
-        end=float(motion.t[-1]),
-        axis=motion.take.header.up[1],
-        law="timer",
-        constants=(
-            Constant(name="seconds", value=value, unit="s", stderr=float(error)),
-            Constant(name="frames", value=value / step, unit="frames", stderr=float(error / step)),
-        ),
-        reason=reason,
-        frames=len(worked) + len(failed),
-        frame=step,
-    )
+    used = len(worked) + len(failed)
+    return timer(motion, name, motion.take.header.up[1], (low, high), used=used, reason=reason)

@@ -14,6 +14,7 @@ __all__ = ["METRICS"]
 _CAUSES = {
     "input": "another input came before the subject stopped",
     "air": "the subject left the ground before it stopped",
+    "dash": "a dash came before the subject stopped",
     "end": "the take ends before the subject stops",
 }
 

@@ -13,7 +13,7 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["Drill", "Floor", "TimedInput", "drill_from_mapping", "standard_drill"]
 
-INPUTS = ("move_x", "jump", "brake")
+INPUTS = ("move_x", "jump", "brake", "dash")
 _KEYS = ("name", "notes", "length", "start", "floor", "input")
 
 
@@ -95,7 +95,7 @@ def drill_from_mapping(data: Mapping[str, Any], place: str) -> Drill:
     if length <= 0:
         raise InputError(f"'length' must be above 0, not {length:g}", place)
     used = {name for item in inputs for name in item.values}
-    columns = [name for name in ("in_move_x", "in_jump", "in_brake") if name in used]
+    columns = [f"in_{name}" for name in INPUTS if f"in_{name}" in used]
     return Drill(
         name=str(data.get("name", "")) or "drill",
         notes=str(data.get("notes", "")),
@@ -163,7 +163,7 @@ def _floor(items: object, place: str) -> Floor:
 
 
 def _number(value: object, key: str, place: str) -> float:
-    if isinstance(value, bool) and key in {"jump", "brake"}:
+    if isinstance(value, bool) and key in {"jump", "brake", "dash"}:
         return float(value)
     if isinstance(value, bool) or not isinstance(value, int | float):
         raise InputError(f"'{key}' must be a number, not {value!r}", place)

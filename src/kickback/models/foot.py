@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from kickback.models.dash import Dash
 from kickback.models.drills import Drill
 from kickback.models.parameters import FAULTS, mistakes_of
 from kickback.takes.header import Value
@@ -18,6 +19,8 @@ from kickback.takes.take import FloatArray
 __all__ = ["run_foot"]
 
 BoolArray = npt.NDArray[np.bool_]
+_OVER = 1e-12
+"""What is left of a timer that has run out, s."""
 
 
 class _Values:
@@ -58,6 +61,19 @@ class _State:
     buffer: FloatArray
     jumped: BoolArray
     in_air: FloatArray
+    hold: FloatArray
+    air_jumps: FloatArray
+
+
+@dataclass(slots=True)
+class _Read:
+    """What an update reads: amounts and buttons; ``pressed`` and ``dash`` are new presses."""
+
+    move: float
+    jump: bool
+    pressed: bool
+    brake: bool
+    dash: bool
 
 
 class _Steps:
@@ -109,7 +125,7 @@ def run_foot(
 
     Returns columns of shape (n, m): ``dt x y vx vy touch_ground touch_side``; inputs
     are the drill's own. Update order in a frame: input, timers, ground or air speed,
-    jump, cut, gravity, move, collide.
+    dash, jump, cut, gravity, move, collide.
     """
     p = _Values(sets)
     steps = _Steps(p)
@@ -119,15 +135,23 @@ def run_foot(
     move = inputs.get("in_move_x", zeros)
     jump = inputs.get("in_jump", zeros) > 0.5
     brake = inputs.get("in_brake", zeros) > 0.5
+    dash = inputs.get("in_dash", zeros) > 0.5
+    pressed = jump & ~np.concatenate(([False], jump[:-1]))
+    dash_pressed = dash & ~np.concatenate(([False], dash[:-1]))
     motion = _Motion(p, steps, drill)
     state = motion.start(len(sets))
     names = ("dt", "x", "y", "vx", "vy", "touch_ground", "touch_side")
     out = {name: np.empty((len(dt), len(sets))) for name in names}
-    held = False
     for n, step in enumerate(dt):
         steps.take(float(step))
-        motion.advance(state, float(move[n]), bool(jump[n]), bool(jump[n]) and not held, brake[n])
-        held = bool(jump[n])
+        read = _Read(
+            move=float(move[n]),
+            jump=bool(jump[n]),
+            pressed=bool(pressed[n]),
+            brake=bool(brake[n]),
+            dash=bool(dash_pressed[n]),
+        )
+        motion.advance(state, read)
         out["dt"][n] = steps.used
         for name in ("x", "y", "vx", "vy"):
             out[name][n] = getattr(state, name)
@@ -150,6 +174,10 @@ class _Motion:
         self.faults = {name: p.mistake(name) for name in FAULTS}
         self.faulty = any(bool(mask.any()) for mask in self.faults.values())
         self.reverse = np.where(p.reverse_speed > 0, p.reverse_speed, p.run_speed)
+        self.holds = bool(np.any(p.hold_time > 0))
+        self.dashes = "in_dash" in drill.columns
+        self.nobody = np.zeros(len(p.run_speed), dtype=bool)
+        self.dash = Dash(p.dash_speed, p.dash_time, p.dash_lockout, p.dash_cooldown)
 
     def start(self, count: int) -> _State:
         """Return the state before the first frame: at rest on the floor."""
@@ -166,18 +194,33 @@ class _Motion:
             buffer=np.zeros(count),
             jumped=np.zeros(count, dtype=bool),
             in_air=np.zeros(count),
+            hold=np.zeros(count),
+            air_jumps=np.zeros(count),
         )
 
-    def advance(self, s: _State, move: float, jump: bool, pressed: bool, brake: bool) -> None:
+    def advance(self, s: _State, read: _Read) -> None:
         """Carry the state through one frame."""
-        vx = self._horizontal(s, move, brake)
-        self._jump(s, jump, pressed)
+        vx = self._horizontal(s, read.move, read.brake)
+        dashing, speed = self.nobody, vx
+        if self.dashes:
+            dashing, locked, speed = self.dash.step(
+                read.move, read.dash, self.steps.timer, self.steps.impulse
+            )
+            vx = np.where(locked, self._horizontal(s, 0.0, read.brake), vx)
+        self._jump(s, read, dashing)
         before = s.vy
         gravity = np.where(before > 0, self.p.gravity_rise, self.p.gravity_fall)
+        if self.holds:
+            light = (before > 0) & (s.hold > _OVER)
+            gravity = np.where(light, gravity * self.p.hold_gravity, gravity)
+            s.hold = np.maximum(0.0, s.hold - self.steps.timer)
         fallen = np.maximum(before - gravity * self.steps.gravity, -self.p.terminal_speed)
         vy = np.where(s.grounded, 0.0, fallen)
         if self.faulty:
-            vy = self._faulty(s, vy, gravity, jump)
+            vy = self._faulty(s, vy, gravity, read.jump)
+        if self.dashes:  # a dash goes level
+            vx, vy = np.where(dashing, speed, vx), np.where(dashing, 0.0, vy)
+            before = np.where(dashing, 0.0, before)
         h = self.steps.position
         x = s.x + h * ((1 - self.theta) * s.vx + self.theta * vx)
         y = s.y + h * ((1 - self.theta) * before + self.theta * vy) * ~s.grounded
@@ -223,23 +266,31 @@ class _Motion:
             new = np.where(self.friction, driven * self.steps.kept_rubbing, new)
         return new
 
-    def _jump(self, s: _State, jump: bool, pressed: bool) -> None:
-        """Apply timers, takeoff and the early-release cut."""
+    def _jump(self, s: _State, read: _Read, dashing: BoolArray) -> None:
+        """Apply timers, takeoff, a jump in the air and the early-release cut."""
         p, tick = self.p, self.steps.timer
-        if pressed:
+        if read.pressed:
             s.buffer = np.maximum(p.jump_buffer, 1e-9)
-        able = s.grounded | (s.coyote > 1e-12) | self.faults["jump-in-air"]
-        takeoff = (s.buffer > 1e-12) & able
-        s.vy = np.where(takeoff, p.jump_speed * self.steps.impulse, s.vy)
+        able = s.grounded | (s.coyote > _OVER) | self.faults["jump-in-air"]
+        takeoff = (s.buffer > _OVER) & able & ~dashing
+        s.air_jumps = np.where(s.grounded, p.air_jumps, s.air_jumps)
+        again = np.zeros_like(takeoff)
+        if read.pressed:
+            again = ~takeoff & ~s.grounded & (s.air_jumps > 0.5) & ~dashing
+            s.air_jumps = s.air_jumps - again
+        speed = np.where(again, p.air_jump_speed, p.jump_speed) * self.steps.impulse
+        s.vy = np.where(takeoff | again, speed, s.vy)
         s.grounded = s.grounded & ~takeoff
         s.jumped = (s.jumped | takeoff) & ~s.grounded
         # timers run on after the check: a press in the frame that left the ledge comes at 0 s
-        s.buffer = np.where(takeoff, 0.0, np.maximum(0.0, s.buffer - tick))
+        s.buffer = np.where(takeoff | again, 0.0, np.maximum(0.0, s.buffer - tick))
         s.coyote = np.where(takeoff | s.grounded, 0.0, np.maximum(0.0, s.coyote - tick))
-        s.rising_jump = (s.rising_jump | takeoff) & (s.vy > 0)
-        if not jump:
+        s.hold = np.where(takeoff, p.hold_time, s.hold)
+        s.rising_jump = (s.rising_jump | takeoff | again) & (s.vy > 0)
+        if not read.jump:
             s.vy = np.where(s.rising_jump, s.vy * p.release_cut, s.vy)
             s.rising_jump = np.zeros_like(s.rising_jump)
+            s.hold = np.zeros_like(s.hold)
 
     def _collide(self, s: _State, x: FloatArray, y: FloatArray) -> None:
         """Land on, leave, or bump into the floor's steps."""

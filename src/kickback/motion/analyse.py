@@ -4,10 +4,11 @@ import numpy as np
 
 from kickback.errors import InputError
 from kickback.motion.contact import cleaned_contact, inferred_contact
+from kickback.motion.dashes import Dashes, find_dashes
 from kickback.motion.flights import Flights, find_flights
 from kickback.motion.inputs import Inputs, infer_move, input_segments, recorded_inputs
 from kickback.motion.kinematics import Track, axis_track, shared_quantum
-from kickback.motion.phases import Phase, phases_of, travel_codes, vertical_codes
+from kickback.motion.phases import TRAVEL, Phase, phases_of, travel_codes, vertical_codes
 from kickback.motion.segments import BoolArray
 from kickback.motion.thresholds import Thresholds
 from kickback.motion.timing import timing_of
@@ -23,7 +24,8 @@ class Motion(Record, frozen=True, kw_only=True):
 
     ``across`` and ``up`` are None where the take lacks that axis. ``begin`` is the start
     of each frame's update (the previous frame's ``t``), where its input was read;
-    ``step`` is how long each frame lasts on the wall clock. ``time_grid`` is what times
+    ``step`` is how long each frame lasts on the wall clock, ``dt`` the step that the game
+    used. ``time_grid`` is what times
     are rounded to, or 0.
     """
 
@@ -31,6 +33,7 @@ class Motion(Record, frozen=True, kw_only=True):
     t: FloatArray
     begin: FloatArray
     step: FloatArray
+    dt: FloatArray
     time_grid: float
     across: Track | None
     up: Track | None
@@ -38,8 +41,14 @@ class Motion(Record, frozen=True, kw_only=True):
     grounded: BoolArray
     contact_source: str
     flights: Flights
+    dashes: Dashes
     rest_speed: float
     thresholds: Thresholds = Thresholds()
+
+    @property
+    def dashing(self) -> BoolArray:
+        """Return which frames a dash moves, shape (n,)."""
+        return self.dashes.mask(len(self.t))
 
     @property
     def phases(self) -> list[Phase]:
@@ -47,6 +56,7 @@ class Motion(Record, frozen=True, kw_only=True):
         found: list[Phase] = []
         if self.across is not None:
             travel = travel_codes(self.across, self.inputs, self.grounded, self.rest_speed)
+            travel[self.dashing] = TRAVEL.index("dash")
             found += phases_of(travel, "travel", self.inputs.source != "recorded")
         if self.up is not None:
             vertical = vertical_codes(self.grounded, self.flights)
@@ -89,6 +99,7 @@ def analyse(take: Take, thresholds: Thresholds | None = None) -> Motion:
         t=t,
         begin=timing.begin,
         step=timing.step,
+        dt=timing.dt,
         time_grid=timing.grid,
         across=across,
         up=up,
@@ -96,6 +107,7 @@ def analyse(take: Take, thresholds: Thresholds | None = None) -> Motion:
         grounded=grounded,
         contact_source=contact_source,
         flights=flights,
+        dashes=find_dashes(across, inputs),
         rest_speed=rest_speed,
         thresholds=thresholds,
     )

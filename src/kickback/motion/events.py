@@ -25,7 +25,7 @@ def events_of(motion: Motion) -> list[Event]:
     inputs = motion.inputs
     if motion.across is not None:
         found += _edges(motion, inputs.move != 0, "move", inputs.source != "recorded")
-    for name, button in (("jump", inputs.jump), ("brake", inputs.brake)):
+    for name, button in (("jump", inputs.jump), ("brake", inputs.brake), ("dash", inputs.dash)):
         if button is not None:
             found += _edges(motion, button, name, False)
     flights = motion.flights

@@ -23,6 +23,7 @@ class Inputs(Record, frozen=True, kw_only=True):
     move: IntArray
     jump: BoolArray | None
     brake: BoolArray | None
+    dash: BoolArray | None
     source: str
 
 
@@ -31,19 +32,21 @@ def recorded_inputs(take: Take) -> Inputs:
     n = len(take)
     jump = take.numbers("in_jump") > 0.5 if "in_jump" in take else None
     brake = take.numbers("in_brake") > 0.5 if "in_brake" in take else None
+    dash = take.numbers("in_dash") > 0.5 if "in_dash" in take else None
     if "in_move_x" not in take:
-        return Inputs(move=np.zeros(n, dtype=np.int64), jump=jump, brake=brake, source="none")
+        move = np.zeros(n, dtype=np.int64)
+        return Inputs(move=move, jump=jump, brake=brake, dash=dash, source="none")
     amount = take.numbers("in_move_x")
     size = np.abs(amount)
     level = np.where(size >= FULL, 2, np.where(size > DEAD_ZONE, 1, 0))
     move = (np.sign(amount) * level).astype(np.int64)
-    return Inputs(move=move, jump=jump, brake=brake, source="recorded")
+    return Inputs(move=move, jump=jump, brake=brake, dash=dash, source="recorded")
 
 
 def input_segments(inputs: Inputs) -> IntArray:
     """Return for each frame, shape (n,), the number of its stretch of equal input."""
-    code = inputs.move * 4
-    for bit, button in ((1, inputs.jump), (2, inputs.brake)):
+    code = inputs.move * 8
+    for bit, button in ((1, inputs.jump), (2, inputs.brake), (4, inputs.dash)):
         if button is not None:
             code = code + bit * button
     return np.cumsum(np.concatenate(([0], code[1:] != code[:-1]))).astype(np.int64)

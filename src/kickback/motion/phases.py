@@ -12,7 +12,7 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["TRAVEL", "VERTICAL", "Phase", "phases_of", "travel_codes", "vertical_codes"]
 
-TRAVEL = ("rest", "speed-up", "cruise", "coast", "brake", "reverse", "turn", "still")
+TRAVEL = ("rest", "speed-up", "cruise", "coast", "brake", "reverse", "turn", "still", "dash")
 """Travel phases by code; ``still`` is no sideways motion while in the air."""
 
 VERTICAL = ("grounded", "rise", "fall")

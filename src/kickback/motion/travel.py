@@ -55,7 +55,7 @@ class Releases(Record, frozen=True, kw_only=True):
     """Stretches ``[start, stop)`` of slowing down, arrays of shape (k,).
 
     ``entry`` is the signed speed just before; ``cause`` says what ends each: ``input``,
-    ``air`` or ``end`` of the take.
+    ``air``, ``dash`` or ``end`` of the take.
     """
 
     start: IntArray
@@ -72,7 +72,7 @@ def plateaus_of(motion: Motion, track: Track) -> Plateaus:
     thresholds.
     """
     inputs, least = motion.inputs, motion.thresholds.plateau_time
-    free = motion.grounded & (np.abs(inputs.move) == 2)
+    free = motion.grounded & (np.abs(inputs.move) == 2) & ~motion.dashing
     if inputs.brake is not None:
         free &= ~inputs.brake
     code = np.where(free, np.sign(inputs.move), 0)
@@ -146,7 +146,7 @@ def pushes_of(motion: Motion, track: Track, plateaus: Plateaus) -> Pushes:
     start, stop = runs(side)
     keep = (side[start] != 0) & (start > 0)
     start, stop = start[keep], stop[keep]
-    air = first_where(~motion.grounded, start, stop)
+    air = first_where(~motion.grounded | motion.dashing, start, stop)
     stop = np.where(air >= 0, air, stop)
     keep = (stop > start) & motion.grounded[start - 1]
     start, stop = start[keep], stop[keep]
@@ -186,14 +186,17 @@ def releases_of(motion: Motion, track: Track, *, braking: bool) -> Releases:
         kind = (code[start] == 0) & ~brake[start - 1]
     keep = moving & kind
     start, stop = start[keep], stop[keep]
-    air = first_where(~motion.grounded, start, stop)
     n = len(motion.t)
+    air = first_where(~motion.grounded, start, stop)
+    stop = np.where(air >= 0, air, stop)
+    dash = first_where(motion.dashing, start, stop)
     cause = tuple(
-        "air" if a >= 0 else "end" if b == n else "input" for a, b in zip(air, stop, strict=True)
+        "dash" if d >= 0 else "air" if a >= 0 else "end" if b == n else "input"
+        for d, a, b in zip(dash, air, stop, strict=True)
     )
     return Releases(
         start=start,
-        stop=np.where(air >= 0, air, stop),
+        stop=np.where(dash >= 0, dash, stop),
         entry=track.v[start - 1],
         cause=cause,
     )

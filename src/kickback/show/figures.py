@@ -32,6 +32,7 @@ PHASES = {
     "reverse": "#e6c3e0",
     "turn": "#d3b5e5",
     "still": "#f4f4f4",
+    "dash": "#f2d16b",
     "grounded": "#ddd5c8",
     "rise": "#fbe7a8",
     "fall": "#c5d8ef",
@@ -196,7 +197,12 @@ def _draw_inputs(axes: Any, item: PlotData) -> None:
     strips: list[tuple[str, Any]] = []
     if motion.inputs.source == "recorded":
         strips.append(("move", motion.take.numbers("in_move_x")))
-    for name, button in (("jump", motion.inputs.jump), ("brake", motion.inputs.brake)):
+    buttons = motion.inputs
+    for name, button in (
+        ("jump", buttons.jump),
+        ("brake", buttons.brake),
+        ("dash", buttons.dash),
+    ):
         if button is not None:
             strips.append((name, button.astype(float)))
     for row, (_, values) in enumerate(reversed(strips)):

@@ -145,6 +145,7 @@ def _clamp(law: Law) -> str:
     return f"speed = min(speed, {plain(law.value('speed'))})"
 
 
+_THROWS = {"takeoff": "takeoff", "air jump": "a jump in the air", "dash": "a dash"}
 _RULES: dict[str, Callable[[Law], str]] = {
     "constant-acceleration": _acceleration,
     "friction": lambda law: f"{_axis(law)} *= {_factor(law)}",
@@ -153,10 +154,11 @@ _RULES: dict[str, Callable[[Law], str]] = {
     "instant": lambda law: f"{_axis(law)} = {plain(law.value('speed'))}   at once",
     "constant-speed": lambda law: f"{_axis(law)} = {plain(law.value('speed'))}",
     "position-rule": _position,
-    "impulse": lambda law: f"rise = {plain(law.value('speed'))}   at takeoff",
+    "impulse": lambda law: f"{_axis(law)} = {plain(law.value('speed'))}   at {_THROWS[law.phase]}",
     "clamp": _clamp,
     "cut": _cut,
-    "timer": lambda law: f"{law.phase} time {plain(law.value('seconds'))} s",
+    "timer": lambda law: f"{law.phase.removesuffix(' time')} time {plain(law.value('seconds'))} s",
+    "order": lambda law: "collide, then move" if law.value("lag") else "move, then collide",
 }
 
 
@@ -173,8 +175,9 @@ _WORDS = {
     "smoothing": "smoothing toward a speed",
     "drive": "acceleration and friction",
     "clamp": "held at a limit",
-    "impulse": "thrown up",
+    "impulse": "set at once",
     "cut": "cut short",
+    "order": "order at the floor",
 }
 
 

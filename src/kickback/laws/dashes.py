@@ -1,0 +1,128 @@
+"""Laws of dashes: the speed that they set, how long they last, and what they lock."""
+
+import numpy as np
+
+from kickback.laws.record import Constant, Law
+from kickback.laws.residuals import foretold
+from kickback.laws.steps import Steps
+from kickback.laws.timing import lasted, timer
+from kickback.motion.analyse import Motion
+from kickback.motion.dashes import Dashes
+from kickback.motion.kinematics import Track
+from kickback.motion.segments import BoolArray, IntArray
+from kickback.takes.numeric import median
+
+__all__ = ["dash_laws"]
+
+_SAME = 1e-6
+
+
+def dash_laws(motion: Motion, track: Track, axis: str, coast: Law | None) -> list[Law]:
+    """Return the impulse of a take's dashes, and their timers as far as the take tells them.
+
+    ``coast``: the law of the coasting, by which input that is locked out is known.
+    """
+    dashes = motion.dashes
+    if not len(dashes):
+        return []
+    found = [_impulse(motion, dashes, axis)]
+    whole = dashes.held & (dashes.stop < len(motion.t)) & _ended(motion, dashes)
+    if whole.any():
+        found.append(lasted(motion, "dash time", axis, dashes.start[whole], dashes.stop[whole]))
+    start, stop = _locked(motion, track, coast)
+    if len(start):
+        found.append(lasted(motion, "lock-out", axis, start, stop))
+    cooldown = _cooldown(motion, dashes, axis)
+    return [*found, cooldown] if cooldown is not None else found
+
+
+def _ended(motion: Motion, dashes: Dashes) -> BoolArray:
+    """Return which dashes a timer ended, not a wall."""
+    if "touch_side" not in motion.take:
+        return np.ones(len(dashes), dtype=bool)
+    last = np.minimum(dashes.stop, len(motion.t) - 1)
+    return motion.take.numbers("touch_side")[last] < 0.5
+
+
+def _locked(motion: Motion, track: Track, coast: Law | None) -> tuple[IntArray, IntArray]:
+    """Return the stretches from a dash's start to the first frame that opposite input moved.
+
+    Input against the motion brakes; where the speed goes on as if coasting, it is not read.
+    """
+    rows: list[tuple[int, int]] = []
+    dt, v, move = motion.dt, track.v, motion.inputs.move
+    for start, stop in zip(motion.dashes.start.tolist(), motion.dashes.stop.tolist(), strict=True):
+        if coast is None or stop >= len(v) or move[stop] * v[stop - 1] >= 0:
+            continue
+        other = np.flatnonzero(move[stop:] != move[stop])
+        row = np.arange(stop, stop + int(other[0]) if other.size else len(v))
+        side = np.sign(v[stop - 1])
+        steps = Steps(
+            v0=v[row - 1] * side, v1=v[row] * side, dt=dt[row], row=row, usual=coast.frame
+        )
+        ahead = foretold(coast, steps)
+        if ahead is None:
+            continue
+        braked = np.flatnonzero(np.abs(ahead - steps.v1) > _SAME * abs(v[stop - 1]))
+        if braked.size and braked[0] > 0:
+            rows.append((start, stop + int(braked[0])))
+    first, last = zip(*rows, strict=True) if rows else ((), ())
+    return np.array(first, dtype=np.int64), np.array(last, dtype=np.int64)
+
+
+def _impulse(motion: Motion, dashes: Dashes, axis: str) -> Law:
+    """Return the speed that a dash sets."""
+    speed = np.abs(dashes.speed)
+    value, spread = median(speed), float(np.ptp(speed))
+    reason = f"dashes differ by {spread:.4g}" if spread > 1e-3 * value else None
+    if not dashes.held.any():
+        reason = "; ".join(filter(None, ("the speed falls from the next frame on", reason)))
+    return Law(
+        take=motion.take.name,
+        track="travel",
+        phase="dash",
+        start=float(motion.begin[dashes.start[0]]),
+        end=float(motion.t[dashes.stop[-1] - 1]),
+        axis=axis,
+        law="impulse",
+        constants=(
+            Constant(
+                name="speed",
+                value=value,
+                unit=f"{motion.take.header.length_unit}/s",
+                stderr=max(float(np.std(speed)), _SAME * 1e-3 * value),
+            ),
+        ),
+        reason=reason,
+        frames=int((dashes.stop - dashes.start).sum()),
+        misfit=spread,
+    )
+
+
+def _cooldown(motion: Motion, dashes: Dashes, axis: str) -> Law | None:
+    """Return how long after a dash's start the next one waits, between presses; or None.
+
+    A press that dashed shows that it was over; one that did not, that it was not.
+    """
+    game = np.cumsum(motion.dt)
+    worked: list[float] = []
+    failed: list[float] = []
+    for press in dashes.presses.tolist():
+        earlier = np.flatnonzero(dashes.press < press)
+        if not len(earlier):
+            continue
+        last = int(earlier[-1])
+        since = float(game[press - 1] - game[dashes.press[last] - 1])
+        if press in dashes.press:
+            worked.append(since)
+        elif press >= dashes.stop[last]:
+            failed.append(since)
+    if not failed:
+        return None
+    low = max(failed)
+    late = [value for value in worked if value > low]
+    reason = f"counted from a dash's start: a press after {low:.4g} s did nothing"
+    reason += f", one after {min(late):.4g} s dashed" if late else "; none later shows its end"
+    high = min(late) if late else low + float(motion.step[0])
+    used = len(worked) + len(failed)
+    return timer(motion, "cooldown", axis, (low, high), used=used, reason=reason)
