@@ -30,6 +30,9 @@ _CURVES = 0.25
 _SURE = 3.0
 _VAGUE = 0.3
 _ENOUGH = 10
+_OWN = 2.0
+"""How many times its rounding a noise is that is one of its own."""
+
 _REPEATS = 3.0**0.5
 """``√12/√4``: rounding at a steady speed counts as four independent errors, not as n."""
 
@@ -48,16 +51,28 @@ class PathFit(Record, frozen=True, kw_only=True):
     values: Mapping[str, float] = {}
     stderr: Mapping[str, float] = {}
     misfit: float = 0.0
+    frames: int = 0
     reason: str = ""
 
 
 class _Try(Record, frozen=True, kw_only=True):
-    """One family's fit: parameters, their covariance without noise, and the sum of squares."""
+    """One family's fit: parameters, their covariance without noise, and what it leaves."""
 
     found: FloatArray
     spread: FloatArray
-    rss: float
+    left: FloatArray
     k: float = 0.0
+
+    @property
+    def rss(self) -> float:
+        """Return the sum of squares of what is left."""
+        return float(self.left @ self.left)
+
+    @property
+    def echo(self) -> float:
+        """Return how alike neighbouring residuals are: their autocorrelation at one frame."""
+        rss = self.rss
+        return float(self.left[1:] @ self.left[:-1]) / rss if rss else 0.0
 
 
 def fit_path(
@@ -133,9 +148,12 @@ class _Families:
     def _fine(self, one: _Try) -> bool:
         """Whether what is left is no more than the noise: chi squared within three sigmas.
 
-        An exponential that is over at once, or hardly bends, is none.
+        An exponential that is over at once, or hardly bends, is none; nor is one whose
+        residuals wander (their autocorrelation is 0 ± 1/√n for noise that does not).
         """
         if one.k and not _FLATTEST < one.k < _STEEPEST:
+            return False
+        if self._noise > _OWN * self._rounding and one.echo > _SURE / self._n**0.5:
             return False
         free = max(1, self._n - len(one.found) - (one.k != 0))
         return one.rss / self._noise**2 <= free + _SURE * float(np.sqrt(2 * free))
@@ -162,6 +180,7 @@ class _Families:
                 for name, at, scale in constants
             },
             misfit=float(np.sqrt(one.rss / self._n)),
+            frames=self._n,
         )
 
     def level(self) -> PathFit | None:
@@ -248,7 +267,7 @@ def _linear(data: _Stretches, own: int, terms: int) -> _Try:
     x = data.design(powers[:own], powers[own:])
     found = least_squares(x, data.y)
     left = data.y - x @ found
-    return _Try(found=found, spread=unscaled(x), rss=float(left @ left))
+    return _Try(found=found, spread=unscaled(x), left=left)
 
 
 def _decay(data: _Stretches, *, position: bool, toward: bool) -> _Try:
@@ -287,7 +306,7 @@ def _decay(data: _Stretches, *, position: bool, toward: bool) -> _Try:
     x = design(k)
     found = least_squares(x, y)
     left = y - x @ found
-    return _Try(found=found, spread=unscaled(bent(k, found)), rss=float(left @ left), k=k)
+    return _Try(found=found, spread=unscaled(bent(k, found)), left=left, k=k)
 
 
 def _ramp_rss(data: _Stretches, *, position: bool) -> float:

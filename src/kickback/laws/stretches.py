@@ -19,6 +19,9 @@ FEWEST_POOR = 8
 """Frames below which a stretch of poor data tells nothing."""
 
 _MOST_PATHS = 40
+_SHARE = 0.4
+"""Share of noisy frames that must tell a rule by their own stretch."""
+
 _MOST_TOGETHER = 12
 _SHORT = 4
 """Frames below which a stretch adds nothing to those that are fitted with it."""
@@ -58,6 +61,9 @@ def law_of_stretches(
             limits.append(path.fit(part, end, len(part)))
             held += len(part) - end
     law = _combined(base, changing or level, unit, frames)
+    told = sum(fit.frames for fit in changing or level)
+    if path.noisy and told < _SHARE * frames:  # together, pieces of a wander look like a rule
+        return replace(base, reason="most of its frames tell no rule", frames=frames), None
     if law.law == "none" and law.reason != LAWLESS and len(ranges) > 1:
         law = _together(path, pool, ranges[:_MOST_TOGETHER], law, unit)
     limits = [fit for fit in limits if fit.law == "constant-speed"]
@@ -100,7 +106,7 @@ class _Paths:
         own = 0.0 if self._position else _noise(track.v, motion.rest_speed)
         self._rounding = float(quantum / np.sqrt(12))
         self._sigma = max(self._rounding, own)
-        self.noise = track.noise
+        self.noise, self.noisy = track.noise, own > self._rounding
 
     def fit(self, steps: Steps, start: int, stop: int) -> PathFit:
         """Fit the path of steps ``[start, stop)``; a stretch's edges may be another rule's."""
