@@ -137,6 +137,7 @@ class _Families:
         self._rounding, self._span, self._stretches = rounding, data.span, len(paths)
         self._n, self._noise, self._position = len(data.y), noise, position
         self._steadiest = _REPEATS * rounding / (data.span if position else 1.0)
+        self._grain = 1e-9 * float(np.max(np.abs(data.y)))
         own = int(position)
         self._line = _linear(data, own, own + 1)
         self._bent = _linear(data, own + 1, own + 2)
@@ -153,7 +154,9 @@ class _Families:
         """
         if one.k and not _FLATTEST < one.k < _STEEPEST:
             return False
-        if self._noise > _OWN * self._rounding and one.echo > _SURE / self._n**0.5:
+        material = one.rss > self._n * self._grain**2
+        own = self._noise > _OWN * self._rounding and material
+        if own and one.echo > _SURE / self._n**0.5:
             return False
         free = max(1, self._n - len(one.found) - (one.k != 0))
         return one.rss / self._noise**2 <= free + _SURE * float(np.sqrt(2 * free))
