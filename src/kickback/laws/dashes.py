@@ -15,6 +15,7 @@ from kickback.takes.numeric import median
 __all__ = ["dash_laws"]
 
 _SAME = 1e-6
+_SOON = 3
 
 
 def dash_laws(motion: Motion, track: Track, axis: str, coast: Law | None) -> list[Law]:
@@ -25,14 +26,14 @@ def dash_laws(motion: Motion, track: Track, axis: str, coast: Law | None) -> lis
     dashes = motion.dashes
     if not len(dashes):
         return []
-    found = [_impulse(motion, dashes, axis)]
+    found = [_impulse(motion, track, axis)]
     whole = dashes.held & (dashes.stop < len(motion.t)) & _ended(motion, dashes)
     if whole.any():
         found.append(lasted(motion, "dash time", axis, dashes.start[whole], dashes.stop[whole]))
     start, stop = _locked(motion, track, coast)
     if len(start):
         found.append(lasted(motion, "lock-out", axis, start, stop))
-    cooldown = _cooldown(motion, dashes, axis)
+    cooldown = _cooldown(motion, track, axis)
     return [*found, cooldown] if cooldown is not None else found
 
 
@@ -70,9 +71,11 @@ def _locked(motion: Motion, track: Track, coast: Law | None) -> tuple[IntArray, 
     return np.array(first, dtype=np.int64), np.array(last, dtype=np.int64)
 
 
-def _impulse(motion: Motion, dashes: Dashes, axis: str) -> Law:
-    """Return the speed that a dash sets."""
-    speed = np.abs(dashes.speed)
+def _impulse(motion: Motion, track: Track, axis: str) -> Law:
+    """Return the speed that a dash sets, that of the code."""
+    dashes = motion.dashes
+    ranges = zip(dashes.start.tolist(), dashes.stop.tolist(), strict=True)
+    speed = np.array([median(np.abs(track.v[a:b])) for a, b in ranges])
     value, spread = median(speed), float(np.ptp(speed))
     reason = f"dashes differ by {spread:.4g}" if spread > 1e-3 * value else None
     if not dashes.held.any():
@@ -99,11 +102,18 @@ def _impulse(motion: Motion, dashes: Dashes, axis: str) -> Law:
     )
 
 
-def _cooldown(motion: Motion, dashes: Dashes, axis: str) -> Law | None:
+def _set(track: Track, press: int, dashes: Dashes) -> bool:
+    """Whether a press was soon followed by the dash's speed: it dashed down to it."""
+    soon = np.abs(track.v[press : press + _SOON])
+    return bool(np.any(np.abs(soon - abs(dashes.speed[0])) <= 1e-3 * abs(dashes.speed[0])))
+
+
+def _cooldown(motion: Motion, track: Track, axis: str) -> Law | None:
     """Return how long after a dash's start the next one waits, between presses; or None.
 
     A press that dashed shows that it was over; one that did not, that it was not.
     """
+    dashes = motion.dashes
     game = np.cumsum(motion.dt)
     worked: list[float] = []
     failed: list[float] = []
@@ -115,7 +125,7 @@ def _cooldown(motion: Motion, dashes: Dashes, axis: str) -> Law | None:
         since = float(game[press - 1] - game[dashes.press[last] - 1])
         if press in dashes.press:
             worked.append(since)
-        elif press >= dashes.stop[last]:
+        elif press >= dashes.stop[last] and not _set(track, press, dashes):
             failed.append(since)
     if not failed:
         return None

@@ -82,6 +82,8 @@ def split_by_speed(steps: Steps, noise: float) -> tuple[Fit, Fit, float, int, in
     near, far = fit_steps(steps.only(slow), noise), fit_steps(steps.only(~slow), noise)
     if {near.law, far.law} != {"constant-acceleration"}:
         return None
+    if abs(far.values["acceleration"]) < abs(near.values["acceleration"]):
+        return None  # lighter while quick: a rise that is sustained for a time
     return far, near, float(size[at - 1] + size[at]) / 2, int((~slow).sum()), int(slow.sum())
 
 

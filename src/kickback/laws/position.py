@@ -112,13 +112,16 @@ def law_track(motion: Motion, track: Track, axis: str, rule: Law | None) -> Trac
     follows it by another rule, such as one without a time step. Without a velocity, the one
     that the rule's θ implies.
     """
-    if track.source == "reported" or rule is None or rule.law != "position-rule":
+    named = f"v{axis}"
+    if track.source == "reported":  # its speeds are those seen on the wall clock
+        return replace(track, v=motion.take.numbers(named)) if named in motion.take else track
+    if rule is None or rule.law != "position-rule":
         return track
-    if f"v{axis}" not in motion.take:
+    if named not in motion.take:
         told = rule.value("theta")
         implied = implied_tracks(motion, track, rule.track)
         return next((one for theta, one in implied if theta == told), track)
-    v = motion.take.numbers(f"v{axis}")
+    v = motion.take.numbers(named)
     return replace(track, v=v, source="reported", noise=quantum(v) / 2, window=0)
 
 

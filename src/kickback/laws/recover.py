@@ -114,7 +114,9 @@ def _vertical(motion: Motion) -> list[Law]:
     if motion.up is None:
         return []
     rule = position_rule(motion, motion.up, axis, "vertical")
-    _, rows, rule = _best(motion, motion.up, axis, "vertical", rule)
+    track, rows, rule = _best(motion, motion.up, axis, "vertical", rule)
+    if track.source != "displacement":
+        motion = replace(motion, up=track)  # the code's own speed
     rows = [_falling_drive(row) if row.law == "smoothing" else row for row in rows]
     gravity = next(
         (-row.value("acceleration") for row in rows if row.phase in {"rise", "rise let go"}

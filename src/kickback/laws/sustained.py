@@ -13,7 +13,7 @@ from kickback.takes.take import FloatArray
 __all__ = ["Sustained", "sustained"]
 
 _ALIKE = 1e-6
-_FEWEST = 3
+_FEWEST = 2
 _AFTER = 2
 
 

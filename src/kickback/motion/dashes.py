@@ -59,14 +59,7 @@ def find_dashes(track: Track | None, inputs: Inputs) -> Dashes:
     if track is not None and inputs.dash is not None:
         presses = np.flatnonzero(inputs.dash[1:] & ~inputs.dash[:-1]) + 1
     if track is not None and len(presses) and not track.rounded:
-        usual = _usual_step(track.v, presses)
-        ends = np.append(presses[1:], len(track.v)).tolist()
-        for press, end in zip(presses.tolist(), ends, strict=True):
-            if rows and press < rows[-1][2]:
-                continue
-            found = _dash(track, press, end, usual)
-            if found is not None:
-                rows.append(found)
+        rows = _all_dashes(track, presses)
     return Dashes(
         press=np.array([row[0] for row in rows], dtype=np.int64),
         start=np.array([row[1] for row in rows], dtype=np.int64),
@@ -75,6 +68,26 @@ def find_dashes(track: Track | None, inputs: Inputs) -> Dashes:
         held=np.array([row[4] for row in rows], dtype=bool),
         presses=presses,
     )
+
+
+def _all_dashes(track: Track, presses: IntArray) -> list[tuple[int, int, int, float, bool]]:
+    """Return the dashes; where one is known, also those to its speed by a smaller step."""
+    usual = _usual_step(track.v, presses)
+    ends = np.append(presses[1:], len(track.v)).tolist()
+    speed: float | None = None
+    rows: list[tuple[int, int, int, float, bool]] = []
+    for _ in range(2):
+        rows = []
+        for press, end in zip(presses.tolist(), ends, strict=True):
+            if rows and press < rows[-1][2]:
+                continue
+            found = _dash(track, press, end, usual, speed)
+            if found is not None:
+                rows.append(found)
+        if not rows:
+            break
+        speed = float(np.median([abs(row[3]) for row in rows]))
+    return rows
 
 
 def _usual_step(v: FloatArray, presses: IntArray) -> float:
@@ -87,13 +100,15 @@ def _usual_step(v: FloatArray, presses: IntArray) -> float:
 
 
 def _dash(
-    track: Track, press: int, end: int, usual: float
+    track: Track, press: int, end: int, usual: float, known: float | None
 ) -> tuple[int, int, int, float, bool] | None:
     """Return press, start, stop, speed and whether it stays, or None where nothing dashes."""
     v = track.v
     for row in range(press, min(press + _SOON, len(v) - 1)):
         step = abs(v[row] - v[row - 1])
-        if step <= _BEYOND * usual + 4 * track.noise or v[row] * (v[row] - v[row - 1]) <= 0:
+        there = known is not None and abs(abs(v[row]) - known) <= _LEVEL * known + 4 * track.noise
+        small = step <= (4 * track.noise if there else _BEYOND * usual + 4 * track.noise)
+        if small or v[row] * (v[row] - v[row - 1]) <= 0:
             continue
         first = row + 1 if abs(v[row + 1]) > abs(v[row]) and track.source != "reported" else row
         slack = _LEVEL * abs(v[first]) + 4 * track.noise
