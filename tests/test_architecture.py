@@ -18,7 +18,7 @@ MAY_IMPORT = {
     "integrity": {"errors", "takes", "motion"},
     "laws": {"errors", "takes", "motion"},
     "metrics": {"errors", "takes", "motion"},
-    "framerate": {"errors", "takes", "motion", "metrics"},
+    "framerate": {"errors", "takes", "motion", "laws", "metrics"},
     "comparison": {"errors", "takes", "motion", "metrics"},
     "files": {"errors", "takes"},
     "record": {"errors", "takes", "files"},

@@ -43,7 +43,7 @@ def takes(values, rates=RATES):
 
 
 def verdicts(result):
-    return {row.metric: row.verdict for row in result.rows}
+    return {row.name: row.verdict for row in result.rows}
 
 
 @pytest.mark.parametrize("power", [-2, -1, -0.5, 0, 0.3, 1])
@@ -107,7 +107,7 @@ def test_a_missing_time_step_breaks_what_it_moves(mistake, integrator):
 def test_a_clamped_step_is_caught():
     result = frame_rates(takes({"mistakes": "dt-clamped"}, (20, 60, 144)))
     assert result.failed
-    assert {"run.time_to_90", "jump.air_time"} <= {row.metric for row in result.rows if row.beyond}
+    assert {"run.time_to_90", "jump.air_time"} <= {row.name for row in result.rows if row.beyond}
 
 
 def test_every_mistake_has_a_description():
@@ -120,7 +120,7 @@ def test_a_written_budget_is_held_against_the_drift():
         result = frame_rates(
             group, budgets={"jump.apex_height": Budget(amount=share, relative=True)}
         )
-        row = next(row for row in result.rows if row.metric == "jump.apex_height")
+        row = next(row for row in result.rows if row.name == "jump.apex_height")
         assert (row.verdict, row.beyond) == ("drifts", beyond)
         assert row.limit == pytest.approx(13**2 / 80, rel=0.01)
 
@@ -133,7 +133,7 @@ def test_what_one_rate_lacks_is_said():
     columns[30]["vy"][:] = 0
     columns[30]["touch_ground"][:] = 1
     result = frame_rates([take_of(c, name=f"run-{rate}") for rate, c in columns.items()])
-    row = next(row for row in result.rows if row.metric == "jump.apex_height")
+    row = next(row for row in result.rows if row.name == "jump.apex_height")
     assert row.verdict == "cannot-tell"
     assert row.reason == "not at 30 frames/s: no jump in the take"
     assert [record["value"] is None for record in row.to_records()] == [True, False]
@@ -197,7 +197,7 @@ def test_one_name_with_different_values_is_kept_apart_and_said():
 def test_a_group_at_one_rate_is_left_out_and_said():
     result = frame_rates([plain("brisk-60", 60), plain("brisk-60", 60.5)])
     assert not result.rows
-    assert "two rates are the least" in result.warnings[0]
+    assert "a second rate would tell" in result.warnings[0]
 
 
 @pytest.mark.parametrize(

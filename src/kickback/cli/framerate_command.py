@@ -1,8 +1,11 @@
 """``kickback framerate``."""
 
+from typing import TYPE_CHECKING
+
 import click
 
 from kickback.cli.common import (
+    force_option,
     format_option,
     map_option,
     only_option,
@@ -16,11 +19,28 @@ from kickback.cli.common import (
     units_of,
 )
 
+if TYPE_CHECKING:
+    from kickback.framerate.record import FrameRates
+    from kickback.project.settings import Settings
+
 __all__ = ["command"]
 
 
 @click.command("framerate")
 @takes_argument
+@click.option(
+    "--keep",
+    metavar="RATE",
+    type=click.FloatRange(1, 100_000),
+    help="The frame rate at which remedies change nothing; the project's reference rate without.",
+)
+@click.option(
+    "--rates",
+    metavar="LIST",
+    help="Nominal rates of TAKES in their order, such as 30,60,144, where they do not say.",
+)
+@click.option("--figure", metavar="FILE", help="Also draw it, as *.png or *.svg.")
+@force_option
 @map_option
 @only_option
 @strict_option
@@ -28,34 +48,35 @@ __all__ = ["command"]
 @project_option
 def command(
     takes: tuple[str, ...],
+    keep: float | None,
+    rates: str | None,
+    figure: str | None,
+    force: bool,
     map_file: str | None,
     only: tuple[str, ...],
     strict: bool,
     how: str,
     project: str | None,
 ) -> None:
-    """Hold the metrics of TAKES at different frame rates against each other.
+    """Hold TAKES at different frame rates against each other.
 
-    Takes of one subject, parameter set and drill form a group. A metric is steady, drifts
-    (to a finite limit) or breaks (scales with the rate). Exit status 1 where one breaks or
-    drifts beyond its budget: [budgets] in kickback.toml, else 2 % or one frame's worth.
+    Takes of one subject, parameter set and drill form a group. First the causes: which term
+    in the code depends on the frame rate, what it breaks, and what to write instead. Then
+    each metric: steady, drifts (to a finite limit) or breaks (scales with the rate). A
+    single take gives suspicions where its frame times are uneven, and what to look for
+    where they are even. Exit status 1 where something breaks or drifts beyond its budget:
+    [budgets] in kickback.toml, else 2 % or one frame's worth.
     """
-    from kickback.errors import UsageError
-    from kickback.framerate.analyse import frame_rates
     from kickback.project.settings import find_settings
+    from kickback.workflows.rating import rated_takes, rating
 
     settings = find_settings(project)
-    loaded = read_takes(takes, map_file, settings, strict=strict)
+    loaded = rated_takes(read_takes(takes, map_file, settings, strict=strict), rates)
     say_findings(loaded, settings)
-    result = frame_rates(
-        loaded, only=only, budgets=settings.budgets, thresholds=settings.thresholds
-    )
+    result = rating(loaded, settings, only=only, keep=keep)
     say_warnings(result.warnings)
-    if not result.groups:
-        raise UsageError(
-            "no group of takes at two or more frame rates; record the same drill and parameter"
-            " set at another rate"
-        )
+    if figure is not None:
+        _draw(result, figure, settings, force=force)
     from kickback.show.frame_rates import show_frame_rates
     from kickback.show.junit import frame_rate_cases
 
@@ -66,3 +87,24 @@ def command(
         show=lambda printer: show_frame_rates(printer, result, units_of(settings)),
         cases=lambda: ("kickback framerate", frame_rate_cases(result)),
     )
+
+
+def _draw(result: "FrameRates", figure: str, settings: "Settings", *, force: bool) -> None:
+    """Draw the groups of a result into a file."""
+    from pathlib import Path
+
+    from kickback.errors import UsageError
+    from kickback.files.write import write_new
+    from kickback.show.canvas import save_figure
+    from kickback.show.rate_figure import rate_figure
+    from kickback.workflows.rating import overlays
+
+    path = Path(figure)
+    ending = path.suffix.removeprefix(".").lower()
+    if ending not in {"png", "svg"}:
+        raise UsageError(f"{path}: the ending must be .png or .svg")
+    if not result.groups:
+        raise UsageError(f"{path}: nothing to draw, no group of takes at two or more rates")
+    drawn = rate_figure(result, overlays(result, settings))
+    write_new(path, save_figure(drawn, ending), replace=force)
+    click.echo(f"{path}: drawn", err=True)

@@ -1,111 +1,22 @@
-"""Each metric over the frame rate: values, spread, limit, exponent and verdict."""
+"""Takes at several frame rates: metrics and constants over the rate, causes and cures."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
-import numpy as np
-
-from kickback.framerate.groups import Group, group_takes
-from kickback.framerate.scaling import scaling
-from kickback.metrics.budgets import Budget, budget_for
+from kickback.framerate.causes import Cause, find_causes
+from kickback.framerate.constants import collect
+from kickback.framerate.cures import with_cures
+from kickback.framerate.explain import explained
+from kickback.framerate.groups import Group, by_rate, group_takes
+from kickback.framerate.judge import at_rate, judge_constant, judge_metric
+from kickback.framerate.record import FrameRates, OverRate
+from kickback.framerate.single import Suspicion, suspect
+from kickback.laws.recover import recover_laws
+from kickback.metrics.budgets import Budget
 from kickback.metrics.measure import measure
-from kickback.metrics.record import Measurement
 from kickback.motion.thresholds import Thresholds
-from kickback.takes.rates import same_rate
-from kickback.takes.record import Record
 from kickback.takes.take import Take
 
-__all__ = ["FrameRates", "MetricOverRate", "RateValue", "frame_rates"]
-
-BREAKS_AT = 0.5
-CLEAR_OF = 0.25
-
-
-class RateValue(Record, frozen=True, kw_only=True):
-    """A metric at one frame rate; ``value`` is None with a reason where it is missing."""
-
-    rate: float
-    value: float | None
-    resolution: float | None
-    slack: float
-    reason: str | None
-
-
-class MetricOverRate(Record, frozen=True, kw_only=True):
-    """One metric of one group: ``verdict`` is steady, drifts, breaks or cannot-tell.
-
-    ``beyond`` says that it fails: it breaks, or drifts beyond its budget.
-    """
-
-    group: str
-    metric: str
-    unit: str
-    values: Sequence[RateValue]
-    spread: float | None = None
-    limit: float | None = None
-    exponent: float | None = None
-    exponent_low: float | None = None
-    exponent_high: float | None = None
-    budget: float | None = None
-    verdict: str = "cannot-tell"
-    beyond: bool = False
-    reason: str | None = None
-
-    def to_records(self) -> list[dict[str, Any]]:
-        """Return one flat record a rate."""
-        return [
-            {
-                "group": self.group,
-                "kind": "metric",
-                "name": self.metric,
-                "unit": self.unit,
-                "rate": item.rate,
-                "value": item.value,
-                "resolution": item.resolution,
-                "spread": self.spread,
-                "limit": self.limit,
-                "exponent": self.exponent,
-                "exponent_low": self.exponent_low,
-                "exponent_high": self.exponent_high,
-                "budget": self.budget,
-                "verdict": self.verdict,
-                "cause": None,
-                "fix": None,
-                "reason": item.reason if item.value is None else self.reason,
-            }
-            for item in self.values
-        ]
-
-
-class FrameRates(Record, frozen=True, kw_only=True):
-    """The metrics of all groups over their rates, and sentences about the takes."""
-
-    groups: Sequence[Group]
-    rows: Sequence[MetricOverRate]
-    warnings: Sequence[str]
-
-    @property
-    def failed(self) -> bool:
-        """Whether a metric breaks, or drifts beyond its budget."""
-        return any(row.beyond for row in self.rows)
-
-    @property
-    def unsure(self) -> bool:
-        """Whether a metric was found at some rates only, so that nothing can be told."""
-        return any(
-            row.verdict == "cannot-tell" and any(item.value is not None for item in row.values)
-            for row in self.rows
-        )
-
-    def to_records(self) -> list[dict[str, Any]]:
-        """Return the flat records that other tools read."""
-        return [record for row in self.rows for record in row.to_records()]
-
-    def to_frame(self) -> Any:
-        """Return the records as a pandas table."""
-        import pandas as pd
-
-        return pd.DataFrame(self.to_records())
+__all__ = ["frame_rates"]
 
 
 def frame_rates(
@@ -114,119 +25,88 @@ def frame_rates(
     only: Sequence[str] = (),
     budgets: Mapping[str, Budget] | None = None,
     thresholds: Thresholds | None = None,
+    keep: float = 60.0,
 ) -> FrameRates:
-    """Hold the metrics of takes at different frame rates against each other.
+    """Hold the metrics and laws of takes at different frame rates against each other.
 
-    Raises UsageError for an unknown metric and InputError for a take that cannot be
-    measured. A group at a single rate is said and left out.
+    ``only`` chooses metrics; ``keep`` is the frame rate, 1/s, at which remedies change
+    nothing. A group at a single rate is said, and its takes are looked at one by one. Raises
+    UsageError for an unknown metric and InputError for a take that cannot be measured.
     """
     groups, warnings = group_takes(takes)
-    rows: list[MetricOverRate] = []
     used: list[Group] = []
+    rows: list[OverRate] = []
+    constants: list[OverRate] = []
+    causes: list[tuple[str, Cause]] = []
+    suspicions: list[Suspicion] = []
     for group in groups:
-        by_rate = _by_rate(group.takes)
-        if len(by_rate) < 2:
-            rate = group.takes[0].frame_rate
+        rated = by_rate(group.takes)
+        if len(rated) < 2:
+            rate = next(iter(rated))
             warnings.append(
-                f"'{group.name}' has takes at {rate:.4g} frames/s only; two rates are the least"
+                f"'{group.name}' has takes at {rate:.4g} frames/s only; a second rate would tell"
             )
+            suspicions += [
+                suspect(take.name, rate, recover_laws(take, thresholds)) for take in group.takes
+            ]
             continue
         used.append(group)
-        measured = {
-            rate: [measure(take, only, thresholds).by_metric() for take in members]
-            for rate, members in by_rate.items()
-        }
-        first = next(iter(measured.values()))[0]
-        for metric, sample in first.items():
-            if sample.unit == "frames":
-                continue  # a count of frames is judged by its time in seconds
-            values = [
-                _at_rate(rate, [item[metric] for item in items]) for rate, items in measured.items()
-            ]
-            rows.append(_judge(group.name, sample, values, budgets or {}))
-    return FrameRates(groups=used, rows=rows, warnings=warnings)
-
-
-def _by_rate(takes: Sequence[Take]) -> dict[float, list[Take]]:
-    """Return takes by nominal rate, slowest first; rates within 2 % are one."""
-    found: dict[float, list[Take]] = {}
-    for take in sorted(takes, key=lambda take: take.frame_rate):
-        rate = take.frame_rate
-        near = next((known for known in found if same_rate(known, rate)), rate)
-        found.setdefault(near, []).append(take)
-    return found
-
-
-def _at_rate(rate: float, items: Sequence[Measurement]) -> RateValue:
-    """Return one value for all takes at a rate: the median of theirs."""
-    known = [item for item in items if item.value is not None]
-    if not known:
-        return RateValue(rate=rate, value=None, resolution=None, slack=0.0, reason=items[0].reason)
-    return RateValue(
-        rate=rate,
-        value=float(np.median([item.value for item in known if item.value is not None])),
-        resolution=float(np.median([item.resolution or 0.0 for item in known])),
-        slack=max(item.slack for item in known),
-        reason=known[0].reason,
+        found, own, told = _over_rates(group.name, rated, only, budgets or {}, thresholds, keep)
+        rows += found
+        constants += own
+        causes += [(group.name, cause) for cause in told]
+    return FrameRates(
+        groups=used,
+        rows=rows,
+        constants=constants,
+        causes=causes,
+        suspicions=suspicions,
+        warnings=warnings,
     )
 
 
-def _judge(
-    group: str, sample: Measurement, values: Sequence[RateValue], budgets: Mapping[str, Budget]
-) -> MetricOverRate:
-    known = [item for item in values if item.value is not None]
-    lacking = [item for item in values if item.value is None]
-    reason = None
-    if lacking:
-        rates = ", ".join(f"{item.rate:.4g}" for item in lacking)
-        reason = f"not at {rates} frames/s: {lacking[0].reason}" if known else lacking[0].reason
-    if len(known) < 2:
-        return MetricOverRate(
-            group=group,
-            metric=sample.metric,
-            unit=sample.unit,
-            values=values,
-            reason=reason,
+def _over_rates(
+    name: str,
+    rated: Mapping[float, Sequence[Take]],
+    only: Sequence[str],
+    budgets: Mapping[str, Budget],
+    thresholds: Thresholds | None,
+    keep: float,
+) -> tuple[list[OverRate], list[OverRate], list[Cause]]:
+    """Return a group's metrics, constants and causes."""
+    measured = {
+        rate: [measure(take, only, thresholds).by_metric() for take in members]
+        for rate, members in rated.items()
+    }
+    samples = next(iter(measured.values()))[0]
+    metrics = [
+        judge_metric(
+            name,
+            sample,
+            [at_rate(rate, [item[metric] for item in items]) for rate, items in measured.items()],
+            budgets,
         )
-    rate = np.array([item.rate for item in known])
-    value = np.array([item.value for item in known], dtype=np.float64)
-    resolution = np.array([item.resolution or 0.0 for item in known])
-    fit = scaling(rate, value, resolution)
-    spread = float(np.ptp(value))
-    located = float(resolution[np.argmax(value)] + resolution[np.argmin(value)])
-    own = budget_for(budgets, sample.metric)
-    size = abs(float(np.median(value)))
-    one_frame = max(item.slack for item in known)
-    budget = own.allowance(size) if own else max(0.02 * size, located, one_frame)
-    if spread <= located + 1e-9 * size:
-        verdict = "steady"
-    elif _breaks(fit.exponent, fit.low, fit.high) and spread > max(one_frame, located):
-        verdict = "breaks"
-    else:
-        verdict = "drifts"
-    beyond = verdict == "breaks" or (verdict == "drifts" and spread > budget)
-    if verdict == "drifts" and not beyond and own is None:
-        what = "no more than one frame explains" if spread <= one_frame else "within 2 %"
-        reason = f"{what}; {reason}" if reason else what
-    return MetricOverRate(
-        group=group,
-        metric=sample.metric,
-        unit=sample.unit,
-        values=values,
-        spread=spread,
-        limit=None if verdict == "breaks" else fit.limit,
-        exponent=fit.exponent,
-        exponent_low=fit.low,
-        exponent_high=fit.high,
-        budget=budget,
-        verdict=verdict,
-        beyond=beyond,
-        reason=reason,
+        for metric, sample in samples.items()
+        if sample.unit != "frames"  # a count of frames is judged by its time in seconds
+    ]
+    table = collect(
+        [
+            (rate, recover_laws(take, thresholds))
+            for rate, members in rated.items()
+            for take in members
+        ]
     )
-
-
-def _breaks(p: float | None, low: float | None, high: float | None) -> bool:
-    """Whether an exponent is that of a missing time step: large, and clear of a quarter."""
-    if p is None or low is None or high is None:
-        return False
-    return abs(p) >= BREAKS_AT and (low > CLEAR_OF or high < -CLEAR_OF)
+    causes, powers = find_causes(table, rated)
+    causes = with_cures(causes, table, powers, keep)
+    rows, causes = explained(metrics, causes)
+    constants = [
+        judge_constant(
+            name,
+            row,
+            powers.get(row.name),
+            tuple(c.name for c in causes if any(t.row.name == row.name for t in c.terms)),
+        )
+        for row in table
+        if row.kind != "theta" and row.constant != "push"
+    ]
+    return rows, constants, causes

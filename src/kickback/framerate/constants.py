@@ -74,8 +74,8 @@ def collect(laws: Sequence[tuple[float, Laws]]) -> list[ConstantRow]:
     for (track, phase, name), entries in found.items():
         families = [entry[3].law for entry in entries]
         family = max(dict.fromkeys(families), key=families.count)
-        entries = [entry for entry in entries if entry[3].law == family]
-        row = _row(track, phase, name, family, entries)
+        same = [entry for entry in entries if entry[3].law == family]
+        row = _row(track, phase, name, family, same)
         if row is not None:
             rows.append(row)
     return rows

@@ -3,10 +3,11 @@
 import re
 from collections.abc import Sequence
 
+from kickback.takes.rates import same_rate
 from kickback.takes.record import Record
 from kickback.takes.take import Take
 
-__all__ = ["Group", "group_takes"]
+__all__ = ["Group", "by_rate", "group_takes"]
 
 _RATE_AT_END = re.compile(
     r"[-_. ]*(?:at[-_. ]*)?(\d+(?:\.\d+)?)(?:hz|fps)?(?:[-_](?:r?\d+))?$", re.IGNORECASE
@@ -55,3 +56,13 @@ def _stem(name: str) -> str:
 
 def _name(take: Take) -> str:
     return take.header.parameters_name or _stem(take.name)
+
+
+def by_rate(takes: Sequence[Take]) -> dict[float, list[Take]]:
+    """Return takes by nominal rate, slowest first; rates within 2 % are one."""
+    found: dict[float, list[Take]] = {}
+    for take in sorted(takes, key=lambda take: take.frame_rate):
+        rate = take.frame_rate
+        near = next((known for known in found if same_rate(known, rate)), rate)
+        found.setdefault(near, []).append(take)
+    return found

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from kickback.laws.events import scaled_by_step
 from kickback.laws.record import Constant, Law
 from kickback.laws.residuals import foretold
 from kickback.laws.steps import Steps
@@ -77,7 +78,9 @@ def _impulse(motion: Motion, track: Track, axis: str) -> Law:
     ranges = zip(dashes.start.tolist(), dashes.stop.tolist(), strict=True)
     speed = np.array([median(np.abs(track.v[a:b])) for a, b in ranges])
     value, spread = median(speed), float(np.ptp(speed))
-    reason = f"dashes differ by {spread:.4g}" if spread > 1e-3 * value else None
+    reason = scaled_by_step(speed, motion.dt[dashes.start]) or (
+        f"dashes differ by {spread:.4g}" if spread > 1e-3 * value else None
+    )
     if not dashes.held.any():
         reason = "; ".join(filter(None, ("the speed falls from the next frame on", reason)))
     return Law(

@@ -7,8 +7,9 @@ from kickback.laws.steps import Pool, thrown_in_the_air
 from kickback.motion.analyse import Motion
 from kickback.motion.arcs import arcs_of
 from kickback.takes.numeric import median
+from kickback.takes.take import FloatArray
 
-__all__ = ["air_impulse", "clamp", "cuts", "impulse", "landing_order"]
+__all__ = ["air_impulse", "clamp", "cuts", "impulse", "landing_order", "scaled_by_step"]
 
 _ALIKE = 1e-3
 _TOLD = 0.1
@@ -45,11 +46,22 @@ def impulse(motion: Motion, gravity: float | None) -> Law | None:
         axis=motion.take.header.up[1],
         law="impulse",
         constants=(Constant(name="speed", value=value, unit=unit, stderr=median(error[known])),),
-        reason=_unlike(spread, value, median(error[known]))
+        reason=scaled_by_step(speed[known], motion.dt[rows[known]])
+        or _unlike(spread, value, median(error[known]))
         or _order(motion, gravity, value, median(error[known])),
         frames=int(known.sum()),
         misfit=spread,
     )
+
+
+def scaled_by_step(speed: FloatArray, dt: FloatArray) -> str | None:
+    """Say where speeds that are given at uneven steps go with the step."""
+    if len(dt) < 2 or float(np.ptp(dt)) <= 1e-2 * float(dt.max()):
+        return None
+    share = speed / dt
+    if float(np.ptp(share)) > _ALIKE * float(np.max(np.abs(share))):
+        return None
+    return "it is multiplied by the time step"
 
 
 def _unlike(spread: float, value: float, error: float) -> str | None:

@@ -1,27 +1,22 @@
 """Figures: motion over time with phases and events, and the arcs of jumps."""
 
-import io
 from collections.abc import Sequence
 from typing import Any
 
-import matplotlib as mpl
 import numpy as np
-from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.figure import Figure
 from matplotlib.patches import Rectangle
 
 from kickback.integrity.finding import Finding
 from kickback.motion.phases import Phase
+from kickback.show.canvas import LINES, styled_figure
 from kickback.workflows.plotting import PlotData
 
-__all__ = ["motion_figure", "save_figure"]
+__all__ = ["motion_figure"]
 
 _MOST_CODES = 8
 _EXACT = 1e-6
 """Share of the highest speed below which a misfit is drawn as none."""
-
-LINES = ("#0072b2", "#d55e00", "#009e73", "#cc79a7", "#e69f00", "#56b4e9")
-"""The Okabe–Ito colours, which the colour-blind can tell apart."""
 
 PHASES = {
     "rest": "#e8e8e8",
@@ -39,16 +34,6 @@ PHASES = {
 }
 SEVERITIES = {"error": "#b2182b", "warning": "#e08214", "note": "#6a9fc0"}
 EVENT_MARKS = {"takeoff": "^", "apex": "o", "landing": "v", "ledge": "s"}
-_STYLE: Any = {
-    "font.size": 9.5,
-    "axes.spines.top": False,
-    "axes.spines.right": False,
-    "axes.grid": True,
-    "grid.color": "#e4e4e4",
-    "grid.linewidth": 0.7,
-    "axes.axisbelow": True,
-    "svg.hashsalt": "kickback",
-}
 
 
 def motion_figure(data: Sequence[PlotData]) -> Figure:
@@ -57,9 +42,7 @@ def motion_figure(data: Sequence[PlotData]) -> Figure:
     Phases, inputs and findings are the first take's where there are several.
     """
     found = _by_code(data[0])
-    with mpl.rc_context(_STYLE):
-        figure = Figure(figsize=(12.8, 8.0), dpi=100, layout="constrained")
-        FigureCanvasAgg(figure)
+    with styled_figure() as figure:
         layout: list[Any] = [
             ["speed", "arcs"],
             ["height", "arcs"],
@@ -129,15 +112,6 @@ def _draw_findings(axes: Any, item: PlotData, found: dict[str, list[Finding]]) -
             axes.barh(row, max(high - low, least), left=low, height=0.7, color=colour, linewidth=0)
     axes.set_yticks(range(len(found)), list(found), fontsize=8)
     axes.set_ylim(len(found) - 0.4, -0.6)
-
-
-def save_figure(figure: Figure, ending: str) -> bytes:
-    """Return a figure as the bytes of a ``png`` or ``svg`` file, free of dates."""
-    buffer = io.BytesIO()
-    metadata = {"Date": None} if ending == "svg" else {"Software": None}
-    with mpl.rc_context(_STYLE):
-        figure.savefig(buffer, format=ending, metadata=metadata)
-    return buffer.getvalue()
 
 
 def _draw_take(

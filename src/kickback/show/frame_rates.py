@@ -1,55 +1,143 @@
 """Metrics over the frame rate as tables."""
 
+import textwrap
 from collections.abc import Sequence
 from typing import Any
 
-from kickback.framerate.analyse import FrameRates, MetricOverRate
+from kickback.framerate.causes import NAMES, Cause
+from kickback.framerate.record import FrameRates, OverRate
+from kickback.framerate.single import Suspicion
 from kickback.show.console import Printer
-from kickback.show.numbers import Units
+from kickback.show.numbers import Units, plain
 from kickback.show.tables import VERDICT_STYLES, empty_table, notes, styled
 
 __all__ = ["show_frame_rates"]
 
 
 def show_frame_rates(printer: Printer, result: FrameRates, units: Units) -> None:
-    """Print the short answer, then a table a group."""
+    """Print the short answer, one line a cause, then a table a group; then single takes."""
     for group in result.groups:
         rows = [row for row in result.rows if row.group == group.name]
         known = [row for row in rows if row.verdict != "cannot-tell"]
-        bad = [row for row in known if row.beyond]
         rates = ", ".join(_plain_rate(item.rate) for item in rows[0].values) if rows else ""
         printer.line(f"{group.name} at {rates} frames/s", style="bold")
-        if not known:
+        causes = [cause for name, cause in result.causes if name == group.name]
+        if not known and not causes:
             printer.line("No metric was found at two rates.")
             continue
-        if bad:
-            names = ", ".join(dict.fromkeys(row.metric.split(".")[0] for row in bad))
-            printer.line(f"{len(bad)} of {len(known)} metrics do not hold: {names}", "bold red")
-        else:
-            printer.line(f"All {len(known)} metrics hold.", "green")
-        _rate_table(printer, known, units)
-    notes(printer, [(row.metric, row.reason) for row in result.rows if row.reason])
+        _answer(printer, known, causes)
+        if known:
+            _rate_table(printer, known, units)
+        constants = [row for row in result.constants if row.group == group.name]
+        changing = [row for row in constants if row.verdict in {"breaks", "drifts"}]
+        if changing:
+            printer.line("constants of the code that do not hold (kickback law)")
+            _rate_table(printer, changing, units)
+    for item in result.suspicions:
+        _show_suspicion(printer, item)
+    notes(printer, [(row.name, row.reason) for row in result.rows if row.reason])
 
 
-def _rate_table(printer: Printer, rows: Sequence[MetricOverRate], units: Units) -> None:
-    rates = [_plain_rate(item.rate) + "/s" for item in rows[0].values]
-    order = {"breaks": 0, "drifts": 1, "steady": 2}
+def _answer(printer: Printer, known: Sequence[OverRate], causes: Sequence[Cause]) -> None:
+    """Print whether all holds, and a paragraph a cause, worst first."""
+    bad = [row for row in known if row.beyond]
+    findings = [cause for cause in causes if cause.verdict != "note"]
+    failing = any(cause.verdict == "breaks" for cause in findings) or bad
+    if bad:
+        printer.line(f"{len(bad)} of {len(known)} metrics do not hold.", "bold red")
+    elif failing:
+        printer.line(f"All {len(known)} metrics hold, but not the code:", "bold red")
+    else:
+        printer.line(f"All {len(known)} metrics hold.", "green")
+    for cause in causes:
+        style = {"breaks": "red", "drifts": "yellow"}.get(cause.verdict, "dim")
+        what = NAMES.get(cause.name, "no known cause moves it")
+        _paragraph(printer, f"{cause.name}: {what}{_moves(cause)}", 0, style)
+        if cause.evidence:
+            _paragraph(printer, "; ".join(filter(None, (cause.evidence, cause.other))), 4, "dim")
+        if cause.fix:
+            _paragraph(printer, f"instead: {cause.fix}", 4, "")
+
+
+def _moves(cause: Cause) -> str:
+    """Return which metrics a cause moves, by group."""
+    groups: dict[str, list[str]] = {}
+    for name in cause.metrics:
+        group, _, metric = name.partition(".")
+        groups.setdefault(group, []).append(metric.replace("_", " "))
+    parts = [f"{group} {', '.join(names)}" for group, names in groups.items()]
+    word = {"breaks": "broken", "note": "drifting"}.get(cause.verdict, "drifting")
+    return f" — {word} by it: {'; '.join(parts)}" if parts else ""
+
+
+def _paragraph(printer: Printer, text: str, indent: int, style: str) -> None:
+    width = max(40, min(118, printer.width - indent - 1))
+    for line in textwrap.wrap(text, width, break_long_words=False):
+        printer.line(" " * indent + line, style)
+
+
+def _show_suspicion(printer: Printer, item: Suspicion) -> None:
+    """Print what a single take lets suspect, or what to look for at another rate."""
+    printer.line(f"{item.take}, a single take at {_plain_rate(item.rate)} frames/s", style="bold")
+    if not item.even and not item.causes:
+        printer.line("Its uneven frame times show no dependence on the frame rate.", "green")
+    for cause in item.causes:
+        sure = {"high": "suspected", "low": "perhaps"}[cause.confidence]
+        shown = (
+            ""
+            if cause.exponent is None
+            else f" — constant·dt^p with p {cause.exponent:.2f} in {cause.low:.2f} to"
+            f" {cause.high:.2f}"
+        )
+        _paragraph(printer, f"{sure} {cause.name}: {cause.text}{shown}", 0, "yellow")
+    if item.causes:
+        _paragraph(printer, "A take at a second rate would settle it and give the cure.", 0, "dim")
+    if item.even:
+        _forecasts(printer, item)
+
+
+def _forecasts(printer: Printer, item: Suspicion) -> None:
+    text = (
+        "Its frames lasted equally long, so it cannot tell. At other rates these numbers stay if"
+        " the constants belong to the second, and become those below if they belong to the frame:"
+    )
+    _paragraph(printer, text, 0, "")
+    if not item.forecasts:
+        return
+
+    def build(narrow: bool) -> Any:
+        del narrow
+        rates = [f"{_plain_rate(rate)}/s" for rate in item.forecasts[0].rates]
+        table = empty_table("if per frame", "stays", *rates)
+        for one in item.forecasts:
+            values = [f"{plain(value)} {one.unit}" for value in one.per_frame]
+            table.add_row(one.what, f"{plain(one.per_second[0])} {one.unit}", *values)
+        return table
+
+    printer.table(build)
+
+
+def _rate_table(printer: Printer, rows: Sequence[OverRate], units: Units) -> None:
+    every = sorted({item.rate for row in rows for item in row.values})
+    rates = [_plain_rate(rate) + "/s" for rate in every]
+    order = {"breaks": 0, "drifts": 1, "steady": 2, "cannot-tell": 3}
     ordered = sorted(rows, key=lambda row: (not row.beyond, order[row.verdict]))
 
     def build(narrow: bool) -> Any:
         more = () if narrow else ("spread", "budget", "limit", "∝ rate^p")
-        table = empty_table("metric", *rates, *more, "verdict")
+        table = empty_table(rows[0].kind, *rates, *more, "verdict")
         for row in ordered:
-            values = [units.show(item.value, row.unit) for item in row.values]
+            by_rate = {item.rate: item.value for item in row.values}
+            values = [units.show(by_rate.get(rate), row.unit) for rate in every]
             table.add_row(
-                row.metric, *values, *(() if narrow else _details(row, units)), _verdict(row)
+                row.name, *values, *(() if narrow else _details(row, units)), _verdict(row)
             )
         return table
 
     printer.table(build)
 
 
-def _details(row: MetricOverRate, units: Units) -> tuple[str, str, str, str]:
+def _details(row: OverRate, units: Units) -> tuple[str, str, str, str]:
     exponent = "" if row.exponent is None else f"{row.exponent + 0.0:+.2f}"
     return (
         units.show(row.spread, row.unit),
@@ -59,7 +147,7 @@ def _details(row: MetricOverRate, units: Units) -> tuple[str, str, str, str]:
     )
 
 
-def _verdict(row: MetricOverRate) -> Any:
+def _verdict(row: OverRate) -> Any:
     """Return the verdict in its colour; a drift says where it is beyond its budget."""
     text = row.verdict + (" too far" if row.verdict == "drifts" and row.beyond else "")
     return styled(text, "bold red" if row.beyond else VERDICT_STYLES[row.verdict])

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from kickback.comparison.compare import Comparison
-from kickback.framerate.analyse import FrameRates
+from kickback.framerate.record import FrameRates
 from kickback.integrity.finding import Finding
 from kickback.show.numbers import plain
 
@@ -14,7 +14,7 @@ Case = tuple[str, str, str | None]
 
 
 def frame_rate_cases(result: FrameRates) -> list[Case]:
-    """Return a case for each metric of each group."""
+    """Return a case for each metric of each group, and for each cause that was found."""
     cases: list[Case] = []
     for row in result.rows:
         values = ", ".join(
@@ -22,7 +22,11 @@ def frame_rate_cases(result: FrameRates) -> list[Case]:
             for item in row.values
         )
         text = f"{row.verdict}: {values} {row.unit}"
-        cases.append((f"{row.group} {row.metric}", text, text if row.beyond else None))
+        cases.append((f"{row.group} {row.name}", text, text if row.beyond else None))
+    for group, cause in result.causes:
+        text = f"{cause.verdict}: {cause.evidence}; instead: {cause.fix}"
+        failure = text if cause.verdict == "breaks" else None
+        cases.append((f"{group} {cause.name}", text, failure))
     return cases
 
 

@@ -1,0 +1,124 @@
+"""A figure of a group over the frame rate: motions overlaid, and metrics against the rate."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from kickback.framerate.causes import NAMES, Cause
+from kickback.framerate.record import FrameRates, OverRate
+from kickback.show.canvas import LINES, styled_figure
+from kickback.workflows.rating import Overlay
+
+__all__ = ["rate_figure"]
+
+_MOST = 6
+_CORE = (
+    "run.time_to_top_speed",
+    "coast.stop_distance",
+    "jump.apex_height",
+    "run.top_speed",
+    "turn.time",
+    "jump.air_time",
+)
+_VERDICTS = {"breaks": "#b2182b", "drifts": "#2f6690", "steady": "#1b7837"}
+_TOO_FAR = "#c2560c"
+_DASHES = ("-", "--", "-.", ":", (0, (5, 1)), (0, (1, 1)))
+
+
+def rate_figure(result: FrameRates, overlays: Sequence[Overlay]) -> Any:
+    """Draw a result's first group: speed and arcs overlaid above, metrics over the rate below.
+
+    Each metric has its values, its limit as the step gets small (dashed) and its budget as
+    a band; those that do not hold come first.
+    """
+    group = result.groups[0]
+    rows = _chosen([row for row in result.rows if row.group == group.name])
+    causes = [cause for name, cause in result.causes if name == group.name]
+    with styled_figure() as figure:
+        grid = figure.add_gridspec(3, 6, height_ratios=(1.15, 1, 1))
+        _motions(figure, grid, [item for item in overlays if item.group == group.name])
+        for number, row in enumerate(rows):
+            column = 2 * (number % 3)
+            axes = figure.add_subplot(grid[1 + number // 3, column : column + 2])
+            _metric(axes, row)
+        text = "band: the budget; dashed: the limit as the time step gets small"
+        figure.text(0.99, 0.985, text, ha="right", va="top", fontsize=9, color="#666666")
+        figure.suptitle(_title(group.name, rows, causes), fontsize=11, x=0.01, ha="left")
+    return figure
+
+
+def _chosen(rows: Sequence[OverRate]) -> list[OverRate]:
+    """Return the metrics to draw: of what fails the worst of each group first, then the core."""
+    known = [row for row in rows if row.verdict != "cannot-tell" and row.spread is not None]
+
+    def moves(row: OverRate) -> float:
+        size = max((abs(item.value) for item in row.values if item.value is not None), default=0.0)
+        return (row.spread or 0.0) / size if size else 0.0
+
+    failing = sorted((row for row in known if row.beyond), key=moves, reverse=True)
+    seen: dict[str, int] = {}
+    turns = []
+    for row in failing:
+        group = row.name.partition(".")[0]
+        seen[group] = seen.get(group, 0) + 1
+        turns.append((seen[group], row))
+    first = [row for _, row in sorted(turns, key=lambda item: item[0])]
+    core = [row for name in _CORE for row in known if row.name == name and not row.beyond]
+    rest = [row for row in known if not row.beyond and row.name not in _CORE]
+    return [*first, *core, *rest][:_MOST]
+
+
+def _title(name: str, rows: Sequence[OverRate], causes: Sequence[Cause]) -> str:
+    rates = ", ".join(f"{item.rate:.4g}" for item in rows[0].values) if rows else ""
+    lines = [f"{name} at {rates} frames/s"]
+    findings = [cause for cause in causes if cause.verdict != "note"]
+    lines += [f"{cause.name}: {NAMES.get(cause.name, 'no known cause')}" for cause in findings[:3]]
+    if not findings:
+        lines.append("holds at every rate")
+    return "\n".join(lines)
+
+
+def _motions(figure: Any, grid: Any, items: Sequence[Overlay]) -> None:
+    """Draw the speeds over time and the first jumps over each other, a colour a rate."""
+    speed, arc = figure.add_subplot(grid[0, :4]), figure.add_subplot(grid[0, 4:])
+    items = sorted(items, key=lambda item: item.rate)
+    for number, item in enumerate(items):
+        look: Any = {
+            "color": LINES[number % len(LINES)],
+            "linestyle": _DASHES[number % len(_DASHES)],
+            "linewidth": 1.4,
+            "label": f"{item.rate:.4g}/s",
+        }
+        if item.speed is not None:
+            speed.plot(item.t, item.speed, **look)
+        if len(item.arc_x):
+            arc.plot(item.arc_x, item.arc_y, **look)
+    unit = items[0].unit if items else ""
+    speed.set(xlabel="time, s", ylabel=f"speed, {unit}/s", title="speed")
+    arc.set(xlabel="since takeoff, s", ylabel=f"height, {unit}", title="first jump")
+    speed.legend(loc="upper right", ncols=len(items), frameon=False)
+
+
+def _metric(axes: Any, row: OverRate) -> None:
+    """Draw one metric against the rate, with its limit and its budget.
+
+    The band is as high as the budget: values that keep to it lie inside.
+    """
+    known = [(item.rate, item.value, item.resolution or 0.0) for item in row.values
+             if item.value is not None]  # fmt: skip
+    rate, value, error = (list(part) for part in zip(*known, strict=True))
+    colour = _TOO_FAR if row.verdict == "drifts" and row.beyond else _VERDICTS[row.verdict]
+    middle = (max(value) + min(value)) / 2
+    if row.budget:
+        axes.axhspan(middle - row.budget / 2, middle + row.budget / 2, color="#e8eef4", zorder=0)
+    if row.limit is not None:
+        axes.axhline(row.limit, color="#555555", linewidth=1, linestyle="--")
+    axes.errorbar(rate, value, yerr=error, color=colour, marker="o", markersize=5, capsize=3)
+    axes.set_xscale("log")
+    axes.set_xticks(rate, [f"{one:.4g}" for one in rate])
+    axes.minorticks_off()
+    room = 0.25 * max(max(value) - min(value), row.budget or 0.0, 0.01 * abs(max(value)))
+    shown = value if row.limit is None else [*value, row.limit]
+    axes.set_ylim(min(shown) - room, max(shown) + room)
+    axes.set(ylabel=row.unit, xlabel="frames/s")
+    word = row.verdict + (" too far" if row.verdict == "drifts" and row.beyond else "")
+    axes.set_title(f"{row.name}: {word}", color=colour, fontsize=9.5)

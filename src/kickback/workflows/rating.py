@@ -1,0 +1,110 @@
+"""``framerate``: takes with their nominal rates in, the analysis and what its figure needs out."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from kickback.errors import UsageError
+from kickback.framerate.analyse import frame_rates
+from kickback.framerate.record import FrameRates
+from kickback.motion.analyse import analyse
+from kickback.project.settings import Settings
+from kickback.takes.record import Record, replace
+from kickback.takes.take import FloatArray, Take
+
+__all__ = ["Overlay", "overlays", "rated_takes", "rating"]
+
+_FAR = 0.1
+
+
+class Overlay(Record, frozen=True, kw_only=True):
+    """One take's motion to be drawn over others': arrays of shape (n,).
+
+    ``t``: wall-clock time, s; ``speed`` and ``height`` are None where the take lacks them.
+    ``arc_x`` and ``arc_y``: its first jump from its takeoff; empty without one.
+    """
+
+    group: str
+    rate: float
+    unit: str
+    t: FloatArray
+    speed: FloatArray | None
+    height: FloatArray | None
+    arc_x: FloatArray
+    arc_y: FloatArray
+
+
+def rated_takes(takes: Sequence[Take], rates: str | None) -> list[Take]:
+    """Return takes with the nominal rates that a list names, in their order.
+
+    Raises UsageError for a list that is no list of rates, has another length, or names a
+    rate that is not that of the take's times within a tenth.
+    """
+    if rates is None:
+        return list(takes)
+    try:
+        wanted = [float(part) for part in rates.split(",")]
+    except ValueError as error:
+        raise UsageError(f"--rates is a list such as 30,60,144, not '{rates}'") from error
+    if len(wanted) != len(takes):
+        names = ", ".join(take.name for take in takes)
+        raise UsageError(f"--rates names {len(wanted)} rates for {len(takes)} takes ({names})")
+    out = []
+    for take, rate in zip(takes, wanted, strict=True):
+        steps = np.diff(take.numbers("t"))
+        real = 1 / float(np.mean(steps)) if len(steps) else rate
+        if not rate > 0 or abs(real / rate - 1) > _FAR:
+            raise UsageError(f"--rates says {rate:g} for {take.name}, whose times say {real:.4g}")
+        out.append(replace(take, header=replace(take.header, frame_rate=rate)))
+    return out
+
+
+def rating(
+    takes: Sequence[Take], settings: Settings, *, only: Sequence[str], keep: float | None
+) -> FrameRates:
+    """Analyse takes over the frame rate.
+
+    Remedies keep the feel of the rate ``keep``, of the project's reference rate without.
+    """
+    result = frame_rates(
+        takes,
+        only=only,
+        budgets=settings.budgets,
+        thresholds=settings.thresholds,
+        keep=keep or settings.reference_rate,
+    )
+    stated = [
+        f"{take.name}: its header says {take.header.frame_rate:g} frames/s, its times"
+        f" {take.frame_rate:.4g}: the times count"
+        for take in takes
+        if take.header.frame_rate and abs(take.frame_rate / take.header.frame_rate - 1) > 0.05
+    ]
+    return replace(result, warnings=(*result.warnings, *stated))
+
+
+def overlays(result: FrameRates, settings: Settings) -> list[Overlay]:
+    """Return the motions of all takes of a result's groups."""
+    found = []
+    for group in result.groups:
+        for take in group.takes:
+            motion = analyse(take, settings.thresholds)
+            arc_x = arc_y = np.zeros(0)
+            jumps = np.flatnonzero(motion.flights.jump)
+            if jumps.size and motion.up is not None:
+                a, b = int(motion.flights.start[jumps[0]]) - 1, int(motion.flights.stop[jumps[0]])
+                rows = slice(a, min(b + 1, len(motion.t)))
+                arc_x = motion.t[rows] - motion.t[a]
+                arc_y = motion.up.p[rows] - motion.up.p[a]
+            found.append(
+                Overlay(
+                    group=group.name,
+                    rate=take.frame_rate,
+                    unit=take.header.length_unit,
+                    t=motion.t,
+                    speed=motion.across.v if motion.across is not None else None,
+                    height=motion.up.p if motion.up is not None else None,
+                    arc_x=arc_x,
+                    arc_y=arc_y,
+                )
+            )
+    return found
