@@ -3,7 +3,7 @@ PYTHON ?= python3
 DEMO ?= demo
 BIN := .venv/bin
 
-.PHONY: demo test lint bench clean
+.PHONY: demo test lint bench accuracy clean
 
 demo: .venv/ready
 	$(BIN)/kickback demo $(DEMO)
@@ -18,6 +18,9 @@ lint: .venv/ready
 
 bench: .venv/ready
 	$(BIN)/python -m benchmarks
+
+accuracy: .venv/ready
+	$(BIN)/python -m benchmarks.accuracy
 
 .venv/ready: pyproject.toml
 	$(PYTHON) -m venv .venv

@@ -10,7 +10,7 @@ from tests.truth.recurrence import during, play
 
 import kickback
 from benchmarks import recorder
-from benchmarks.data import FRAMES, files
+from benchmarks.data import FRAMES, files, minutes
 from benchmarks.side_by_side import KICKBACK, PYTHON, paired, process, report
 from kickback.models.drills import standard_drill
 from kickback.models.simulate import simulate_many
@@ -97,6 +97,19 @@ def laws() -> None:
     )
 
 
+def frame_rates() -> None:
+    """Ten takes of a minute at five rates: what looking for causes adds to measuring them."""
+    path = str(minutes())
+    measured, rated = paired(
+        [process(KICKBACK, "measure", path), process(KICKBACK, "framerate", path)], 5
+    )
+    report(
+        "framerate / measure, ten takes of a minute at five rates",
+        [b / a for a, b in zip(measured, rated, strict=True)],
+        "1.5 at most",
+    )
+
+
 def many_sets() -> None:
     """Play many parameter sets at once, and a sample of them in a plain loop of floats."""
     drill = standard_drill()
@@ -130,7 +143,7 @@ def many_sets() -> None:
 def main() -> None:
     """Run all, or those named on the command line."""
     compileall.compile_dir(Path(kickback.__file__).parent, quiet=1)
-    own = (start_up, ordinary_take, long_take, laws, many_sets)
+    own = (start_up, ordinary_take, long_take, laws, frame_rates, many_sets)
     known = {
         job.__name__: job for job in (*own, recorder.flat_out, recorder.steady, recorder.sender)
     }

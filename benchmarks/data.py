@@ -6,7 +6,10 @@ import msgspec
 import numpy as np
 
 from kickback.files.parquet import encode_parquet
+from kickback.files.write import write_take
+from kickback.models.drills import Drill, standard_drill
 from kickback.models.simulate import simulate
+from kickback.takes.record import replace
 
 FOLDER = Path(__file__).with_name("data")
 FRAMES = 1_000_000
@@ -70,3 +73,22 @@ def files(frames: int) -> dict[str, Path]:
         out.write(head + b"\n")
         out.write(encode.encode_lines([dict(zip(NAMES, row, strict=True)) for row in rows]))
     return made
+
+
+def minutes() -> Path:
+    """Return a folder of ten takes of a minute: five rates, two takes of each."""
+    folder = FOLDER / "minutes"
+    if not folder.exists():
+        once = standard_drill()
+        inputs = [
+            replace(item, at=item.at + 12 * k, until=item.until + 12 * k)
+            for k in range(5)
+            for item in once.inputs
+        ]
+        drill = Drill(name="minute", length=60.0, inputs=inputs, floor=once.floor)
+        folder.mkdir(parents=True)
+        for rate in (30.0, 60.0, 90.0, 120.0, 144.0):
+            for seed in (1, 2):
+                take = simulate({}, drill, frame_rate=rate, jitter=0.01, seed=seed)
+                write_take(take, folder / f"minute-{rate:g}-{seed}.jsonl")
+    return folder

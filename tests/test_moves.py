@@ -6,7 +6,7 @@ import pytest
 from conftest import take_of
 from kickback.laws.recover import recover_laws
 from kickback.laws.residuals import residuals_of
-from kickback.models.drills import drill_from_mapping
+from kickback.models.drills import drill_from_mapping, moves_drill
 from kickback.models.parameters import INTEGRATORS
 from kickback.models.simulate import simulate
 from kickback.motion.analyse import analyse
@@ -17,19 +17,7 @@ def held(at, until, **values):
     return {"at": at, "until": until, **values}
 
 
-MOVES = drill_from_mapping(
-    {
-        "length": 14.0,
-        "floor": [{"x": -500.0, "height": 0.0}],
-        "input": [
-            held(0.5, 2.0, move_x=1.0), held(3.0, 3.1, dash=1.0), held(3.3, 3.4, dash=1.0),
-            held(4.5, 4.6, dash=1.0), held(5.6, 6.5, move_x=1.0), held(6.4, 6.45, dash=1.0),
-            held(6.5, 7.6, move_x=-1.0), held(6.85, 6.9, dash=1.0), held(7.6, 8.4, move_x=1.0),
-            held(9.0, 9.9, jump=1.0), held(10.6, 11.0, jump=1.0), held(11.15, 11.9, jump=1.0),
-        ],
-    },
-    "moves",
-)  # fmt: skip
+MOVES = moves_drill()
 
 
 def moving(rng):

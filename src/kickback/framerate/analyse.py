@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 
-from kickback.framerate.causes import Cause, find_causes
+from kickback.framerate.causes import STEPPED, Cause, find_causes
 from kickback.framerate.constants import collect
 from kickback.framerate.cures import with_cures
 from kickback.framerate.explain import explained
@@ -29,9 +29,10 @@ def frame_rates(
 ) -> FrameRates:
     """Hold the metrics and laws of takes at different frame rates against each other.
 
-    ``only`` chooses metrics; ``keep`` is the frame rate, 1/s, at which remedies change
-    nothing. A group at a single rate is said, and its takes are looked at one by one. Raises
-    UsageError for an unknown metric and InputError for a take that cannot be measured.
+    ``only`` chooses metrics, and with them the causes that move any; ``keep`` is the frame
+    rate, 1/s, at which remedies change nothing. A group at a single rate is said, and its
+    takes are looked at one by one. Raises UsageError for an unknown metric and InputError
+    for a take that cannot be measured.
     """
     groups, warnings = group_takes(takes)
     used: list[Group] = []
@@ -98,7 +99,10 @@ def _over_rates(
     )
     causes, powers = find_causes(table, rated)
     causes = with_cures(causes, table, powers, keep)
-    rows, causes = explained(metrics, causes)
+    steady = [row.name for row in table if powers.get(row.name) == 0 and row.kind in STEPPED]
+    rows, causes = explained(metrics, causes, steady)
+    if only:  # a cause that moves none of the metrics that were asked for is not asked for
+        causes = [cause for cause in causes if cause.metrics]
     constants = [
         judge_constant(
             name,

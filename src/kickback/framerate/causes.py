@@ -13,7 +13,7 @@ from kickback.framerate.constants import ConstantRow
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
 
-__all__ = ["NAMES", "Cause", "Term", "find_causes"]
+__all__ = ["NAMES", "STEPPED", "Cause", "Term", "find_causes"]
 
 NAMES = {
     "acceleration-per-frame": "acceleration is added once per frame, without the time step",
@@ -26,7 +26,7 @@ NAMES = {
     "timer-in-frames": "a timer counts frames",
     "all-in-frames": "the whole controller counts in frames",
     "dt-clamped": "the time step is clamped, or the physics has a fixed rate",
-    "integration-order": "the position moves with the speed of one end of the step",
+    "integration-order": "what a step does, it does in turns: a matter of the order",
 }
 """The causes and what each is, worst first within equal verdicts."""
 
@@ -45,7 +45,8 @@ _BY_POWER = {
     ("rate", 1): "factor-per-frame",
     ("time", -1): "timer-in-frames",
 }
-_PER_FRAME = {"acceleration", "gravity", "rate"}
+STEPPED = {"acceleration", "gravity", "rate"}
+"""The kinds of constants that a step multiplies."""
 
 
 class Term(Record, frozen=True, kw_only=True):
@@ -108,7 +109,7 @@ def find_causes(
     ]
     if slow is not None:
         causes.append(Cause(name="dt-clamped", verdict="breaks", evidence=slow.text, slow=slow))
-    order = _order(own)
+    order = _order(own, powers)
     causes += [order] if order is not None else []
     return sorted(causes, key=_rank), powers
 
@@ -167,7 +168,7 @@ def _all_in_frames(
     """
     if "position-per-frame" not in terms:
         return []
-    steps = [row for row in rows if row.kind in _PER_FRAME and row.name in powers]
+    steps = [row for row in rows if row.kind in STEPPED and row.name in powers]
     timers = [row for row in rows if row.kind == "time" and row.name in powers]
     if not steps or any(powers[row.name] != 1 for row in steps):
         return []
@@ -197,7 +198,10 @@ def _evidence(name: str, shown: Sequence[Term]) -> str:
     if name == "first-order-factor":
         return f"{names}: 1 − factor goes with the time step exactly, its rate does not stay"
     powers = sorted({term.power for term in shown})
-    return f"{names} ∝ rate^{'/'.join(f'{power:+d}' for power in powers)}"
+    first = shown[0].row
+    values = ", ".join(f"{value:.4g}" for value in first.value)
+    at = f" ({first.name}: {values} {first.unit})".replace(" )", ")")
+    return f"{names} ∝ rate^{'/'.join(f'{power:+d}' for power in powers)}{at}"
 
 
 def _other(name: str, terms: Mapping[str, Sequence[Term]], powers: Mapping[str, int]) -> str:
@@ -212,19 +216,31 @@ def _other(name: str, terms: Mapping[str, Sequence[Term]], powers: Mapping[str, 
     return ""
 
 
-def _order(rows: Sequence[ConstantRow]) -> Cause | None:
-    """Return the note on the order of integration, where θ is not ½ at all rates."""
-    thetas = [row.value for row in rows if row.kind == "theta"]
-    if not thetas:
+def _order(rows: Sequence[ConstantRow], powers: Mapping[str, int]) -> Cause | None:
+    """Return the note on the order of integration, or None where nothing shows it.
+
+    It is in the position rule where θ is not ½ at all rates, and in a push against friction,
+    where the two act in turns: their constants stay, the speed where they balance does not.
+    """
+    theta, parts = None, []
+    for row in rows:
+        mean = float(np.median(row.value)) if row.kind == "theta" else 0.5
+        if abs(mean - 0.5) > _THETA and float(np.max(np.abs(row.value - mean))) <= _THETA:
+            theta, end = mean, "after" if mean > 0.5 else "before"
+            parts = [f"the position moves with the speed {end} its update (theta {abs(mean):.3g})"]
+    turns = tuple(
+        Term(row=row, power=0)
+        for row in rows
+        if row.constant == "goal" and row.name not in powers and f"{row.phase}.push" in powers
+    )
+    if turns:
+        parts.append("acceleration and friction act in turns")
+    if not parts:
         return None
-    every = np.concatenate(thetas)
-    theta = float(np.median(every))
-    if abs(theta - 0.5) <= _THETA or float(np.max(np.abs(every - theta))) > _THETA:
-        return None
-    end = "after" if theta > 0.5 else "before"
     return Cause(
         name="integration-order",
         verdict="note",
-        evidence=f"the position moves with the speed {end} its update (theta {theta:.3g})",
+        terms=turns,
+        evidence="; ".join(parts),
         theta=theta,
     )

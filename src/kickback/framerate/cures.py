@@ -153,6 +153,10 @@ def _order(
     rows: Sequence[ConstantRow],
 ) -> str:
     text = "position += (old speed + new speed)/2·dt"
+    if cause.terms:
+        text = "speed = a/k + (speed − a/k)·exp(−k·dt) for a push a against a friction k; " + text
+    if cause.theta is None:
+        return text.partition("; ")[0]
     speed = takeoff_for_midpoint(rows, cause.theta, keep)
     if speed is not None:
         text += f"; a takeoff speed of {_g(speed)} keeps the apex of {keep:g} frames/s"

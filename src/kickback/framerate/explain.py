@@ -1,6 +1,6 @@
 """Which metrics a cause moves, so that an effect is told with its cause and not again."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 from kickback.framerate.causes import Cause
 from kickback.framerate.constants import ConstantRow
@@ -13,46 +13,48 @@ _FLIGHT = ("jump.", "hop.", "fall.")
 _PUSH = ("run.", "reverse.", "turn.")
 _EVERYTHING = {"position-per-frame", "all-in-frames", "dt-clamped"}
 _BY_ORDER = (*_FLIGHT, "coast.stop_distance", "brake.stop_distance")
-_SETTLED = ("coast.", "brake.", "jump.distance", "hop.distance")
+_MOST_LIMITS = 4
+_TRAVEL = ("run.", "coast.", "brake.", "reverse.", "turn.")
 _IN_THE_AIR = ("jump.distance", "hop.distance")
+_SETTLED = ("coast.", "brake.", *_IN_THE_AIR)
 _BY_PHASE = {
-    "dash": ("dash.", "run.highest_speed"),
+    "speed-up": _PUSH,
     "coast": ("coast.",),
     "brake": ("brake.", "reverse.", "turn."),
-    "speed-up in the air": _IN_THE_AIR,
-    "brake in the air": _IN_THE_AIR,
-    "coast in the air": _IN_THE_AIR,
 }
-_TIMERS = {"hold": ("jump.", "hop."), "dash time": ("dash.", "run.highest_speed")}
+_TIMERS = {
+    "hold": ("jump.", "hop."),
+    "dash time": ("dash.", *_TRAVEL, *_IN_THE_AIR),
+    "lock-out": ("dash.", *_TRAVEL),
+}
 
 
 def explained(
-    rows: Sequence[OverRate], causes: Sequence[Cause]
+    rows: Sequence[OverRate], causes: Sequence[Cause], steady: Collection[str] = ()
 ) -> tuple[list[OverRate], list[Cause]]:
     """Tie metrics that do not hold to the causes that move them.
 
+    ``steady``: the names of constants that hold: their phases are not what a cause moves.
     Returns the metrics with their causes, and the causes with their metrics; where metrics
     fail that none explains, also the cause ``unexplained``. The order of integration is a
-    finding against a budget only: that of a metric which fails.
+    finding only against a budget that the user wrote.
     """
-    causes = list(causes)
     out = []
     for row in rows:
         moved = row.verdict in {"breaks", "drifts"}
         names = [
             cause.name
             for cause in causes
-            if moved and cause.verdict != "note" and _covers(cause, row.name)
+            if moved and cause.verdict != "note" and _covers(cause, row.name, steady)
         ]
-        if moved and not names:
-            names = [c.name for c in causes if c.verdict == "note" and _covers(c, row.name)]
-            names = names if row.verdict == "drifts" else []
-        out.append(replace(row, causes=tuple(names)))
-    told = [_with_metrics(cause, out) for cause in causes]
+        noted = [c.name for c in causes if c.verdict == "note" and _covers(c, row.name, steady)]
+        if not names and noted and row.verdict == "drifts":
+            names = noted
+        beyond = row.beyond and (row.budgeted or names != noted or not noted)
+        out.append(replace(row, causes=tuple(names), beyond=beyond))
+    told = [_with_limits(_with_metrics(cause, out), out) for cause in causes]
     left = [row for row in out if row.beyond and not row.causes]
-    if left:
-        told.append(_unexplained(left))
-    return out, told
+    return out, [*told, _unexplained(left)] if left else told
 
 
 def _with_metrics(cause: Cause, rows: Sequence[OverRate]) -> Cause:
@@ -60,6 +62,22 @@ def _with_metrics(cause: Cause, rows: Sequence[OverRate]) -> Cause:
     failed = any(row.beyond for row in rows if cause.name in row.causes)
     verdict = "drifts" if cause.verdict == "note" and failed else cause.verdict
     return replace(cause, metrics=metrics, verdict=verdict)
+
+
+def _with_limits(cause: Cause, rows: Sequence[OverRate]) -> Cause:
+    """Say what midpoint integration makes of the metrics that an order of integration moves.
+
+    The midpoint is exact for constant accelerations: every rate then has the limit.
+    """
+    if cause.name != "integration-order":
+        return cause
+    moved = [row for row in rows if row.name in cause.metrics and row.limit is not None]
+    moved.sort(key=lambda row: not row.beyond)
+    parts = [f"{row.name} {row.limit:.4g} {row.unit}" for row in moved[:_MOST_LIMITS]]
+    if not parts:
+        return cause
+    at_all = f"; with the speeds as they are it gives at every rate about {', '.join(parts)}"
+    return replace(cause, fix=cause.fix + at_all)
 
 
 def _unexplained(rows: Sequence[OverRate]) -> Cause:
@@ -77,22 +95,30 @@ def _unexplained(rows: Sequence[OverRate]) -> Cause:
     )
 
 
-def _covers(cause: Cause, metric: str) -> bool:
+def _covers(cause: Cause, metric: str, steady: Collection[str]) -> bool:
     if cause.name in _EVERYTHING:
         return True
     if cause.name == "integration-order":
-        return metric.startswith(_BY_ORDER)
-    return any(metric.startswith(_moved(term.row)) for term in cause.terms)
+        return metric.startswith((*_BY_ORDER, *_TRAVEL) if cause.terms else _BY_ORDER)
+    return any(metric.startswith(_moved(term.row, steady)) for term in cause.terms)
 
 
-def _moved(row: ConstantRow) -> tuple[str, ...]:
-    """Return what the names of the metrics begin with that a constant moves."""
+def _moved(row: ConstantRow, steady: Collection[str]) -> tuple[str, ...]:
+    """Return what the names of the metrics begin with that a constant moves.
+
+    Phases that are too short at some rates have no constant of their own: what moves one
+    phase is taken to move them too, unless a constant of theirs is known to hold.
+    """
     if row.kind == "time":
         return _TIMERS.get(row.phase, ())
     if row.track == "vertical":
         return _FLIGHT
     phase = row.phase.partition(" at ")[0].partition(" toward ")[0]
-    moved = _BY_PHASE.get(phase, _PUSH)
+    if phase not in _BY_PHASE:
+        return _IN_THE_AIR if phase.endswith("in the air") else ("dash.", "run.highest_speed")
+    held = {name.partition(".")[0] for name in steady}
+    moved = [prefix for one, prefixes in _BY_PHASE.items() if one == phase or one not in held
+             for prefix in prefixes]  # fmt: skip
     if phase == "speed-up" and row.law in {"smoothing", "drive"}:
         return (*moved, *_SETTLED)  # the speed that it settles at may move too
-    return moved
+    return tuple(moved)

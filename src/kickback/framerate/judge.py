@@ -58,7 +58,8 @@ def judge_metric(
     own = budget_for(budgets, sample.metric)
     size = abs(float(np.median(value)))
     one_frame = max(item.slack for item in known)
-    budget = own.allowance(size) if own else max(DEFAULT_SHARE * size, located, one_frame)
+    # what happens a frame later and where that is seen between frames may add up
+    budget = own.allowance(size) if own else max(DEFAULT_SHARE * size, located + one_frame)
     if spread <= located + 1e-9 * size:
         verdict = "steady"
     elif _breaks(fit.exponent, fit.low, fit.high) and spread > max(one_frame, located):
@@ -67,7 +68,7 @@ def judge_metric(
         verdict = "drifts"
     beyond = verdict == "breaks" or (verdict == "drifts" and spread > budget)
     if verdict == "drifts" and not beyond and own is None:
-        what = "no more than one frame explains" if spread <= one_frame else "within 2 %"
+        what = "within 2 %" if spread > located + one_frame else "no more than one frame explains"
         reason = f"{what}; {reason}" if reason else what
     return OverRate(
         group=group,
@@ -81,6 +82,7 @@ def judge_metric(
         exponent_low=fit.low,
         exponent_high=fit.high,
         budget=budget,
+        budgeted=own is not None,
         verdict=verdict,
         beyond=beyond,
         reason=reason,

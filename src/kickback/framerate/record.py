@@ -26,7 +26,7 @@ class OverRate(Record, frozen=True, kw_only=True):
 
     ``kind`` is metric or constant; ``verdict`` steady, drifts, breaks or cannot-tell.
     ``beyond`` says that it fails by itself: it breaks, or drifts beyond its budget.
-    ``causes`` are those that move it.
+    ``budgeted`` says that the budget is the user's own; ``causes`` are those that move it.
     """
 
     group: str
@@ -40,6 +40,7 @@ class OverRate(Record, frozen=True, kw_only=True):
     exponent_low: float | None = None
     exponent_high: float | None = None
     budget: float | None = None
+    budgeted: bool = False
     verdict: str = "cannot-tell"
     beyond: bool = False
     reason: str | None = None

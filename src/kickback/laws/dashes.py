@@ -25,7 +25,7 @@ def dash_laws(motion: Motion, track: Track, axis: str, coast: Law | None) -> lis
     ``coast``: the law of the coasting, by which input that is locked out is known.
     """
     dashes = motion.dashes
-    if not len(dashes):
+    if not len(dashes) or track.rounded:
         return []
     found = [_impulse(motion, track, axis)]
     whole = dashes.held & (dashes.stop < len(motion.t)) & _ended(motion, dashes)

@@ -92,12 +92,17 @@ def _regress(columns: list[FloatArray], y: FloatArray) -> tuple[FloatArray, Floa
 
     Ordinary least squares: ``cov = s²·(XᵀX)⁻¹`` with ``s² = RSS/(n − p)``.
     """
-    x = np.stack(columns, axis=1)
-    found = least_squares(x, y)
-    left = y - x @ found
-    free = max(1, len(y) - x.shape[1])
+    if len(columns) == 1:  # the common case, in closed form
+        (one,) = columns
+        power = max(float(one @ one), np.finfo(np.float64).tiny)
+        found, spread = np.array([float(one @ y) / power]), np.array([[1 / power]])
+        left = y - one * found[0]
+    else:
+        x = np.stack(columns, axis=1)
+        found, spread = least_squares(x, y), unscaled(x)
+        left = y - x @ found
+    free = max(1, len(y) - len(columns))
     s2 = float(left @ left) / free
-    spread = unscaled(x)
     stderr: FloatArray = np.sqrt(np.maximum(np.diag(spread) * s2, 0.0))
     return found, stderr, float(np.sqrt(np.mean(left * left)))
 

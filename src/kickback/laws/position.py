@@ -109,7 +109,8 @@ def law_track(motion: Motion, track: Track, axis: str, rule: Law | None) -> Trac
     """Return the track whose speed the rules are about: the game's own where it moves anything.
 
     A velocity that is not the motion still is the speed of the code where the position
-    follows it by another rule, such as one without a time step. Without a velocity, the one
+    follows it by another rule, such as one without a time step: its positions are then those
+    that the speed makes with one. Without a velocity, the one
     that the rule's θ implies.
     """
     named = f"v{axis}"
@@ -121,8 +122,9 @@ def law_track(motion: Motion, track: Track, axis: str, rule: Law | None) -> Trac
         told = rule.value("theta")
         implied = implied_tracks(motion, track, rule.track)
         return next((one for theta, one in implied if theta == told), track)
-    v = motion.take.numbers(named)
-    return replace(track, v=v, source="reported", noise=quantum(v) / 2, window=0)
+    v, p = motion.take.numbers(named), track.p / rule.value("scale")
+    noise, theta = quantum(v) / 2, rule.value("theta")
+    return replace(track, p=p, v=v, theta=theta, source="reported", noise=noise, window=0)
 
 
 def _robust(

@@ -57,7 +57,14 @@ def _distance(scene: Scene, arcs: Arcs) -> Triple:
     across = scene.motion.across
     grid = across.quantum if across is not None else 0.0
     late = _moment_resolution(scene, arcs)
-    return arcs.reach, arcs.side_speed * late + grid, arcs.side_speed * _step(scene, arcs)
+    step = _step(scene, arcs)
+    slack = arcs.side_speed * step
+    if scene.track is not None:  # a frame later it leaves with the speed of a frame later
+        start = scene.motion.flights.start[arcs.flight]
+        v = np.abs(scene.track.v)
+        air = np.where(np.isfinite(arcs.back), arcs.back - arcs.begin, 0.0)
+        slack = slack + np.abs(v[start] - v[np.maximum(start - 1, 0)]) * air
+    return arcs.reach, arcs.side_speed * late + grid, slack
 
 
 def _landing_speed(scene: Scene, arcs: Arcs) -> Triple:
@@ -87,7 +94,8 @@ def _drop(scene: Scene, arcs: Arcs) -> Triple:
     stop = flights.stop[arcs.flight]
     drop = up.p[flights.start[arcs.flight] - 1] - up.p[np.minimum(stop, n - 1)]
     exact = np.full(len(stop), up.quantum)
-    return np.where(stop < n, drop, np.nan), exact, np.zeros(len(stop))
+    fallen = np.where(np.isfinite(arcs.fall_speed), arcs.fall_speed, 0.0) * _step(scene, arcs)
+    return np.where(stop < n, drop, np.nan), exact, fallen
 
 
 def _missing(scene: Scene, *, hop: bool, sideways: bool) -> str:

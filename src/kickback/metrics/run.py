@@ -46,7 +46,7 @@ def highest_speed(scene: Scene) -> Occurrences:
     """Measure the largest sideways speed of all frames."""
     if scene.track is None:
         return none(NO_TRAVEL)
-    size, located = np.abs(scene.across.v), _speed_resolution(scene)
+    size, located, width = np.abs(scene.across.v), _speed_resolution(scene), 1
     if scene.across.rounded:  # the largest of many noisy windows is too large: use long ones
         step = typical(scene.motion.step)
         width = max(1, round(0.175 / step))
@@ -58,6 +58,9 @@ def highest_speed(scene: Scene) -> Occurrences:
         size = np.where(ends == 0, np.abs(slope), 0.0)
         located = scene.across.blur / 0.35
     at = int(np.argmax(size))
+    if scene.across.rounded and len(scene.motion.dashes):  # a dash is shorter than the window
+        near = np.abs(scene.across.v[max(0, at - width) : at + width + 1])
+        located += abs(float(near.max() - size[at]))
     change = np.abs(np.diff(scene.across.v))
     slack = float(change[max(0, at - 1) : at + 1].max(initial=0.0))
     return Occurrences(

@@ -11,7 +11,7 @@ from kickback.takes.channels import channel_of
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["Drill", "Floor", "TimedInput", "drill_from_mapping", "standard_drill"]
+__all__ = ["Drill", "Floor", "TimedInput", "drill_from_mapping", "moves_drill", "standard_drill"]
 
 INPUTS = ("move_x", "jump", "brake", "dash")
 _KEYS = ("name", "notes", "length", "start", "floor", "input")
@@ -122,6 +122,33 @@ def standard_drill() -> Drill:
             ],
         },
         "standard drill",
+    )
+
+
+def moves_drill() -> Drill:
+    """Return a drill of all moves: runs, dashes (two come too soon), jumps, two in the air."""
+    inputs = [
+        (0.5, 2.0, "move_x", 1.0),
+        (3.0, 3.1, "dash", 1.0),
+        (3.3, 3.4, "dash", 1.0),
+        (4.5, 4.6, "dash", 1.0),
+        (5.6, 6.5, "move_x", 1.0),
+        (6.4, 6.45, "dash", 1.0),
+        (6.5, 7.6, "move_x", -1.0),
+        (6.85, 6.9, "dash", 1.0),
+        (7.6, 8.4, "move_x", 1.0),
+        (9.0, 9.9, "jump", 1.0),
+        (10.6, 11.0, "jump", 1.0),
+        (11.15, 11.9, "jump", 1.0),
+    ]
+    return drill_from_mapping(
+        {
+            "name": "moves",
+            "length": 14.0,
+            "floor": [{"x": -500.0, "height": 0.0}],
+            "input": [{"at": a, "until": b, name: amount} for a, b, name, amount in inputs],
+        },
+        "moves drill",
     )
 
 

@@ -15,6 +15,7 @@ _SOON = 3
 
 _BEYOND = 1.5
 _LEVEL = 1e-6
+_HUMP = 1.25
 
 
 class Dashes(Record, frozen=True, kw_only=True):
@@ -51,14 +52,16 @@ def find_dashes(track: Track | None, inputs: Inputs) -> Dashes:
     """Find the dashes behind presses of the dash button.
 
     A press dashes where, within three frames, the speed steps up by half again of what
-    steps are elsewhere. The dash lasts while the speed stays. None in speeds that are
-    fitted to rounded positions, which show no steps.
+    steps are elsewhere. The dash lasts while the speed stays. Speeds that are fitted to
+    rounded positions show no steps: there it is the hump after a press, and no law's.
     """
     rows: list[tuple[int, int, int, float, bool]] = []
     presses = np.zeros(0, dtype=np.int64)
     if track is not None and inputs.dash is not None:
         presses = np.flatnonzero(inputs.dash[1:] & ~inputs.dash[:-1]) + 1
-    if track is not None and len(presses) and not track.rounded:
+    if track is not None and len(presses) and track.rounded:
+        rows = _humps(track, presses)
+    elif track is not None and len(presses):
         rows = _all_dashes(track, presses)
     return Dashes(
         press=np.array([row[0] for row in rows], dtype=np.int64),
@@ -87,6 +90,24 @@ def _all_dashes(track: Track, presses: IntArray) -> list[tuple[int, int, int, fl
         if not rows:
             break
         speed = float(np.median([abs(row[3]) for row in rows]))
+    return rows
+
+
+def _humps(track: Track, presses: IntArray) -> list[tuple[int, int, int, float, bool]]:
+    """Return the humps of a fitted speed after presses, down to where it comes from."""
+    size = np.abs(track.v)
+    reach = 2 * track.window + 2
+    rows: list[tuple[int, int, int, float, bool]] = []
+    for press, end in zip(presses.tolist(), np.append(presses[1:], len(size)), strict=True):
+        start = max(press - track.window, 1)
+        peak = press + int(np.argmax(size[press : min(press + 4 * reach, len(size))]))
+        before = max(float(size[max(start - 1, 0)]), 0.25 * float(size[peak]))
+        if size[peak] <= _HUMP * before or (rows and press < rows[-1][2]):
+            continue
+        low = before + 0.1 * (float(size[peak]) - before)
+        down = np.flatnonzero(size[peak:end] <= low)
+        stop = peak + int(down[0]) if down.size else int(end)
+        rows.append((press, start, stop, float(track.v[peak]), False))
     return rows
 
 

@@ -15,7 +15,10 @@ __all__ = ["show_frame_rates"]
 
 
 def show_frame_rates(printer: Printer, result: FrameRates, units: Units) -> None:
-    """Print the short answer, one line a cause, then a table a group; then single takes."""
+    """Print the short answer, a paragraph a cause, then a table a group; then single takes.
+
+    Where something fails, what is steady is named in a line below the table.
+    """
     for group in result.groups:
         rows = [row for row in result.rows if row.group == group.name]
         known = [row for row in rows if row.verdict != "cannot-tell"]
@@ -26,13 +29,13 @@ def show_frame_rates(printer: Printer, result: FrameRates, units: Units) -> None
             printer.line("No metric was found at two rates.")
             continue
         _answer(printer, known, causes)
-        if known:
-            _rate_table(printer, known, units)
-        constants = [row for row in result.constants if row.group == group.name]
-        changing = [row for row in constants if row.verdict in {"breaks", "drifts"}]
-        if changing:
-            printer.line("constants of the code that do not hold (kickback law)")
-            _rate_table(printer, changing, units)
+        failing = any(row.beyond for row in known)
+        shown = [row for row in known if not (failing and row.verdict == "steady")]
+        if shown:
+            _rate_table(printer, shown, units)
+        if len(shown) < len(known):
+            steady = ", ".join(row.name for row in known if row.verdict == "steady")
+            _paragraph(printer, f"steady: {steady}", 0, "green")
     for item in result.suspicions:
         _show_suspicion(printer, item)
     notes(printer, [(row.name, row.reason) for row in result.rows if row.reason])

@@ -45,8 +45,20 @@ STEPS = (
     ),
     Step(
         title="Does 'brisk-slipup'?",
-        text="The same numbers in code that forgets the time step in gravity and running.",
-        arguments=("framerate", "takes/brisk-slipup-*.jsonl"),
+        text="The same numbers in code that forgets the time step in gravity and running: the"
+        " causes, what they break, and what to write instead; also as a figure.",
+        arguments=(
+            "framerate",
+            "takes/brisk-slipup-*.jsonl",
+            "--figure",
+            "figures/brisk-slipup-rates.png",
+            "--force",
+        ),
+    ),
+    Step(
+        title="A constant at another frame rate",
+        text="A friction factor of 0.86 a frame, tuned at 60 frames/s, as code with the time step.",
+        arguments=("retime", "0.86", "--kind", "factor", "--from", "60"),
     ),
     Step(
         title="What is the code doing?",

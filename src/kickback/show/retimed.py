@@ -1,0 +1,45 @@
+"""Constants at another frame rate as a table."""
+
+from typing import Any
+
+from kickback.show.console import Printer
+from kickback.show.numbers import plain
+from kickback.show.tables import empty_table
+from kickback.workflows.retiming import Retiming
+
+__all__ = ["retimed_records", "show_retimed"]
+
+
+def show_retimed(printer: Printer, result: Retiming) -> None:
+    """Print each constant before and after, and how to write it."""
+
+    def build(narrow: bool) -> Any:
+        del narrow
+        table = empty_table("name", "kind", "before", "after", "in code")
+        table.columns[-1].justify = "left"
+        for row in result.rows:
+            after = f"{plain(row.result)} {row.unit}".strip()
+            table.add_row(row.name, row.kind, plain(row.value), after, row.how)
+        return table
+
+    if result.rows:
+        printer.table(build)
+    else:
+        printer.line("No constant here goes with the frame rate.")
+    if result.left:
+        printer.line(f"left as they are: {', '.join(result.left)} (--kind NAME=KIND changes that)")
+
+
+def retimed_records(result: Retiming) -> list[dict[str, Any]]:
+    """Return a flat record for each constant."""
+    return [
+        {
+            "name": row.name,
+            "kind": row.kind,
+            "value": row.value,
+            "result": row.result,
+            "unit": row.unit,
+            "how": row.how,
+        }
+        for row in result.rows
+    ]

@@ -1,0 +1,103 @@
+"""``retime``: numbers and parameter files from one frame rate to another."""
+
+import re
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+
+from kickback.errors import InputError, KickbackError, UsageError, nearest
+from kickback.framerate.retime import KINDS, Retimed, kind_of, retime
+from kickback.project.parameter_sets import read_parameter_set
+from kickback.takes.record import Record
+
+__all__ = ["Retiming", "parse_rate", "retimed_file", "retimed_number", "rewritten"]
+
+
+class Retiming(Record, frozen=True, kw_only=True):
+    """A file's constants at another rate, and the names of those that were left as they are."""
+
+    rows: Sequence[Retimed]
+    left: Sequence[str] = ()
+
+
+def parse_rate(text: str) -> float | None:
+    """Return a frame rate, or None for ``second``; raises UsageError for anything else."""
+    if text in {"second", "s"}:
+        return None
+    try:
+        rate = float(text)
+    except ValueError as error:
+        raise UsageError(f"a frame rate such as 60, or 'second', not '{text}'") from error
+    if not 0 < rate <= 100_000:
+        raise UsageError(f"a frame rate lies above 0 and up to 100000, not {text}")
+    return rate
+
+
+def retimed_number(
+    value: float, kinds: Sequence[str], before: float | None, after: float | None
+) -> Retiming:
+    """Return one number at another rate; raises UsageError where its kind is not given."""
+    if len(kinds) != 1 or "=" in kinds[0]:
+        raise UsageError(
+            f"say what the number is: --kind and one of {', '.join(KINDS)}, as in --kind factor"
+        )
+    return Retiming(rows=[retime("number", kinds[0], value, before, after)])
+
+
+def retimed_file(
+    path: Path, kinds: Sequence[str], before: float | None, after: float | None
+) -> Retiming:
+    """Return a parameter file's constants at another rate.
+
+    Kinds are told by the names, or given as ``name=kind`` (``name=none`` leaves it). What
+    neither tells is left as it is. Raises UsageError and InputError naming the parameter.
+    """
+    found = read_parameter_set(path)
+    given = _given(kinds, found.values)
+    rows, left = [], []
+    for name, value in found.values.items():
+        kind = given.get(name) or _told(name, value)
+        if kind in {None, "none"}:
+            left.append(name)
+            continue
+        if isinstance(value, bool | str) or kind is None:
+            raise InputError(f"'{name}' is no number and cannot be a {kind}", str(path))
+        try:
+            rows.append(retime(name, kind, float(value), before, after))
+        except KickbackError as error:
+            raise InputError(f"'{name}': {error}", str(path)) from error
+    return Retiming(rows=rows, left=left)
+
+
+def _told(name: str, value: object) -> str | None:
+    """Return the kind that a name tells; rates per second have no per-frame form to read."""
+    if isinstance(value, bool | str) or name.endswith("_rate"):
+        return None
+    return kind_of(name)
+
+
+def _given(kinds: Sequence[str], names: Mapping[str, object]) -> dict[str, str]:
+    out = {}
+    for item in kinds:
+        name, equals, kind = item.partition("=")
+        if not equals:
+            raise UsageError(f"in a file a kind belongs to a name: --kind NAME={item}")
+        if name not in names:
+            raise UsageError(f"no parameter '{name}'{nearest(name, names)}")
+        if kind not in {*KINDS, "none"}:
+            raise UsageError(f"no kind '{kind}': one of {', '.join(KINDS)}, or none")
+        out[name] = kind
+    return out
+
+
+def rewritten(path: Path, rows: Sequence[Retimed]) -> str:
+    """Return a parameter file's text with the new values; everything else stays.
+
+    Raises InputError for a value that does not stand on a line of its own.
+    """
+    text = path.read_text(encoding="utf-8")
+    for row in rows:
+        line = re.compile(rf"^(\s*[\"']?{re.escape(row.name)}[\"']?\s*=\s*)([^\s#]+)", re.MULTILINE)
+        text, count = line.subn(lambda found, row=row: f"{found[1]}{row.result!r}", text, count=1)  # type: ignore[misc]
+        if not count:
+            raise InputError(f"'{row.name}' does not stand on a line of its own", str(path))
+    return text
