@@ -6,7 +6,9 @@ from kickback.laws.record import Constant, Law
 from kickback.laws.steps import Pool, thrown_in_the_air
 from kickback.motion.analyse import Motion
 from kickback.motion.arcs import arcs_of
+from kickback.motion.segments import IntArray
 from kickback.takes.numeric import median
+from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 
 __all__ = ["air_impulse", "clamp", "cuts", "impulse", "landing_order", "scaled_by_step"]
@@ -18,6 +20,20 @@ _MIXED = 0.75
 
 _STILL = 3
 """Frames of rest that show the height at which a landing ends."""
+
+
+def _event(motion: Motion, rows: IntArray, phase: str, law: str) -> Law:
+    """Return a law of the vertical track that stands at frames, without its constants."""
+    return Law(
+        take=motion.take.name,
+        track="vertical",
+        phase=phase,
+        start=float(motion.begin[rows[0]]),
+        end=float(motion.t[rows[-1]]),
+        axis=motion.take.header.up[1],
+        law=law,
+        frames=len(rows),
+    )
 
 
 def impulse(motion: Motion, gravity: float | None) -> Law | None:
@@ -37,14 +53,8 @@ def impulse(motion: Motion, gravity: float | None) -> Law | None:
     unit = f"{motion.take.header.length_unit}/s"
     value = median(speed[known])
     spread = float(np.ptp(speed[known]))
-    return Law(
-        take=motion.take.name,
-        track="vertical",
-        phase="takeoff",
-        start=float(motion.begin[rows[0]]),
-        end=float(motion.t[rows[-1]]),
-        axis=motion.take.header.up[1],
-        law="impulse",
+    return replace(
+        _event(motion, rows, "takeoff", "impulse"),
         constants=(Constant(name="speed", value=value, unit=unit, stderr=median(error[known])),),
         reason=scaled_by_step(speed[known], motion.dt[rows[known]])
         or _unlike(spread, value, median(error[known]))
@@ -108,17 +118,10 @@ def air_impulse(motion: Motion, gravity: float | None) -> Law | None:
         speed, error = np.where(acted, speed + pull * dt, speed), up.noise + 0 * dt
     value, spread = median(speed), float(np.ptp(speed))
     unit = f"{motion.take.header.length_unit}/s"
-    return Law(
-        take=motion.take.name,
-        track="vertical",
-        phase="air jump",
-        start=float(motion.begin[rows[0]]),
-        end=float(motion.t[rows[-1]]),
-        axis=motion.take.header.up[1],
-        law="impulse",
+    return replace(
+        _event(motion, rows, "air jump", "impulse"),
         constants=(Constant(name="speed", value=value, unit=unit, stderr=median(error)),),
         reason=_unlike(spread, value, median(error)),
-        frames=len(rows),
         misfit=spread,
     )
 
@@ -147,16 +150,9 @@ def landing_order(motion: Motion) -> Law | None:
             lags.add(1 if _TOLD * step < sunk <= 2 * step else -1)
     if len(lags) != 1 or -1 in lags:
         return None
-    return Law(
-        take=motion.take.name,
-        track="vertical",
-        phase="landing",
-        start=float(motion.begin[rows[0]]),
-        end=float(motion.t[rows[-1]]),
-        axis=motion.take.header.up[1],
-        law="order",
+    return replace(
+        _event(motion, rows, "landing", "order"),
         constants=(Constant(name="lag", value=float(lags.pop()), unit="frames"),),
-        frames=len(rows),
     )
 
 
@@ -228,16 +224,9 @@ def cuts(motion: Motion, gravity: float | None) -> Law | None:
         )
     elif not same_factor:
         reason = f"the factor differs, {share.min():.4g} to {share.max():.4g}"
-    return Law(
-        take=motion.take.name,
-        track="vertical",
-        phase="release",
-        start=float(motion.begin[rows[0]]),
-        end=float(motion.t[rows[-1]]),
-        axis=motion.take.header.up[1],
-        law="cut",
+    return replace(
+        _event(motion, rows, "release", "cut"),
         constants=(constant,),
         reason=reason,
-        frames=len(rows),
         misfit=float(np.std(share)),
     )
