@@ -218,6 +218,8 @@ _HIDDEN_TOO = """\
   timer: named `all-in-frames`, with the other reading.
 - A factor per frame on a push toward a speed: acceleration and friction both once per frame are
   the same map; the answer says both.
+- One take tells a timer in frames only where it ran many times: with about ten frames of uneven
+  length its seconds vary by less than the frame that they are known to.
 - A step clamped below the lowest rate of the group leaves no trace.
 - Without a velocity column, `position-per-frame` with `dt-twice` or `impulse-times-dt` cancel
   in the motion; a velocity column tells them."""

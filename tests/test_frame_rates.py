@@ -4,12 +4,13 @@ from functools import lru_cache
 
 import numpy as np
 import pytest
+from scipy.special import stdtrit
 
 from conftest import take_of
 from kickback.errors import InputError
 from kickback.framerate.analyse import frame_rates
 from kickback.framerate.groups import group_takes
-from kickback.framerate.scaling import scaling
+from kickback.framerate.scaling import _student, scaling
 from kickback.metrics.budgets import Budget, budget_for, parse_budget
 from kickback.models.drills import drill_from_mapping
 from kickback.models.parameters import MISTAKES
@@ -64,6 +65,10 @@ def test_resolution_widens_the_interval():
     coarse = scaling(RATES, np.full(3, 2.0), np.full(3, 0.5))
     assert exact.high - exact.low < 1e-9
     assert coarse.high - coarse.low > 0.3
+
+
+def test_student_s_points_are_those_of_the_distribution():
+    assert all(_student(n) == pytest.approx(stdtrit(n, 0.975), abs=1e-3) for n in range(1, 60))
 
 
 @pytest.mark.parametrize("value", [[0.0, 1.0, 2.0], [1.0, -1.0, 1.0], [0.0, 0.0, 0.0]])

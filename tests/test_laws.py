@@ -478,15 +478,15 @@ def test_sides_that_differ_have_laws_of_their_own(movement):
     assert "speed-up toward +x" not in laws_by_phase(simulate({"ground_movement": movement}))
 
 
-@pytest.mark.parametrize("per_frame", [False, True])
+@pytest.mark.parametrize("gain", ["second", "frame", "square"])
 @pytest.mark.parametrize("decay", ["second", "frame", "first-order"])
 @pytest.mark.parametrize("first", [False, True])
-def test_uneven_times_tell_a_drive_s_order_and_clocks(first, decay, per_frame):
+def test_uneven_times_tell_a_drive_s_order_and_clocks(first, decay, gain):
     dt, rows, v, x = steps(60, 8.0, 0.25, 4), [], 0.0, 0.0
     for k, h in enumerate(dt):
         move = float(30 <= k < 200 or 260 <= k < 400)
         f = {"second": np.exp(-4 * h), "frame": np.exp(-4 / 60), "first-order": 1 - 4 * h}[decay]
-        push = 40 * move / (60 if per_frame else 1 / h)
+        push = 40 * move * {"second": h, "frame": 1 / 60, "square": 60 * h * h}[gain]
         v = v * f + push if first else (v + push) * f
         x += v * h
         rows.append((x, v, move))
@@ -495,7 +495,7 @@ def test_uneven_times_tell_a_drive_s_order_and_clocks(first, decay, per_frame):
     law = laws_by_phase(take)["speed-up"]
     if law.law == "drive":  # the others are exactly a smoothing of the same clock
         told = (law.friction_first, law.clock, law.gain)
-        assert told == (first, decay, "frame" if per_frame else "second")
+        assert told == (first, decay, gain)
     else:
         assert (law.law, decay) in {("smoothing", "frame"), ("smoothing", "first-order")}
     assert all(

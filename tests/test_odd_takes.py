@@ -7,7 +7,7 @@ from conftest import take_of
 from kickback.metrics.measure import measure
 from kickback.motion.analyse import analyse
 from kickback.motion.events import events_of
-from kickback.show.figures import motion_figure
+from kickback.show.figures.motion import motion_figure
 from kickback.workflows.plotting import plot_data
 
 SIGNALS = (

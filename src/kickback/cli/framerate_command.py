@@ -95,8 +95,8 @@ def _draw(result: "FrameRates", figure: str, settings: "Settings", *, force: boo
 
     from kickback.errors import UsageError
     from kickback.files.write import write_new
-    from kickback.show.canvas import save_figure
-    from kickback.show.rate_figure import rate_figure
+    from kickback.show.figures.canvas import save_figure
+    from kickback.show.figures.rates import rate_figure
     from kickback.workflows.rating import overlays
 
     path = Path(figure)

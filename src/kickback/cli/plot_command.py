@@ -55,8 +55,8 @@ def command(
     if ending not in {"png", "svg"}:
         raise UsageError(f"{path}: the ending must be .png or .svg")
     data = [plot_data(take, settings, law=law) for take in loaded]
-    from kickback.show.canvas import save_figure
-    from kickback.show.figures import motion_figure
+    from kickback.show.figures.canvas import save_figure
+    from kickback.show.figures.motion import motion_figure
 
     write_new(path, save_figure(motion_figure(data), ending), replace=force)
     click.echo(f"{path}: {len(data)} take{'s' if len(data) > 1 else ''} drawn")

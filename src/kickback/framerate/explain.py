@@ -115,7 +115,7 @@ def _moved(row: ConstantRow, steady: Collection[str]) -> tuple[str, ...]:
         return _FLIGHT
     phase = row.phase.partition(" at ")[0].partition(" toward ")[0]
     if phase not in _BY_PHASE:
-        return _IN_THE_AIR if phase.endswith("in the air") else ("dash.", "run.highest_speed")
+        return _IN_THE_AIR if phase.endswith("in the air") else _TIMERS["dash time"]
     held = {name.partition(".")[0] for name in steady}
     moved = [prefix for one, prefixes in _BY_PHASE.items() if one == phase or one not in held
              for prefix in prefixes]  # fmt: skip

@@ -97,6 +97,8 @@ def _names(law: Law) -> list[str]:
         if law.law == "drive" and law.gain == "frame":
             pushed = "gravity-per-frame" if law.track == "vertical" else "acceleration-per-frame"
             found = [*found, pushed]
+        if law.law == "drive" and law.gain == "square":
+            found = [*found, "dt-twice"]
         return found
     if law.law == "impulse" and "time step" in (law.reason or ""):
         return ["impulse-times-dt"]

@@ -235,7 +235,7 @@ def _drive(steps: Steps, decay: str, gain: str, *, first: bool) -> Fit:
     """Fit ``v1 = (v0 + a·g)·f`` or, not ``first``, ``v0·f + a·g``, by Gauss and Newton.
 
     ``f`` is exp(−k·dt), or of the usual step in each frame (``decay`` is ``frame``), or
-    1 − k·dt (``first-order``); ``g`` is dt, or the usual step in each frame.
+    1 − k·dt (``first-order``); ``g`` is dt, the usual step in each frame, or dt² over it.
     """
     none = Fit(law="none", misfit=np.inf)
     start = _smoothing_even(steps)
@@ -243,7 +243,7 @@ def _drive(steps: Steps, decay: str, gain: str, *, first: bool) -> Fit:
         return none
     h, k = steps.usual, start.values["rate"]
     a = start.values["goal"] * k
-    g = steps.dt if gain == "second" else np.full(len(steps), h)
+    g = {"second": steps.dt, "frame": np.full(len(steps), h), "square": steps.dt**2 / h}[gain]
     d = steps.dt if decay != "frame" else np.full(len(steps), h)
     jacobian, left = np.zeros((len(steps), 2)), np.zeros(len(steps))
     for _ in range(_ROUNDS):
@@ -335,7 +335,7 @@ _UNEVEN_RULES: tuple[tuple[Rule, ...], ...] = (
     tuple(
         partial(_drive, decay=decay, gain=gain, first=first)
         for decay in ("second", "frame", "first-order")
-        for gain in ("second", "frame")
+        for gain in ("second", "frame", "square")
         for first in (True, False)
     ),
 )

@@ -103,6 +103,8 @@ def _clock_reason(fit: Fit) -> str | None:
     if fit.law != "drive":
         return _CLOCKS.get(fit.clock)
     parts = []
+    if fit.gain == "square":
+        parts.append("the acceleration is multiplied by the time step twice")
     if fit.gain == "frame":
         parts.append("the acceleration belongs to the frame")
     if fit.clock == "frame":

@@ -30,7 +30,7 @@ class Law(Record, frozen=True, kw_only=True):
 
     ``clock`` says what the constants belong to: ``even`` (cannot be told), ``second``,
     ``frame``, ``square`` (the time step twice) or, for a rate, ``first-order``. A drive's is
-    that of its friction; ``gain`` is that of its acceleration, ``friction_first`` its order.
+    that of its friction; ``gain`` that of its acceleration, ``friction_first`` its order.
     ``unlike`` says that the phases which were pooled disagree.
     """
 

@@ -80,7 +80,8 @@ def foretold(law: Law, steps: Steps) -> FloatArray | None:
     fading = np.exp(-values["rate"] * step)
     kept = 1 - values["rate"] * step if law.clock == "first-order" else fading
     goal = values.get("goal", 0.0)
-    push = values.get("acceleration", 0.0) * (fixed if law.gain == "frame" else steps.dt)
+    gains = {"frame": fixed, "square": steps.dt**2 / law.frame}
+    push = values.get("acceleration", 0.0) * gains.get(law.gain, steps.dt)
     if law.friction_first:
         return steps.v0 * kept + push
     after: FloatArray = goal + (steps.v0 + push - goal) * kept

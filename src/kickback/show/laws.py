@@ -113,7 +113,10 @@ def _smoothing(law: Law) -> str:
 
 def _drive(law: Law) -> str:
     speed, a = _axis(law), law.value("acceleration")
-    step = f"{plain(abs(a) * law.frame)}" if law.gain == "frame" else f"{plain(abs(a))}·dt"
+    step = {
+        "frame": plain(abs(a) * law.frame),
+        "square": f"{plain(abs(a) / law.frame)}·dt·dt",
+    }.get(law.gain, f"{plain(abs(a))}·dt")
     sign = "−" if a < 0 else "+"
     if law.friction_first:
         return f"{speed} = {speed}·{_factor(law)} {sign} {step}"

@@ -9,7 +9,7 @@ from matplotlib.patches import Rectangle
 
 from kickback.integrity.finding import Finding
 from kickback.motion.phases import Phase
-from kickback.show.canvas import LINES, styled_figure
+from kickback.show.figures.canvas import LINES, styled_figure
 from kickback.workflows.plotting import PlotData
 
 __all__ = ["motion_figure"]

@@ -5,7 +5,7 @@ from typing import Any
 
 from kickback.framerate.causes import NAMES, Cause
 from kickback.framerate.record import FrameRates, OverRate
-from kickback.show.canvas import LINES, styled_figure
+from kickback.show.figures.canvas import LINES, styled_figure
 from kickback.workflows.rating import Overlay
 
 __all__ = ["rate_figure"]

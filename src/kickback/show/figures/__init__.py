@@ -1,0 +1,1 @@
+"""Figures, drawn with Matplotlib, which stands nowhere else."""
