@@ -84,8 +84,8 @@ def find_causes(
     """
     slow = slow_below(rows, by_rate)
     own = [slow.corrected(row) for row in rows] if slow is not None else list(rows)
-    position = _position_power(own)
-    powers = _powers(own, position)
+    shift = _speed_power(own)
+    powers = _powers(own, shift)
     terms: dict[str, list[Term]] = {}
     for row in own:
         power = powers.get(row.name)
@@ -94,7 +94,7 @@ def find_causes(
             terms.setdefault(name, []).append(Term(row=row, power=power))
         elif row.kind == "rate" and power is None and _first_order(row):
             terms.setdefault("first-order-factor", []).append(Term(row=row, power=0))
-    if position[0] and "position-per-frame" not in terms:
+    if shift:
         speeds = [row for row in own if row.kind == "speed" and powers.get(row.name) == 0]
         terms["position-per-frame"] = [Term(row=row, power=1) for row in speeds]
     causes = _all_in_frames(own, powers, terms) or [
@@ -118,28 +118,28 @@ def _rank(cause: Cause) -> tuple[int, int]:
     return (("breaks", "drifts", "note").index(cause.verdict), -len(cause.terms))
 
 
-def _position_power(rows: Sequence[ConstantRow]) -> tuple[int, bool]:
-    """Return the exponent of the position rule, and whether it is in the speeds themselves.
+def _speed_power(rows: Sequence[ConstantRow]) -> int:
+    """Return the exponent that the position rule leaves in the speeds themselves.
 
     Without a velocity column the speeds are those of the motion, and all go with the rate.
     """
-    scales = [row for row in rows if row.kind == "scale"]
-    if scales:
-        return (0, False)
+    if any(row.kind == "scale" for row in rows):
+        return 0
     speeds = [row for row in rows if row.kind == "speed"]
     alike = [row for row in speeds if row.fits(1, SLACK) and not row.fits(0, SLACK)]
-    return (1, True) if alike and len(alike) == len(speeds) else (0, False)
+    return 1 if alike and len(alike) == len(speeds) else 0
 
 
-def _powers(rows: Sequence[ConstantRow], position: tuple[int, bool]) -> dict[str, int]:
+def _powers(rows: Sequence[ConstantRow], shift: int) -> dict[str, int]:
     """Return each constant's own exponent, by name, where one whole number alone fits it.
 
-    Of a push that reads as a smoothing the constants of one reading alone are kept.
+    ``shift``: the exponent that all speeds share. Of a push that reads as a smoothing the
+    constants of one reading alone are kept.
     """
-    shift, found = position[0], {}
+    found: dict[str, int] = {}
     for row in rows:
         moved = row.kind in {"speed", "impulse", "acceleration", "gravity"}
-        base = shift if moved and position[1] else 0
+        base = shift if moved else 0
         fits = [power for power in (0, 1, -1) if row.fits(power + base, SLACK)]
         if len(fits) == 1:
             found[row.name] = fits[0]

@@ -8,10 +8,7 @@ from kickback.laws.record import Law, Laws
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["KINDS", "ConstantRow", "collect", "value_at"]
-
-KINDS = ("acceleration", "gravity", "speed", "impulse", "rate", "time", "scale", "theta")
-"""What a constant is; a gravity is an acceleration of the vertical track."""
+__all__ = ["ConstantRow", "collect", "value_at"]
 
 _FLOOR = 1e-9
 
@@ -20,6 +17,8 @@ class ConstantRow(Record, frozen=True, kw_only=True):
     """One constant of one phase over the rates, arrays of shape (k,), slowest rate first.
 
     ``value`` is in the form that belongs to the second; ``stderr`` its standard error.
+    ``kind`` is acceleration, gravity (one of the vertical track), speed, impulse, rate, time,
+    scale or theta.
     """
 
     phase: str
@@ -100,12 +99,11 @@ def _row(
     scales = np.all(np.abs(value) >= _FLOOR) and not np.ptp(np.sign(value))
     if len(rates) < 2 or not (scales or name == "theta"):
         return None
-    shown = {"drive": "acceleration"}.get(name, name)
     return ConstantRow(
         phase=f"{track} {phase}" if phase == "position" else phase,
         track=track,
-        constant=shown if name != "drive" else "push",
-        kind=_kind(track, family, shown),
+        constant=name,
+        kind=_kind(track, family, name),
         unit=entries[0][4],
         law=family,
         rate=np.array(rates),
@@ -139,12 +137,12 @@ def _constants(law: Law) -> list[tuple[str, float, float, str]]:
         share = (goal.stderr or 0.0) / abs(goal.value) if goal.value else 0.0
         rate = law.constant("rate")
         share += (rate.stderr or 0.0) / rate.value
-        found.append(("drive", push, abs(push) * share, f"{goal.unit}²"))
+        found.append(("push", push, abs(push) * share, f"{goal.unit}²"))
     return found
 
 
 def _kind(track: str, family: str, constant: str) -> str:
-    if constant == "acceleration":
+    if constant in {"acceleration", "push"}:
         return "gravity" if track == "vertical" else "acceleration"
     if constant == "seconds":
         return "time"

@@ -2,6 +2,8 @@
 
 from collections.abc import Collection, Sequence
 
+import numpy as np
+
 from kickback.framerate.causes import Cause
 from kickback.framerate.constants import ConstantRow
 from kickback.framerate.record import OverRate
@@ -37,7 +39,7 @@ def explained(
     ``steady``: the names of constants that hold: their phases are not what a cause moves.
     Returns the metrics with their causes, and the causes with their metrics; where metrics
     fail that none explains, also the cause ``unexplained``. The order of integration is a
-    finding only against a budget that the user wrote.
+    finding only against a budget that the user wrote; it explains no more than it can move.
     """
     out = []
     for row in rows:
@@ -47,7 +49,13 @@ def explained(
             for cause in causes
             if moved and cause.verdict != "note" and _covers(cause, row.name, steady)
         ]
-        noted = [c.name for c in causes if c.verdict == "note" and _covers(c, row.name, steady)]
+        noted = [
+            cause.name
+            for cause in causes
+            if cause.verdict == "note"
+            and _covers(cause, row.name, steady)
+            and (row.budgeted or _within_order(cause, row))
+        ]
         if not names and noted and row.verdict == "drifts":
             names = noted
         beyond = row.beyond and (row.budgeted or names != noted or not noted)
@@ -55,6 +63,22 @@ def explained(
     told = [_with_limits(_with_metrics(cause, out), out) for cause in causes]
     left = [row for row in out if row.beyond and not row.causes]
     return out, [*told, _unexplained(left)] if left else told
+
+
+def _within_order(cause: Cause, row: OverRate) -> bool:
+    """Whether the order of integration can move a metric as far as it moves.
+
+    By two of the slowest rate's frames' worth; where acceleration and friction act in turns,
+    by as large a share again as the speed where they balance.
+    """
+    if row.spread is None or row.budget is None:
+        return False
+    size = max((abs(item.value) for item in row.values if item.value is not None), default=0.0)
+    share = max(
+        (float(np.ptp(term.row.value) / np.abs(term.row.value).min()) for term in cause.terms),
+        default=0.0,
+    )
+    return row.spread <= 2 * (row.budget + share * size)
 
 
 def _with_metrics(cause: Cause, rows: Sequence[OverRate]) -> Cause:

@@ -24,6 +24,7 @@ __all__ = [
     "sides_of",
     "stretches_of",
     "thrown_in_the_air",
+    "thrown_up",
     "travel_pools",
     "vertical_pools",
 ]
@@ -228,14 +229,17 @@ def vertical_pools(motion: Motion, track: Track, apart: BoolArray | None = None)
     ]
 
 
+def thrown_up(v: FloatArray) -> IntArray:
+    """Return the frames in which an upward speed, shape (n,), is thrown up at once."""
+    least = _THROWN * float(np.max(v, initial=0.0))
+    return np.flatnonzero((np.diff(v) > least) & (v[1:] > least)) + 1
+
+
 def thrown_in_the_air(motion: Motion) -> IntArray:
     """Return the frames in which a flight's subject is thrown up once more."""
     if motion.up is None or motion.up.rounded or motion.inputs.jump is None:
         return np.zeros(0, dtype=np.int64)
-    v, jump = motion.up.v, motion.inputs.jump
-    gain = np.diff(v)
-    least = _THROWN * float(np.max(v, initial=0.0))
-    up = np.flatnonzero((gain > least) & (v[1:] > least)) + 1
+    jump, up = motion.inputs.jump, thrown_up(motion.up.v)
     inside = ~motion.grounded[up] & ~motion.grounded[up - 1]
     pressed = jump[up] | jump[np.maximum(up - 1, 0)]
     return up[inside & pressed & ~np.isin(up, motion.flights.start)]

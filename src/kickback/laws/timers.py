@@ -3,6 +3,7 @@
 import numpy as np
 
 from kickback.laws.record import Law
+from kickback.laws.steps import thrown_up
 from kickback.laws.timing import timer
 from kickback.motion.analyse import Motion
 from kickback.motion.segments import IntArray
@@ -12,8 +13,6 @@ __all__ = ["timers"]
 
 _SOON = 2
 """Frames within which a press shows in the motion."""
-
-_THROWN = 0.3
 
 
 def timers(motion: Motion) -> list[Law]:
@@ -28,7 +27,7 @@ def timers(motion: Motion) -> list[Law]:
     presses = presses[~motion.grounded[presses - 1]]
     if not len(presses):
         return []
-    thrown = _thrown(motion)
+    thrown = thrown_up(motion.up.v)
     return [
         law
         for name, (worked, failed) in (
@@ -37,16 +36,6 @@ def timers(motion: Motion) -> list[Law]:
         )
         if (law := _bracket(motion, name, worked, failed)) is not None
     ]
-
-
-def _thrown(motion: Motion) -> IntArray:
-    """Return the frames in which the subject is thrown up."""
-    if motion.up is None:
-        return np.zeros(0, dtype=np.int64)
-    v = motion.up.v
-    gain = np.diff(v)
-    top = float(np.max(v, initial=0.0))
-    return np.flatnonzero((gain > _THROWN * top) & (v[1:] > _THROWN * top)) + 1
 
 
 def _after_ledges(

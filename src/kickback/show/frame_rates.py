@@ -89,14 +89,19 @@ def _show_suspicion(printer: Printer, item: Suspicion) -> None:
         shown = (
             ""
             if cause.exponent is None
-            else f" — constant·dt^p with p {cause.exponent:.2f} in {cause.low:.2f} to"
-            f" {cause.high:.2f}"
+            else f" — constant·dt^p with p {_tidy(cause.exponent)} in"
+            f" {_tidy(cause.low)} to {_tidy(cause.high)}"
         )
         _paragraph(printer, f"{sure} {cause.name}: {cause.text}{shown}", 0, "yellow")
     if item.causes:
         _paragraph(printer, "A take at a second rate would settle it and give the cure.", 0, "dim")
     if item.even:
         _forecasts(printer, item)
+
+
+def _tidy(value: float | None) -> str:
+    """Return an exponent to two places, without the sign of a zero."""
+    return f"{round(value or 0.0, 2) + 0.0:.2f}"
 
 
 def _forecasts(printer: Printer, item: Suspicion) -> None:

@@ -191,6 +191,8 @@ def _constants(law: Law) -> str:
         error = f" ± {item.stderr:.1g}" if known else ""
         unit = f" {item.unit}" if item.unit else ""
         text = f"{item.name} {plain(item.value)}{error}{unit}"
+        if item.unit == "frames":
+            text = f"{item.value:.4g}{error} frames"
         if item.name == "acceleration":
             per_frame = plain(item.value * law.frame)
             text += f" ({per_frame} {item.unit.removesuffix('²')} a frame)"
