@@ -12,8 +12,8 @@ import kickback
 from benchmarks import recorder
 from benchmarks.data import FRAMES, files, minutes
 from benchmarks.side_by_side import KICKBACK, PYTHON, paired, process, report
-from kickback.models.drills import standard_drill
-from kickback.models.simulate import simulate_many
+from kickback.kinds.foot.model.drills import standard_drill
+from kickback.kinds.foot.model.simulate import simulate_many
 
 READ = """
 import sys

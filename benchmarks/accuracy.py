@@ -16,9 +16,9 @@ from typing import NamedTuple
 import numpy as np
 
 from kickback.framerate.analyse import frame_rates
-from kickback.models.drills import moves_drill
-from kickback.models.parameters import GROUND_MOVEMENTS, INTEGRATORS, MISTAKES
-from kickback.models.simulate import simulate
+from kickback.kinds.foot.model.drills import moves_drill
+from kickback.kinds.foot.model.parameters import GROUND_MOVEMENTS, INTEGRATORS, MISTAKES
+from kickback.kinds.foot.model.simulate import simulate
 from kickback.takes.header import ParameterSet, Value
 from kickback.takes.record import replace
 from kickback.takes.take import Take

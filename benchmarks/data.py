@@ -7,8 +7,8 @@ import numpy as np
 
 from kickback.files.parquet import encode_parquet
 from kickback.files.write import write_take
-from kickback.models.drills import Drill, standard_drill
-from kickback.models.simulate import simulate
+from kickback.kinds.foot.model.drills import Drill, standard_drill
+from kickback.kinds.foot.model.simulate import simulate
 from kickback.takes.record import replace
 
 FOLDER = Path(__file__).with_name("data")

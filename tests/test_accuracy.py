@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from conftest import take_of
-from kickback.metrics.measure import measure
+from kickback.kinds.measuring import measure
 from truth.recurrence import RATES, THETA, during, play, press_time, sampled_arc, steps
 
 RUN = during((0.5, 3.5, 1), (6.0, 8.0, 1), (8.0, 10.0, -1))

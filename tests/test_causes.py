@@ -9,9 +9,9 @@ from conftest import take_of
 from kickback.errors import UsageError
 from kickback.framerate.analyse import frame_rates
 from kickback.framerate.retime import KINDS, kind_of, retime
-from kickback.models.drills import moves_drill
-from kickback.models.parameters import INTEGRATORS, MISTAKES
-from kickback.models.simulate import simulate
+from kickback.kinds.foot.model.drills import moves_drill
+from kickback.kinds.foot.model.parameters import INTEGRATORS, MISTAKES
+from kickback.kinds.foot.model.simulate import simulate
 from kickback.takes.header import ParameterSet
 from kickback.takes.record import replace
 from truth.physics import physics_take

@@ -11,8 +11,8 @@ from click.testing import CliRunner
 from kickback.cli.main import COMMANDS, group, main
 from kickback.errors import KickbackError
 from kickback.files.write import encode_take, write_take
-from kickback.models.drills import drill_from_mapping
-from kickback.models.simulate import simulate
+from kickback.kinds.foot.model.drills import drill_from_mapping
+from kickback.kinds.foot.model.simulate import simulate
 from kickback.takes.header import ParameterSet
 
 DRILL = drill_from_mapping(

@@ -7,10 +7,10 @@ import pytest
 
 import kickback
 from conftest import take_of
-from kickback.comparison.compare import compare
 from kickback.errors import InputError
-from kickback.metrics.budgets import parse_budget
-from kickback.models.simulate import simulate
+from kickback.judging.budgets import parse_budget
+from kickback.judging.compare import compare
+from kickback.kinds.foot.model.simulate import simulate
 from kickback.takes.header import ParameterSet
 from truth.recurrence import during, play, steps
 

@@ -19,8 +19,8 @@ from kickback.files.options import ReadLimits, ReadOptions
 from kickback.files.parquet import encode_parquet
 from kickback.files.read import find_takes, read_take, take_from_bytes
 from kickback.files.write import encode_take, write_take
-from kickback.metrics.measure import measure
-from kickback.models.simulate import simulate
+from kickback.kinds.foot.model.simulate import simulate
+from kickback.kinds.measuring import measure
 from truth.recurrence import during, play, steps
 
 finite = st.floats(-1e6, 1e6, allow_nan=False).map(lambda value: value + 0.0)

@@ -11,10 +11,10 @@ from kickback.errors import InputError
 from kickback.framerate.analyse import frame_rates
 from kickback.framerate.groups import group_takes
 from kickback.framerate.scaling import _student, scaling
-from kickback.metrics.budgets import Budget, budget_for, parse_budget
-from kickback.models.drills import drill_from_mapping
-from kickback.models.parameters import MISTAKES
-from kickback.models.simulate import simulate
+from kickback.judging.budgets import Budget, budget_for, parse_budget
+from kickback.kinds.foot.model.drills import drill_from_mapping
+from kickback.kinds.foot.model.parameters import MISTAKES
+from kickback.kinds.foot.model.simulate import simulate
 from kickback.takes.header import ParameterSet
 from truth.recurrence import THETA, during, play, steps
 

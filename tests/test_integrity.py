@@ -4,12 +4,12 @@ import numpy as np
 import pytest
 
 from conftest import take_of
-from kickback.integrity.examine import examine
-from kickback.integrity.finding import CODES, SEVERITIES
-from kickback.metrics.measure import measure
-from kickback.models.drills import drill_from_mapping, standard_drill
-from kickback.models.parameters import FAULTS, INTEGRATORS
-from kickback.models.simulate import simulate
+from kickback.findings.finding import CODES, SEVERITIES
+from kickback.kinds.examining import examine
+from kickback.kinds.foot.model.drills import drill_from_mapping, standard_drill
+from kickback.kinds.foot.model.parameters import FAULTS, INTEGRATORS
+from kickback.kinds.foot.model.simulate import simulate
+from kickback.kinds.measuring import measure
 from kickback.takes.build import build_take
 from kickback.takes.header import Header
 from truth.physics import LIBRARIES, physics_take, random_world

@@ -10,8 +10,8 @@ from conftest import take_of
 from kickback.errors import InputError
 from kickback.files.mapping import parse_mapping, read_mapping
 from kickback.files.read import take_from_bytes
-from kickback.metrics.measure import measure
-from kickback.models.simulate import simulate
+from kickback.kinds.foot.model.simulate import simulate
+from kickback.kinds.measuring import measure
 from kickback.project.file_names import parse_pattern
 from kickback.project.settings import Settings, read_settings
 from kickback.workflows.guessing import write_guess

@@ -6,8 +6,8 @@ import pytest
 import kickback
 from conftest import take_of
 from kickback.errors import UsageError
-from kickback.metrics.measure import measure
-from kickback.metrics.registry import all_metrics, metric_named, select_metrics
+from kickback.kinds.measuring import measure
+from kickback.metrics.metric import all_metrics, metric_named, select_metrics
 from truth.recurrence import during, play, steps
 
 CORE = [

@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from kickback.errors import InputError, UsageError
-from kickback.models.drills import drill_from_mapping
-from kickback.models.parameters import MISTAKES, PARAMETERS, checked_values
-from kickback.models.simulate import frame_steps, simulate, simulate_many
+from kickback.kinds.foot.model.drills import drill_from_mapping
+from kickback.kinds.foot.model.parameters import MISTAKES, PARAMETERS, checked_values
+from kickback.kinds.foot.model.simulate import frame_steps, simulate, simulate_many
 from truth.recurrence import THETA, during, play
 
 SPANS = ((0.5, 2.0, 1), (3.0, 4.5, 1))

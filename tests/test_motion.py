@@ -7,9 +7,9 @@ import pytest
 
 from conftest import take_of
 from kickback.errors import InputError
-from kickback.metrics.measure import measure
-from kickback.motion.analyse import analyse
-from kickback.motion.events import events_of
+from kickback.kinds.foot.events import events_of
+from kickback.kinds.foot.motion import analyse
+from kickback.kinds.measuring import measure
 from truth.recurrence import THETA, during, play, steps
 
 RUN = during((0.5, 2.5, 1), (4.0, 6.0, 1), (6.0, 8.0, -1))

@@ -4,12 +4,12 @@ import numpy as np
 import pytest
 
 from conftest import take_of
-from kickback.laws.recover import recover_laws
-from kickback.laws.residuals import residuals_of
-from kickback.models.drills import drill_from_mapping, moves_drill
-from kickback.models.parameters import INTEGRATORS
-from kickback.models.simulate import simulate
-from kickback.motion.analyse import analyse
+from kickback.kinds.foot.laws.recover import recover_laws
+from kickback.kinds.foot.laws.residuals import residuals_of
+from kickback.kinds.foot.model.drills import drill_from_mapping, moves_drill
+from kickback.kinds.foot.model.parameters import INTEGRATORS
+from kickback.kinds.foot.model.simulate import simulate
+from kickback.kinds.foot.motion import analyse
 from truth.recurrence import THETA, during, play, steps
 
 

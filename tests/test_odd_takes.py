@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from conftest import take_of
-from kickback.metrics.measure import measure
-from kickback.motion.analyse import analyse
-from kickback.motion.events import events_of
+from kickback.kinds.foot.events import events_of
+from kickback.kinds.foot.motion import analyse
+from kickback.kinds.measuring import measure
 from kickback.show.figures.motion import motion_figure
 from kickback.workflows.plotting import plot_data
 

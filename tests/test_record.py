@@ -11,7 +11,7 @@ from kickback.errors import UsageError
 from kickback.files.mapping import parse_mapping
 from kickback.files.read import read_take
 from kickback.files.write import encode_take
-from kickback.models.simulate import simulate
+from kickback.kinds.foot.model.simulate import simulate
 from kickback.record.addresses import source_of
 from kickback.record.ledger import Finished, Ledger, Notice
 from kickback.record.limits import Limits, limits_from

@@ -4,10 +4,10 @@ import numpy as np
 import pytest
 
 from conftest import take_of
-from kickback.metrics.measure import measure
-from kickback.motion.analyse import analyse
+from kickback.kinds.foot.motion import analyse
+from kickback.kinds.measuring import measure
 from kickback.motion.approach import approach_moment
-from kickback.motion.rounding import fitted_speed, quantum
+from kickback.motion.grids import fitted_speed, quantum
 from truth.recurrence import during, play, steps
 
 RUN = during((0.5, 3.5, 1), (6.0, 8.0, 1), (8.0, 10.0, -1), (12, 15, 1))

@@ -11,16 +11,16 @@ The library's front door; everything is loaded when it is first asked for::
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from kickback.comparison.compare import compare
     from kickback.errors import InputError, KickbackError
     from kickback.files.read import read_take
     from kickback.files.write import write_take
     from kickback.framerate.analyse import frame_rates
-    from kickback.integrity.examine import examine
-    from kickback.laws.recover import recover_laws
-    from kickback.metrics.measure import measure
-    from kickback.models.simulate import simulate
-    from kickback.motion.analyse import analyse
+    from kickback.judging.compare import compare
+    from kickback.kinds.examining import examine
+    from kickback.kinds.foot.model.simulate import simulate
+    from kickback.kinds.measuring import measure
+    from kickback.kinds.recovering import recover_laws
+    from kickback.kinds.table import analyse
     from kickback.record.sender import Recorder
     from kickback.takes.take import Take
 
@@ -47,14 +47,14 @@ _HOMES = {
     "KickbackError": "kickback.errors",
     "Recorder": "kickback.record.sender",
     "Take": "kickback.takes.take",
-    "analyse": "kickback.motion.analyse",
-    "compare": "kickback.comparison.compare",
-    "examine": "kickback.integrity.examine",
+    "analyse": "kickback.kinds.table",
+    "compare": "kickback.judging.compare",
+    "examine": "kickback.kinds.examining",
     "frame_rates": "kickback.framerate.analyse",
-    "measure": "kickback.metrics.measure",
+    "measure": "kickback.kinds.measuring",
     "read_take": "kickback.files.read",
-    "recover_laws": "kickback.laws.recover",
-    "simulate": "kickback.models.simulate",
+    "recover_laws": "kickback.kinds.recovering",
+    "simulate": "kickback.kinds.foot.model.simulate",
     "write_take": "kickback.files.write",
 }
 

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any, Protocol, TypeVar
 import click
 
 if TYPE_CHECKING:
+    from kickback.motion.analysis import Analysis
     from kickback.project.settings import Settings
     from kickback.show.console import Printer
     from kickback.show.numbers import Units
@@ -14,6 +15,7 @@ if TYPE_CHECKING:
 
 __all__ = [
     "ENCODINGS",
+    "analysed",
     "encoding_option",
     "force_option",
     "format_option",
@@ -22,7 +24,6 @@ __all__ = [
     "print_verdicts",
     "project_option",
     "read_takes",
-    "say_findings",
     "say_warnings",
     "strict_option",
     "strict_reading_option",
@@ -113,18 +114,20 @@ def read_takes(
     return loaded.takes
 
 
-def say_findings(takes: "Sequence[Take]", settings: "Settings") -> None:
-    """Print a line to standard error for each take that something is wrong with.
+def analysed(takes: "Sequence[Take]", settings: "Settings") -> "list[Analysis[Any]]":
+    """Return the analyses of takes, and say on standard error where something is wrong.
 
-    Very long takes are left to ``inspect``: looking at them costs as much as measuring.
+    Very long takes are left to ``inspect``: some checks cost as much as measuring.
     """
+    from kickback.kinds.examining import examine
     from kickback.show.findings import findings_word
-    from kickback.workflows.inspecting import find_in
 
-    for take in takes:
-        word = findings_word(find_in(take, settings)) if len(take) <= _EXAMINED else ""
+    found = [settings.analysis(take) for take in takes]
+    for one in found:
+        word = findings_word(examine(one)) if len(one.take) <= _EXAMINED else ""
         if word:
-            say_warnings([f"{take.name}: {word}; 'kickback inspect' says what to do"])
+            say_warnings([f"{one.take.name}: {word}; 'kickback inspect' says what to do"])
+    return found
 
 
 def say_warnings(warnings: Sequence[str]) -> None:

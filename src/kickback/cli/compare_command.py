@@ -3,13 +3,13 @@
 import click
 
 from kickback.cli.common import (
+    analysed,
     format_option,
     map_option,
     only_option,
     print_verdicts,
     project_option,
     read_takes,
-    say_findings,
     say_warnings,
     strict_option,
     units_of,
@@ -41,19 +41,20 @@ def command(
     regressed (moved beyond its budget, not nearer to its target) or was lost. Budgets:
     [budgets] in kickback.toml, else the larger of 2 % and the resolution.
     """
-    from kickback.comparison.compare import compare
+    from kickback.judging.compare import compare
     from kickback.project.settings import find_settings
 
     settings = find_settings(project)
-    sides = [read_takes([side], map_file, settings, strict=strict) for side in (base, candidate)]
-    say_findings([*sides[0], *sides[1]], settings)
+    sides = [
+        analysed(read_takes([side], map_file, settings, strict=strict), settings)
+        for side in (base, candidate)
+    ]
     result = compare(
         sides[0],
         sides[1],
         only=only,
         budgets=settings.budgets,
         targets=settings.targets,
-        thresholds=settings.thresholds,
     )
     say_warnings(result.warnings)
     from kickback.show.comparison import show_comparison

@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING
 import click
 
 from kickback.cli.common import (
+    analysed,
     force_option,
     format_option,
     map_option,
@@ -12,7 +13,6 @@ from kickback.cli.common import (
     print_verdicts,
     project_option,
     read_takes,
-    say_findings,
     say_warnings,
     strict_option,
     takes_argument,
@@ -21,7 +21,6 @@ from kickback.cli.common import (
 
 if TYPE_CHECKING:
     from kickback.framerate.record import FrameRates
-    from kickback.project.settings import Settings
 
 __all__ = ["command"]
 
@@ -71,12 +70,12 @@ def command(
     from kickback.workflows.rating import rated_takes, rating
 
     settings = find_settings(project)
-    loaded = rated_takes(read_takes(takes, map_file, settings, strict=strict), rates)
-    say_findings(loaded, settings)
+    rated = rated_takes(read_takes(takes, map_file, settings, strict=strict), rates)
+    loaded = analysed(rated, settings)
     result = rating(loaded, settings, only=only, keep=keep)
     say_warnings(result.warnings)
     if figure is not None:
-        _draw(result, figure, settings, force=force)
+        _draw(result, figure, force=force)
     from kickback.show.frame_rates import show_frame_rates
     from kickback.show.junit import frame_rate_cases
 
@@ -89,7 +88,7 @@ def command(
     )
 
 
-def _draw(result: "FrameRates", figure: str, settings: "Settings", *, force: bool) -> None:
+def _draw(result: "FrameRates", figure: str, *, force: bool) -> None:
     """Draw the groups of a result into a file."""
     from pathlib import Path
 
@@ -105,6 +104,6 @@ def _draw(result: "FrameRates", figure: str, settings: "Settings", *, force: boo
         raise UsageError(f"{path}: the ending must be .png or .svg")
     if not result.groups:
         raise UsageError(f"{path}: nothing to draw, no group of takes at two or more rates")
-    drawn = rate_figure(result, overlays(result, settings))
+    drawn = rate_figure(result, overlays(result))
     write_new(path, save_figure(drawn, ending), replace=force)
     click.echo(f"{path}: drawn", err=True)

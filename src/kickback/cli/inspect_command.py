@@ -42,7 +42,7 @@ def command(
 
     settings = find_settings(project)
     loaded = read_takes(takes, map_file, settings, strict=strict, any_clock=True)
-    found = [inspect_take(take, settings) for take in loaded]
+    found = [inspect_take(settings.analysis(take)) for take in loaded]
     if how == "text":
         from kickback.show.console import Printer
         from kickback.show.inspection import show_inspection

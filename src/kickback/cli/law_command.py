@@ -3,11 +3,11 @@
 import click
 
 from kickback.cli.common import (
+    analysed,
     format_option,
     map_option,
     project_option,
     read_takes,
-    say_findings,
     strict_reading_option,
     takes_argument,
 )
@@ -30,13 +30,12 @@ def command(
     which speed moves the position, and what follows. A phase that is too short or too noisy,
     or that no known rule explains, has none, with the reason.
     """
-    from kickback.laws.recover import recover_laws
+    from kickback.kinds.recovering import recover_laws
     from kickback.project.settings import find_settings
 
     settings = find_settings(project)
-    loaded = read_takes(takes, map_file, settings, strict=strict)
-    say_findings(loaded, settings)
-    found = [recover_laws(take, settings.thresholds) for take in loaded]
+    loaded = analysed(read_takes(takes, map_file, settings, strict=strict), settings)
+    found = [recover_laws(one) for one in loaded]
     if how != "text":
         from kickback.show.records import render_records
 
@@ -46,5 +45,5 @@ def command(
     from kickback.show.laws import show_laws
 
     printer = Printer()
-    for take, laws in zip(loaded, found, strict=True):
-        show_laws(printer, take.name, laws, even=laws.even)
+    for one, laws in zip(loaded, found, strict=True):
+        show_laws(printer, one.take.name, laws)

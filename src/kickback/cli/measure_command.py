@@ -3,12 +3,12 @@
 import click
 
 from kickback.cli.common import (
+    analysed,
     format_option,
     map_option,
     only_option,
     project_option,
     read_takes,
-    say_findings,
     strict_reading_option,
     takes_argument,
     units_of,
@@ -38,13 +38,12 @@ def command(
 
     Several takes are shown side by side. 'kickback metrics NAME' explains a metric.
     """
-    from kickback.metrics.measure import measure
+    from kickback.kinds.measuring import measure
     from kickback.project.settings import find_settings
 
     settings = find_settings(project)
-    loaded = read_takes(takes, map_file, settings, strict=strict)
-    say_findings(loaded, settings)
-    measured = [measure(take, only, settings.thresholds) for take in loaded]
+    loaded = analysed(read_takes(takes, map_file, settings, strict=strict), settings)
+    measured = [measure(one, only) for one in loaded]
     if how != "text":
         from kickback.show.records import render_records
 

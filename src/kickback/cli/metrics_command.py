@@ -12,13 +12,15 @@ __all__ = ["command"]
 @format_option()
 def command(name: str | None, how: str) -> None:
     """List all metrics, or explain the one called NAME (or a group such as jump)."""
-    from kickback.metrics.registry import all_metrics, metric_named, select_metrics
+    from kickback.errors import UsageError, nearest
+    from kickback.kinds.table import all_metrics
+    from kickback.metrics.metric import select_metrics
 
-    groups = {metric.name.split(".")[0] for metric in all_metrics()}
-    if name is None or name in groups:
-        chosen = select_metrics([name] if name else [])
-    else:
-        chosen = (metric_named(name),)
+    catalogue = all_metrics()
+    known = {metric.group for metric in catalogue} | {metric.name for metric in catalogue}
+    if name is not None and name not in known:
+        raise UsageError(f"no metric '{name}'{nearest(name, sorted(known))}")
+    chosen = select_metrics(catalogue, [name] if name else [])
     if how != "text":
         from kickback.show.records import render_records
 
@@ -26,7 +28,7 @@ def command(name: str | None, how: str) -> None:
             {
                 "metric": item.name,
                 "title": item.title,
-                "unit": item.unit("L"),
+                "unit": str(item.unit("L")),
                 "definition": item.definition,
                 "formula": item.formula,
             }

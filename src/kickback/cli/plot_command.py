@@ -54,7 +54,7 @@ def command(
     ending = path.suffix.removeprefix(".").lower()
     if ending not in {"png", "svg"}:
         raise UsageError(f"{path}: the ending must be .png or .svg")
-    data = [plot_data(take, settings, law=law) for take in loaded]
+    data = [plot_data(settings.analysis(take), law=law) for take in loaded]
     from kickback.show.figures.canvas import save_figure
     from kickback.show.figures.motion import motion_figure
 

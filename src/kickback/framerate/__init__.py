@@ -1,1 +1,1 @@
-"""Dependence on the frame rate: groups of takes, and metrics over the rate."""
+"""Takes at several frame rates: groups, verdicts, and constants at another rate."""

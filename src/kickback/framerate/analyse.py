@@ -1,30 +1,38 @@
 """Takes at several frame rates: metrics and constants over the rate, causes and cures."""
 
 from collections.abc import Mapping, Sequence
+from typing import Any
 
-from kickback.framerate.causes import STEPPED, Cause, find_causes
-from kickback.framerate.constants import collect
-from kickback.framerate.cures import with_cures
+from kickback.causes.cause import Cause
+from kickback.causes.constants import collect
+from kickback.causes.cures import Bench, with_cures
+from kickback.causes.evidence import evidence_of
+from kickback.causes.kinds.frames import STEPPED
+from kickback.causes.table import find_causes
 from kickback.framerate.explain import explained
 from kickback.framerate.groups import Group, by_rate, group_takes
 from kickback.framerate.judge import at_rate, judge_constant, judge_metric
 from kickback.framerate.record import FrameRates, OverRate
 from kickback.framerate.single import Suspicion, suspect
-from kickback.laws.recover import recover_laws
-from kickback.metrics.budgets import Budget
-from kickback.metrics.measure import measure
-from kickback.motion.thresholds import Thresholds
+from kickback.judging.budgets import Budget
+from kickback.kinds.kind import Kind
+from kickback.kinds.measuring import measure
+from kickback.kinds.recovering import recover_laws
+from kickback.kinds.table import analyse
+from kickback.motion.analysis import Analysis
+from kickback.motion.options import Options
+from kickback.takes.quantities import FRAMES
 from kickback.takes.take import Take
 
 __all__ = ["frame_rates"]
 
 
 def frame_rates(
-    takes: Sequence[Take],
+    takes: Sequence[Take | Analysis[Any]],
     *,
     only: Sequence[str] = (),
     budgets: Mapping[str, Budget] | None = None,
-    thresholds: Thresholds | None = None,
+    options: Options | None = None,
     keep: float = 60.0,
 ) -> FrameRates:
     """Hold the metrics and laws of takes at different frame rates against each other.
@@ -34,25 +42,25 @@ def frame_rates(
     takes are looked at one by one. Raises UsageError for an unknown metric and InputError
     for a take that cannot be measured.
     """
-    groups, warnings = group_takes(takes)
+    groups, warnings = group_takes([analyse(take, options) for take in takes])
     used: list[Group] = []
     rows: list[OverRate] = []
     constants: list[OverRate] = []
     causes: list[tuple[str, Cause]] = []
     suspicions: list[Suspicion] = []
     for group in groups:
-        rated = by_rate(group.takes)
+        rated = by_rate(group.analyses)
         if len(rated) < 2:
             rate = next(iter(rated))
             warnings.append(
                 f"'{group.name}' has takes at {rate:.4g} frames/s only; a second rate would tell"
             )
             suspicions += [
-                suspect(take.name, rate, recover_laws(take, thresholds)) for take in group.takes
+                suspect(one.take.name, rate, recover_laws(one)) for one in group.analyses
             ]
             continue
         used.append(group)
-        found, own, told = _over_rates(group.name, rated, only, budgets or {}, thresholds, keep)
+        found, own, told = _over_rates(group.name, rated, only, budgets or {}, keep)
         rows += found
         constants += own
         causes += [(group.name, cause) for cause in told]
@@ -68,39 +76,22 @@ def frame_rates(
 
 def _over_rates(
     name: str,
-    rated: Mapping[float, Sequence[Take]],
+    rated: Mapping[float, Sequence[Analysis[Any]]],
     only: Sequence[str],
     budgets: Mapping[str, Budget],
-    thresholds: Thresholds | None,
     keep: float,
 ) -> tuple[list[OverRate], list[OverRate], list[Cause]]:
     """Return a group's metrics, constants and causes."""
-    measured = {
-        rate: [measure(take, only, thresholds).by_metric() for take in members]
-        for rate, members in rated.items()
-    }
-    samples = next(iter(measured.values()))[0]
-    metrics = [
-        judge_metric(
-            name,
-            sample,
-            [at_rate(rate, [item[metric] for item in items]) for rate, items in measured.items()],
-            budgets,
-        )
-        for metric, sample in samples.items()
-        if sample.unit != "frames"  # a count of frames is judged by its time in seconds
-    ]
-    table = collect(
-        [
-            (rate, recover_laws(take, thresholds))
-            for rate, members in rated.items()
-            for take in members
-        ]
-    )
-    causes, powers = find_causes(table, rated)
-    causes = with_cures(causes, table, powers, keep)
-    steady = [row.name for row in table if powers.get(row.name) == 0 and row.kind in STEPPED]
-    rows, causes = explained(metrics, causes, steady)
+    metrics = _metrics(name, rated, only, budgets)
+    kind: Kind = next(iter(rated.values()))[0].kind  # type: ignore[assignment]
+    table = collect([(rate, recover_laws(one)) for rate, many in rated.items() for one in many])
+    by_take = {rate: [one.take for one in many] for rate, many in rated.items()}
+    evidence = evidence_of(table, by_take)
+    powers = evidence.powers
+    bench = Bench(keep=keep, scale=1.0, rows=table, powers=powers, advice=kind.order_advice)
+    causes = with_cures(find_causes(evidence, kind.causes), bench)
+    steady = [row.phase for row in table if powers.get(row.name) == 0 and row.sort in STEPPED]
+    rows, causes = explained(metrics, causes, kind, steady)
     if only:  # a cause that moves none of the metrics that were asked for is not asked for
         causes = [cause for cause in causes if cause.metrics]
     constants = [
@@ -111,6 +102,29 @@ def _over_rates(
             tuple(c.name for c in causes if any(t.row.name == row.name for t in c.terms)),
         )
         for row in table
-        if row.kind != "theta" and row.constant != "push"
+        if row.sort != "theta" and row.constant != "push"
     ]
     return rows, constants, causes
+
+
+def _metrics(
+    name: str,
+    rated: Mapping[float, Sequence[Analysis[Any]]],
+    only: Sequence[str],
+    budgets: Mapping[str, Budget],
+) -> list[OverRate]:
+    """Return a group's metrics over the rates."""
+    measured = {
+        rate: [measure(one, only).by_metric() for one in members] for rate, members in rated.items()
+    }
+    samples = next(iter(measured.values()))[0]
+    return [
+        judge_metric(
+            name,
+            sample,
+            [at_rate(rate, [item[metric] for item in items]) for rate, items in measured.items()],
+            budgets,
+        )
+        for metric, sample in samples.items()
+        if sample.unit.dimension != FRAMES  # a count of frames is judged by its time in seconds
+    ]

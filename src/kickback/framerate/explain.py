@@ -4,39 +4,28 @@ from collections.abc import Collection, Sequence
 
 import numpy as np
 
-from kickback.framerate.causes import Cause
-from kickback.framerate.constants import ConstantRow
+from kickback.causes.cause import Cause
+from kickback.causes.kinds.unexplained import ADVICE, UNEXPLAINED
 from kickback.framerate.record import OverRate
+from kickback.kinds.kind import Kind
+from kickback.laws.keys import PhaseKey
 from kickback.takes.record import replace
 
 __all__ = ["explained"]
 
-_FLIGHT = ("jump.", "hop.", "fall.")
-_PUSH = ("run.", "reverse.", "turn.")
-_EVERYTHING = {"position-per-frame", "all-in-frames", "dt-clamped"}
-_BY_ORDER = (*_FLIGHT, "coast.stop_distance", "brake.stop_distance")
 _MOST_LIMITS = 4
-_TRAVEL = ("run.", "coast.", "brake.", "reverse.", "turn.")
-_IN_THE_AIR = ("jump.distance", "hop.distance")
-_SETTLED = ("coast.", "brake.", *_IN_THE_AIR)
-_BY_PHASE = {
-    "speed-up": _PUSH,
-    "coast": ("coast.",),
-    "brake": ("brake.", "reverse.", "turn."),
-}
-_TIMERS = {
-    "hold": ("jump.", "hop."),
-    "dash time": ("dash.", *_TRAVEL, *_IN_THE_AIR),
-    "lock-out": ("dash.", *_TRAVEL),
-}
+"""Metrics whose limit is told, at most."""
 
 
 def explained(
-    rows: Sequence[OverRate], causes: Sequence[Cause], steady: Collection[str] = ()
+    rows: Sequence[OverRate],
+    causes: Sequence[Cause],
+    kind: Kind,
+    steady: Collection[PhaseKey] = (),
 ) -> tuple[list[OverRate], list[Cause]]:
     """Tie metrics that do not hold to the causes that move them.
 
-    ``steady``: the names of constants that hold: their phases are not what a cause moves.
+    ``steady``: the phases of constants that hold: they are not what a cause moves.
     Returns the metrics with their causes, and the causes with their metrics; where metrics
     fail that none explains, also the cause ``unexplained``. The order of integration is a
     finding only against a budget that the user wrote; it explains no more than it can move.
@@ -47,13 +36,13 @@ def explained(
         names = [
             cause.name
             for cause in causes
-            if moved and cause.verdict != "note" and _covers(cause, row.name, steady)
+            if moved and cause.verdict != "note" and _covers(cause, row, kind, steady)
         ]
         noted = [
             cause.name
             for cause in causes
             if cause.verdict == "note"
-            and _covers(cause, row.name, steady)
+            and _covers(cause, row, kind, steady)
             and (row.budgeted or _within_order(cause, row))
         ]
         if not names and noted and row.verdict == "drifts":
@@ -93,7 +82,7 @@ def _with_limits(cause: Cause, rows: Sequence[OverRate]) -> Cause:
 
     The midpoint is exact for constant accelerations: every rate then has the limit.
     """
-    if cause.name != "integration-order":
+    if not cause.kind.by_order:
         return cause
     moved = [row for row in rows if row.name in cause.metrics and row.limit is not None]
     moved.sort(key=lambda row: not row.beyond)
@@ -111,38 +100,22 @@ def _unexplained(rows: Sequence[OverRate]) -> Cause:
         for row in rows
     ]
     return Cause(
-        name="unexplained",
+        kind=UNEXPLAINED,
         verdict="breaks" if any(row.verdict == "breaks" for row in rows) else "drifts",
         evidence=", ".join(parts),
         metrics=tuple(row.name for row in rows),
-        fix="compare 'kickback law' of the slowest and the quickest take, phase by phase",
+        fix=ADVICE,
     )
 
 
-def _covers(cause: Cause, metric: str, steady: Collection[str]) -> bool:
-    if cause.name in _EVERYTHING:
+def _covers(cause: Cause, row: OverRate, kind: Kind, steady: Collection[PhaseKey]) -> bool:
+    """Whether a cause moves a metric."""
+    if cause.kind.everything:
         return True
-    if cause.name == "integration-order":
-        return metric.startswith((*_BY_ORDER, *_TRAVEL) if cause.terms else _BY_ORDER)
-    return any(metric.startswith(_moved(term.row, steady)) for term in cause.terms)
-
-
-def _moved(row: ConstantRow, steady: Collection[str]) -> tuple[str, ...]:
-    """Return what the names of the metrics begin with that a constant moves.
-
-    Phases that are too short at some rates have no constant of their own: what moves one
-    phase is taken to move them too, unless a constant of theirs is known to hold.
-    """
-    if row.kind == "time":
-        return _TIMERS.get(row.phase, ())
-    if row.track == "vertical":
-        return _FLIGHT
-    phase = row.phase.partition(" at ")[0].partition(" toward ")[0]
-    if phase not in _BY_PHASE:
-        return _IN_THE_AIR if phase.endswith("in the air") else _TIMERS["dash time"]
-    held = {name.partition(".")[0] for name in steady}
-    moved = [prefix for one, prefixes in _BY_PHASE.items() if one == phase or one not in held
-             for prefix in prefixes]  # fmt: skip
-    if phase == "speed-up" and row.law in {"smoothing", "drive"}:
-        return (*moved, *_SETTLED)  # the speed that it settles at may move too
-    return tuple(moved)
+    if cause.kind.by_order:
+        moved = kind.by_order(bool(cause.terms))
+        return row.metric_group in moved or row.name in moved
+    return any(
+        row.metric_group in moved or row.name in moved
+        for moved in (kind.moved(term.row, steady) for term in cause.terms)
+    )

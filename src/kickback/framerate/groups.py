@@ -2,7 +2,9 @@
 
 import re
 from collections.abc import Sequence
+from typing import Any
 
+from kickback.motion.analysis import Analysis
 from kickback.takes.rates import same_rate
 from kickback.takes.record import Record
 from kickback.takes.take import Take
@@ -18,19 +20,26 @@ class Group(Record, frozen=True, kw_only=True):
     """Takes of one exercise; ``name`` is the parameter set's, or the file names' stem."""
 
     name: str
-    takes: Sequence[Take]
+    analyses: Sequence[Analysis[Any]]
+
+    @property
+    def takes(self) -> Sequence[Take]:
+        """Return the takes of the group."""
+        return [one.take for one in self.analyses]
 
 
-def group_takes(takes: Sequence[Take]) -> tuple[list[Group], list[str]]:
+def group_takes(takes: Sequence[Analysis[Any]]) -> tuple[list[Group], list[str]]:
     """Group takes by subject, parameter values and drill; by file name without a header.
 
     Returns the groups in order of appearance, and sentences about what was odd: one name
     with different values.
     """
-    groups: dict[tuple[object, ...], list[Take]] = {}
-    for take in takes:
-        groups.setdefault(_key(take), []).append(take)
-    named = [Group(name=_name(members[0]), takes=tuple(members)) for members in groups.values()]
+    groups: dict[tuple[object, ...], list[Analysis[Any]]] = {}
+    for one in takes:
+        groups.setdefault(_key(one.take), []).append(one)
+    named = [
+        Group(name=_name(members[0].take), analyses=tuple(members)) for members in groups.values()
+    ]
     names = [group.name for group in named]
     said = [
         f"'{name}' stands for {names.count(name)} different exercises: its takes differ in"
@@ -44,10 +53,10 @@ def group_takes(takes: Sequence[Take]) -> tuple[list[Group], list[str]]:
 def _key(take: Take) -> tuple[object, ...]:
     header = take.header
     if header.parameters is None:
-        return (header.subject, header.drill, _stem(take.name))
+        return (header.subject, header.kind, header.drill, _stem(take.name))
     values = tuple(sorted((key, repr(value)) for key, value in header.parameters.values.items()))
     own = values or header.parameters.name
-    return (header.subject, header.drill, own)
+    return (header.subject, header.kind, header.drill, own)
 
 
 def _stem(name: str) -> str:
@@ -58,11 +67,11 @@ def _name(take: Take) -> str:
     return take.header.parameters_name or _stem(take.name)
 
 
-def by_rate(takes: Sequence[Take]) -> dict[float, list[Take]]:
+def by_rate(takes: Sequence[Analysis[Any]]) -> dict[float, list[Analysis[Any]]]:
     """Return takes by nominal rate, slowest first; rates within 2 % are one."""
-    found: dict[float, list[Take]] = {}
-    for take in sorted(takes, key=lambda take: take.frame_rate):
-        rate = take.frame_rate
+    found: dict[float, list[Analysis[Any]]] = {}
+    for one in sorted(takes, key=lambda one: one.take.frame_rate):
+        rate = one.take.frame_rate
         near = next((known for known in found if same_rate(known, rate)), rate)
-        found.setdefault(near, []).append(take)
+        found.setdefault(near, []).append(one)
     return found

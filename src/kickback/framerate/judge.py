@@ -4,16 +4,19 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from kickback.framerate.constants import ConstantRow
+from kickback.causes.constants import ConstantRow
 from kickback.framerate.record import OverRate, RateValue
 from kickback.framerate.scaling import scaling
-from kickback.metrics.budgets import DEFAULT_SHARE, Budget, budget_for
+from kickback.judging.budgets import DEFAULT_SHARE, Budget, budget_for
 from kickback.metrics.record import Measurement
 
 __all__ = ["at_rate", "judge_constant", "judge_metric"]
 
 BREAKS_AT = 0.5
+"""Exponent from which a number scales with the rate: half of what a missing time step gives."""
+
 CLEAR_OF = 0.25
+"""Exponent that its interval must lie clear of."""
 
 
 def at_rate(rate: float, items: Sequence[Measurement]) -> RateValue:
@@ -45,6 +48,7 @@ def judge_metric(
             group=group,
             kind="metric",
             name=sample.metric,
+            metric_group=sample.group,
             unit=sample.unit,
             values=values,
             reason=reason,
@@ -55,7 +59,7 @@ def judge_metric(
     fit = scaling(rate, value, resolution)
     spread = float(np.ptp(value))
     located = float(resolution[np.argmax(value)] + resolution[np.argmin(value)])
-    own = budget_for(budgets, sample.metric)
+    own = budget_for(budgets, sample.group, sample.metric)
     size = abs(float(np.median(value)))
     one_frame = max(item.slack for item in known)
     # what happens a frame later and where that is seen between frames may add up
@@ -74,6 +78,7 @@ def judge_metric(
         group=group,
         kind="metric",
         name=sample.metric,
+        metric_group=sample.group,
         unit=sample.unit,
         values=values,
         spread=spread,

@@ -3,9 +3,10 @@
 from collections.abc import Sequence
 from typing import Any
 
-from kickback.framerate.causes import Cause
+from kickback.causes.cause import Cause
 from kickback.framerate.groups import Group
 from kickback.framerate.single import Suspicion
+from kickback.takes.quantities import Unit
 from kickback.takes.record import Record
 
 __all__ = ["FrameRates", "OverRate", "RateValue"]
@@ -27,12 +28,13 @@ class OverRate(Record, frozen=True, kw_only=True):
     ``kind`` is metric or constant; ``verdict`` steady, drifts, breaks or cannot-tell.
     ``beyond`` says that it fails by itself: it breaks, or drifts beyond its budget.
     ``budgeted`` says that the budget is the user's own; ``causes`` are those that move it.
+    ``metric_group`` is the group of a metric.
     """
 
     group: str
     kind: str
     name: str
-    unit: str
+    unit: Unit
     values: Sequence[RateValue]
     spread: float | None = None
     limit: float | None = None
@@ -45,6 +47,7 @@ class OverRate(Record, frozen=True, kw_only=True):
     beyond: bool = False
     reason: str | None = None
     causes: tuple[str, ...] = ()
+    metric_group: str = ""
 
     def to_records(self) -> list[dict[str, Any]]:
         """Return one flat record a rate."""
@@ -53,7 +56,7 @@ class OverRate(Record, frozen=True, kw_only=True):
                 group=self.group,
                 kind=self.kind,
                 name=self.name,
-                unit=self.unit,
+                unit=str(self.unit),
                 rate=item.rate,
                 value=item.value,
                 resolution=item.resolution,
@@ -126,9 +129,9 @@ class FrameRates(Record, frozen=True, kw_only=True):
 
     def to_frame(self) -> Any:
         """Return the records as a pandas table."""
-        import pandas as pd
+        from kickback.takes.frames import data_frame
 
-        return pd.DataFrame(self.to_records())
+        return data_frame(self.to_records())
 
 
 _FIELDS = (

@@ -1,40 +1,51 @@
 """The law of one pool of equal phases: from exact steps, else from the paths of its stretches."""
 
+import msgspec
 import numpy as np
 
-from kickback.laws.events import clamp
-from kickback.laws.fit import Fit, fit_steps, split_by_speed
-from kickback.laws.record import UNITS, Constant, Law
-from kickback.laws.steps import Pool, inner, limit_name
+from kickback.laws.exact import fit_steps, split_by_speed
+from kickback.laws.families.code import CLOCKS, clock_reason
+from kickback.laws.families.level import CLAMP, INSTANT
+from kickback.laws.families.table import family_named
+from kickback.laws.fit import FEWEST, Fit
+from kickback.laws.record import Constant, Law
+from kickback.laws.steps import Pool, inner
 from kickback.laws.stretches import FEWEST_POOR, law_of_stretches
-from kickback.motion.analyse import Motion
-from kickback.motion.kinematics import Track
+from kickback.motion.motion import Motion
+from kickback.motion.tracks import Track
+from kickback.takes.numeric import median
+from kickback.takes.quantities import SPEED
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 
-__all__ = ["law_of_pool"]
+__all__ = ["clamp", "law_of_pool"]
 
 _MOST_STEPS = 50_000
+"""Steps that settle a rule: of more, an even share is read."""
+
+_AT_ONCE = 1e-3
+"""Share of the change by which speeds that are there at once may differ."""
+
+_ALIKE = 1e-3
+"""Share by which speeds at a limit may differ and be one."""
 
 
 def law_of_pool(motion: Motion, track: Track, pool: Pool) -> list[Law]:
     """Return the law of one pool of equal phases, and the limit that it runs into."""
-    every = pool.steps if len(pool.steps) else pool.short if len(pool.short) else pool.level
+    every = next((one for one in (pool.steps, pool.short) if len(one)), pool.level)
     base = Law(
         take=motion.take.name,
-        track=pool.track,
+        role=pool.role,
         phase=pool.phase,
         start=float(motion.begin[every.row[0]]),
         end=float(motion.t[every.row[-1]]),
         axis=pool.axis,
-        law="none",
         frame=every.usual,
     )
     unit = motion.take.header.length_unit
     if not track.rounded:
         exact = _exactly(track, pool, base, unit)
-        name = limit_name(pool.phase)
-        limit = clamp(motion, pool, name) if name else None
+        limit = clamp(motion, pool)
         if exact is not None:
             return [*exact, limit] if limit is not None else exact
     law, limit = law_of_stretches(motion, track, pool, base, unit)
@@ -53,10 +64,9 @@ def _exactly(track: Track, pool: Pool, base: Law, unit: str) -> list[Law] | None
     fit = fit_steps(thin, noise)
     if fit.law != "none":
         return [_with_fit(base, fit, unit, len(steps))]
-    if pool.track == "vertical" and (split := split_by_speed(thin, noise)) is not None:
+    if pool.role.gravity and (split := split_by_speed(thin, noise)) is not None:
         return _near_apex(base, split, unit)
-    even = float(np.ptp(pool.every.dt)) <= 0.01 * base.frame
-    if len(pool.every) < FEWEST_POOR or not (even or track.noise):
+    if len(pool.every) < FEWEST_POOR or not (pool.every.even or track.noise):
         return [replace(base, reason=fit.reason, frames=len(steps))]
     return None
 
@@ -64,8 +74,9 @@ def _exactly(track: Track, pool: Pool, base: Law, unit: str) -> list[Law] | None
 def _near_apex(base: Law, split: tuple[Fit, Fit, float, int, int], unit: str) -> list[Law]:
     """Return the laws of a flight away from its apex and near it, with the speed between."""
     far, near, speed, many, few = split
-    limit = Constant(name="below", value=speed, unit=f"{unit}/s")
-    slow = _with_fit(replace(base, phase=f"{base.phase} near the apex"), near, unit, few)
+    limit = Constant(name="below", value=speed, unit=SPEED.within(unit))
+    apart = msgspec.structs.replace(base.phase, near_apex=True)
+    slow = _with_fit(replace(base, phase=apart), near, unit, few)
     return [
         _with_fit(base, far, unit, many),
         replace(slow, constants=(*slow.constants, limit)),
@@ -78,30 +89,25 @@ def _instant(pool: Pool, base: Law, unit: str) -> Law | None:
         return None
     speed = pool.short.v1
     value = float(np.median(speed))
-    if float(np.ptp(speed)) > 1e-3 * float(np.max(np.abs(pool.short.v0 - speed))):
-        return replace(base, reason="fewer than 4 frames away from limits")
+    if float(np.ptp(speed)) > _AT_ONCE * float(np.max(np.abs(pool.short.v0 - speed))):
+        return replace(base, reason=f"fewer than {FEWEST} frames away from limits")
     return replace(
         base,
-        law="instant",
+        family=INSTANT,
         constants=(
-            Constant(name="speed", value=value, unit=f"{unit}/s", stderr=float(np.std(speed))),
+            Constant(
+                name="speed", value=value, unit=SPEED.within(unit), stderr=float(np.std(speed))
+            ),
         ),
         frames=len(speed),
         misfit=float(np.std(speed)),
     )
 
 
-_CLOCKS = {
-    "frame": "belongs to the frame: it is not multiplied by the time step",
-    "square": "is multiplied by the time step twice",
-    "first-order": "the factor is 1 − rate·dt, not exp(−rate·dt)",
-}
-
-
 def _clock_reason(fit: Fit) -> str | None:
     """Say what constants belong to where that is not the second, and a drive's order."""
     if fit.law != "drive":
-        return _CLOCKS.get(fit.clock)
+        return clock_reason(fit.clock)
     parts = []
     if fit.gain == "square":
         parts.append("the acceleration is multiplied by the time step twice")
@@ -110,23 +116,24 @@ def _clock_reason(fit: Fit) -> str | None:
     if fit.clock == "frame":
         parts.append("the friction belongs to the frame")
     elif fit.clock == "first-order":
-        parts.append(_CLOCKS["first-order"])
+        parts.append(CLOCKS["first-order"])
     if fit.friction_first:
         parts.append("the friction acts before the acceleration")
     return "; ".join(parts) or None
 
 
 def _with_fit(base: Law, fit: Fit, unit: str, frames: int) -> Law:
-    constants = [
-        Constant(name=name, value=value, unit=UNITS[name].format(unit), stderr=fit.stderr[name])
-        for name, value in fit.values.items()
-    ]
+    dimensions = family_named(fit.law).constants
+    values = {name: (value, fit.stderr[name]) for name, value in fit.values.items()}
     if fit.exponent is not None:
-        p, error = fit.exponent
-        constants.append(Constant(name="exponent", value=p, unit="", stderr=error))
+        values["exponent"] = fit.exponent
+    constants = [
+        Constant(name=name, value=value, unit=dimensions[name].within(unit), stderr=error)
+        for name, (value, error) in values.items()
+    ]
     return replace(
         base,
-        law=fit.law,
+        family=family_named(fit.law),
         constants=tuple(constants),
         reason=_clock_reason(fit),
         clock=fit.clock,
@@ -143,3 +150,39 @@ def _grain(v: FloatArray) -> float:
     if not np.array_equal(single.astype(np.float64), v):
         return 0.0
     return float(np.spacing(np.max(np.abs(single), initial=np.float32(0.0))))
+
+
+def clamp(motion: Motion, pool: Pool) -> Law | None:
+    """Return the speed that a pool's steps stay at, where they reach one and stay."""
+    if pool.limit is None or len(pool.level) < 2 or not len(pool.steps):
+        return None
+    speed = pool.level.v1
+    moving = np.abs(speed) > motion.rest_speed
+    if np.count_nonzero(moving) < 2:
+        return None
+    speed, row = speed[moving], pool.level.row[moving]
+    value = median(speed)
+    unlike = np.abs(speed - value) > _ALIKE * abs(value)
+    if np.count_nonzero(~unlike) < 2:
+        return None
+    return Law(
+        take=motion.take.name,
+        role=pool.role,
+        phase=pool.limit,
+        start=float(motion.begin[row[0]]),
+        end=float(motion.t[row[-1]]),
+        axis=pool.axis,
+        family=CLAMP,
+        constants=(
+            Constant(
+                name="speed",
+                value=value,
+                unit=SPEED.within(motion.take.header.length_unit),
+                stderr=float(np.std(speed[~unlike]) / np.sqrt(np.count_nonzero(~unlike))),
+            ),
+        ),
+        reason=f"{np.mean(unlike):.0%} of the frames hold another speed" if unlike.any() else None,
+        frames=len(speed),
+        misfit=float(np.std(speed[~unlike])),
+        unlike=bool(unlike.any()),
+    )

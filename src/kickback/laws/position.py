@@ -2,59 +2,64 @@
 
 import numpy as np
 
-from kickback.laws.implied import implied_tracks
-from kickback.laws.linear import least_squares, unscaled
+from kickback.laws.families.moments import POSITION_RULE
+from kickback.laws.keys import PhaseKey
+from kickback.laws.least_squares import linear, solved
 from kickback.laws.record import Constant, Law
-from kickback.laws.steps import thrown_in_the_air
-from kickback.motion.analyse import Motion
-from kickback.motion.kinematics import Track
-from kickback.motion.rounding import quantum
+from kickback.motion.motion import Motion
 from kickback.motion.segments import BoolArray, IntArray
-from kickback.takes.numeric import typical
+from kickback.motion.tracks import Track
+from kickback.takes.quantities import RATIO
 from kickback.takes.record import replace
+from kickback.takes.roles import Role
 from kickback.takes.take import FloatArray
 
-__all__ = ["law_track", "position_rule"]
+__all__ = ["POSITION", "position_rule"]
+
+POSITION = PhaseKey("position")
 
 _FEWEST = 4
+"""Steps below which no rule is told: two coefficients, and as many again to hold them to."""
+
 _MOST = 20_000
-_BENT = 1e-6
+"""Steps that settle the rule: of more, an even share is read."""
+
 _AGREE = 0.005
-_UNEVEN = 0.01
+"""Share of the displacements' range that a rule may leave, beside the noise."""
+
+_BETTER = 0.1
+"""Share of the miss of one reading that another must leave to be the better one."""
+
 _NO_STEP = "the position moves by the speed itself each frame: no time step"
 
 
-def position_rule(motion: Motion, track: Track, axis: str, side: str) -> Law | None:
+def position_rule(motion: Motion, track: Track, role: Role, rows: IntArray) -> Law | None:
     """Return θ and the scale of ``Δx = scale·dt·((1 − θ)·v[n] + θ·v[n+1])``.
 
-    ``axis`` names the position's column, ``side`` the track. Steps whose speed changes tell
-    θ; one step in ten may miss it (landings, stops). None without a velocity column.
+    ``rows``: the steps whose speed changes by the laws alone: they tell θ; one step in ten
+    may miss it (landings, stops). None without a velocity column.
     """
-    take = motion.take
-    if f"v{axis}" not in take:
+    take, v, dt = motion.take, track.logged, motion.dt[1:]
+    if v is None or len(rows) < _FEWEST:
         return None
-    v, dt = take.numbers(f"v{axis}"), motion.dt[1:]
-    rows = _usable(motion, v, side)
-    if len(rows) < _FEWEST:
-        return None
-    usual = typical(dt)
+    rows = rows[:: max(1, len(rows) // _MOST)]
+    usual = motion.clock.usual
     u, fixed = np.diff(track.p) / dt, np.diff(track.p) / usual
     before, after = v[:-1][rows], v[1:][rows]
     base = Law(
         take=take.name,
-        track=side,
-        phase="position",
+        role=role,
+        phase=POSITION,
         start=float(motion.begin[rows[0]]),
         end=float(motion.t[rows[-1] + 1]),
-        axis=axis,
-        law="none",
+        axis=track.axis,
         frame=usual,
     )
     found, keep, misfit = _robust(before, after, u[rows])
     per_frame = False
-    if float(np.ptp(dt)) > _UNEVEN * usual:
+    if not motion.clock.even:
         other = _robust(before, after, fixed[rows])
-        per_frame = other[2] < 0.1 * misfit
+        per_frame = other[2] < _BETTER * misfit
         if per_frame:
             u, (found, keep, misfit) = fixed, other
     noise = 2 * track.noise + 2 * track.blur / usual
@@ -63,29 +68,16 @@ def position_rule(motion: Motion, track: Track, axis: str, side: str) -> Law | N
         return replace(base, reason=reason, misfit=misfit)
     theta, scale = _constants(found, np.stack((before, after), axis=1)[keep], misfit)
     known = _scale_reason(scale.value, scale.stderr or 0.0, take.frame_rate)
+    why = _NO_STEP if per_frame else known
     return replace(
         base,
-        law="position-rule",
+        family=POSITION_RULE,
         constants=(theta, scale),
-        reason=_NO_STEP if per_frame else known,
+        reason=why,
+        clock="frame" if why == _NO_STEP else "even",
         frames=int(keep.sum()),
         misfit=misfit,
     )
-
-
-def _usable(motion: Motion, v: FloatArray, side: str) -> IntArray:
-    """Return the steps whose speed changes by the laws alone, an even share of very many."""
-    before, after = v[:-1], v[1:]
-    scale = float(np.max(np.abs(v), initial=0.0))
-    usable = (np.abs(after - before) > _BENT * scale) & ((before != 0) | (after != 0))
-    usable &= ~motion.dashing[1:]
-    if side == "vertical":
-        usable[thrown_in_the_air(motion) - 1] = False
-        usable &= ~motion.grounded[1:] & ~motion.grounded[:-1]
-        if motion.inputs.jump is not None:  # a cut comes between the rows
-            usable &= ~(motion.inputs.jump[:-1] & ~motion.inputs.jump[1:])
-    rows = np.flatnonzero(usable)
-    return rows[:: max(1, len(rows) // _MOST)]
 
 
 def _constants(found: FloatArray, x: FloatArray, misfit: float) -> tuple[Constant, Constant]:
@@ -95,36 +87,15 @@ def _constants(found: FloatArray, x: FloatArray, misfit: float) -> tuple[Constan
     """
     first, second = float(found[0]), float(found[1])
     total = first + second
-    cov = unscaled(x) * (misfit**2 * len(x) / max(1, len(x) - 2))
+    spread = solved(x, np.zeros(len(x))).spread
+    cov = spread * (misfit**2 * len(x) / max(1, len(x) - 2))
     slope = np.array([-second, first]) / total**2
     theta_error = max(0.0, float(slope @ cov @ slope)) ** 0.5
     scale_error = max(0.0, float(cov.sum())) ** 0.5
     return (
-        Constant(name="theta", value=second / total, unit="", stderr=theta_error),
-        Constant(name="scale", value=total, unit="", stderr=scale_error),
+        Constant(name="theta", value=second / total, unit=RATIO.within(""), stderr=theta_error),
+        Constant(name="scale", value=total, unit=RATIO.within(""), stderr=scale_error),
     )
-
-
-def law_track(motion: Motion, track: Track, axis: str, rule: Law | None) -> Track:
-    """Return the track whose speed the rules are about: the game's own where it moves anything.
-
-    A velocity that is not the motion still is the speed of the code where the position
-    follows it by another rule, such as one without a time step: its positions are then those
-    that the speed makes with one. Without a velocity, the one
-    that the rule's θ implies.
-    """
-    named = f"v{axis}"
-    if track.source == "reported":  # its speeds are those seen on the wall clock
-        return replace(track, v=motion.take.numbers(named)) if named in motion.take else track
-    if rule is None or rule.law != "position-rule":
-        return track
-    if named not in motion.take:
-        told = rule.value("theta")
-        implied = implied_tracks(motion, track, rule.track)
-        return next((one for theta, one in implied if theta == told), track)
-    v, p = motion.take.numbers(named), track.p / rule.value("scale")
-    noise, theta = quantum(v) / 2, rule.value("theta")
-    return replace(track, p=p, v=v, theta=theta, source="reported", noise=noise, window=0)
 
 
 def _robust(
@@ -138,7 +109,7 @@ def _robust(
     keep = np.ones(len(u), dtype=bool)
     found: FloatArray = np.zeros(2)
     for _ in range(6):
-        found = least_squares(x[keep], u[keep])
+        found = linear(x[keep], u[keep])
         miss = np.abs(u - x @ found)
         usual = float(np.median(miss[keep])) if keep.any() else 0.0
         better = miss <= 6 * usual + 1e-12 * float(np.max(np.abs(u), initial=0.0))

@@ -1,14 +1,17 @@
 """What recovery gives: laws with their constants, and the flat records made of them."""
 
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
+from kickback.laws.keys import PhaseKey
+from kickback.takes.quantities import Unit
 from kickback.takes.record import Record
+from kickback.takes.roles import Role
 
-__all__ = ["UNITS", "Constant", "Law", "Laws"]
+if TYPE_CHECKING:
+    from kickback.laws.families.family import Family
 
-UNITS = {"acceleration": "{0}/s²", "goal": "{0}/s", "speed": "{0}/s", "rate": "1/s", "factor": ""}
-"""The unit of each constant, with the length unit to be filled in."""
+__all__ = ["Consequence", "Constant", "Law", "Laws"]
 
 
 class Constant(Record, frozen=True, kw_only=True):
@@ -16,31 +19,32 @@ class Constant(Record, frozen=True, kw_only=True):
 
     name: str
     value: float
-    unit: str
+    unit: Unit
     stderr: float | None = None
 
 
 class Law(Record, frozen=True, kw_only=True):
     """The rule of equal phases of a take along one axis.
 
-    ``start`` and ``end``: the first and last moment that it was read from, s. ``law`` is
-    ``none`` where there is none, with the ``reason``. ``frames`` steps were used; ``misfit``
-    is the root mean square of what the rule leaves, in the unit of the speed (or of the
-    position, for a position rule). ``frame`` is the usual time step, s.
+    ``role`` is that of the track, ``start`` and ``end`` the first and last moment that it was
+    read from, s. ``family`` is None, with the ``reason``, where there is no law. ``frames`` steps
+    were used; ``misfit`` is the root mean square of what the rule leaves, in the unit of the
+    speed (or of the position, for a position rule). ``frame`` is the usual time step, s.
 
     ``clock`` says what the constants belong to: ``even`` (cannot be told), ``second``,
-    ``frame``, ``square`` (the time step twice) or, for a rate, ``first-order``. A drive's is
-    that of its friction; ``gain`` that of its acceleration, ``friction_first`` its order.
-    ``unlike`` says that the phases which were pooled disagree.
+    ``frame``, ``square`` (the time step twice), ``step`` (an impulse that the time step
+    multiplies) or, for a rate, ``first-order``. A drive's is that of its friction; ``gain``
+    that of its acceleration, ``friction_first`` its order. ``unlike`` says that the phases
+    which were pooled disagree, ``lawless`` that they follow none of the known families.
     """
 
     take: str
-    track: str
-    phase: str
+    role: Role
+    phase: PhaseKey
     start: float
     end: float
     axis: str
-    law: str
+    family: "Family | None" = None
     constants: tuple[Constant, ...] = ()
     reason: str | None = None
     frames: int = 0
@@ -50,6 +54,22 @@ class Law(Record, frozen=True, kw_only=True):
     gain: str = "second"
     friction_first: bool = False
     unlike: bool = False
+    lawless: bool = False
+
+    @property
+    def track(self) -> str:
+        """Return the name of the track."""
+        return self.role.name
+
+    @property
+    def law(self) -> str:
+        """Return the name of the family, or ``none``."""
+        return "none" if self.family is None else self.family.name
+
+    @property
+    def name(self) -> str:
+        """Return what the law is of in words; a position rule is that of a track."""
+        return f"{self.track} {self.phase}" if self.phase.base == "position" else str(self.phase)
 
     def value(self, name: str) -> float:
         """Return a constant's value; KeyError where the law has none of that name."""
@@ -67,7 +87,7 @@ class Law(Record, frozen=True, kw_only=True):
         base = {
             "take": self.take,
             "track": self.track,
-            "phase": self.phase,
+            "phase": str(self.phase),
             "start": self.start,
             "end": self.end,
             "axis": self.axis,
@@ -75,21 +95,37 @@ class Law(Record, frozen=True, kw_only=True):
         }
         nothing = {"constant": None, "value": None, "unit": None, "stderr": None}
         rows: list[dict[str, Any]] = [
-            {"constant": item.name, "value": item.value, "unit": item.unit, "stderr": item.stderr}
-            for item in self.constants
+            {"constant": one.name, "value": one.value, "unit": str(one.unit), "stderr": one.stderr}
+            for one in self.constants
         ]
         return [{**base, **row, "reason": self.reason} for row in rows or [nothing]]
 
 
+class Consequence(Record, frozen=True, kw_only=True):
+    """A number that a law implies: of which phase, what it is, its value and unit.
+
+    ``given`` is what it takes for granted, where the take does not show it.
+    """
+
+    phase: str
+    what: str
+    value: float
+    unit: Unit
+    given: str = ""
+
+
 class Laws(Record, frozen=True, kw_only=True):
-    """The laws of one take, travel first.
+    """The laws of one take, and what follows from them.
 
     ``even`` says that all its frames lasted equally long: then nothing tells whether a
-    constant belongs to the frame or to the second.
+    constant belongs to the frame or to the second. ``telling`` are numbers that would: they
+    stay at other rates, or go against the rate.
     """
 
     rows: Sequence[Law]
     even: bool = True
+    consequences: Sequence[Consequence] = ()
+    telling: Sequence[Consequence] = ()
 
     def __iter__(self) -> Any:
         """Iterate over the laws."""
@@ -99,12 +135,12 @@ class Laws(Record, frozen=True, kw_only=True):
         """Return the number of laws."""
         return len(self.rows)
 
-    def __getitem__(self, phase: str) -> Law:
+    def __getitem__(self, phase: str | PhaseKey) -> Law:
         """Return the first law of a phase; KeyError where there is none."""
         for row in self.rows:
-            if row.phase == phase:
+            if str(row.phase) == str(phase):
                 return row
-        raise KeyError(phase)
+        raise KeyError(str(phase))
 
     def to_records(self) -> list[dict[str, Any]]:
         """Return the flat records of all laws."""
@@ -112,6 +148,6 @@ class Laws(Record, frozen=True, kw_only=True):
 
     def to_frame(self) -> Any:
         """Return the records as a pandas table."""
-        import pandas as pd
+        from kickback.takes.frames import data_frame
 
-        return pd.DataFrame(self.to_records())
+        return data_frame(self.to_records())

@@ -4,12 +4,16 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from kickback.laws.path import LAWLESS, PathFit, fit_paths
-from kickback.laws.record import UNITS, Constant, Law
-from kickback.laws.steps import Pool, Steps, limit_name, stretches_of
-from kickback.motion.analyse import Motion
-from kickback.motion.kinematics import Track
+from kickback.laws.families.level import CLAMP
+from kickback.laws.families.table import family_named
+from kickback.laws.path import fit_paths
+from kickback.laws.path_fit import PathFit
+from kickback.laws.record import Constant, Law
+from kickback.laws.steps import Pool, Steps, stretches_of
+from kickback.motion.motion import Motion
 from kickback.motion.segments import IntArray
+from kickback.motion.tracks import Track
+from kickback.takes.quantities import RATIO
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 
@@ -49,7 +53,7 @@ def law_of_stretches(
     frames = held = 0
     for a, b in ranges[:_MOST_PATHS]:
         part = pool.every.between(a, b)
-        settles = 0 if pool.phase.startswith("rise") else _unsettled(part.v1, track.noise)
+        settles = _unsettled(part.v1, track.noise) if pool.settles else 0
         end = len(part) if settles is None else settles
         if FEWEST_POOR <= end < len(part):
             whole = path.fit(part, 0, len(part))
@@ -64,7 +68,7 @@ def law_of_stretches(
     told = sum(fit.frames for fit in changing or level)
     if path.noisy and told < _SHARE * frames:  # together, pieces of a wander look like a rule
         return replace(base, reason="most of its frames tell no rule", frames=frames), None
-    if law.law == "none" and law.reason != LAWLESS and len(ranges) > 1:
+    if law.law == "none" and not law.lawless and len(ranges) > 1:
         law = _together(path, pool, ranges[:_MOST_TOGETHER], law, unit)
     limits = [fit for fit in limits if fit.law == "constant-speed"]
     if not limits:
@@ -72,7 +76,7 @@ def law_of_stretches(
     speed = _combined(base, limits, unit, held)
     if law.law == "smoothing" and abs(speed.value("speed") / law.value("goal") - 1) < _THERE:
         return law, None  # the speed that it goes toward, reached within the noise
-    return law, replace(speed, law="clamp", phase=limit_name(pool.phase) or pool.phase)
+    return law, replace(speed, family=CLAMP, phase=pool.limit or pool.phase)
 
 
 def _together(
@@ -85,7 +89,7 @@ def _together(
     wholes = [pool.every.between(a, b) for a, b in ranges]
     parts = []
     for part in wholes:
-        settles = None if pool.phase.startswith("rise") else _unsettled(part.v1, path.noise)
+        settles = _unsettled(part.v1, path.noise) if pool.settles else None
         parts.append(part if settles is None else part.between(0, settles))
     fit = path.fit_together(wholes)
     if fit.law != "smoothing" or max(len(part) for part in parts) < FEWEST_POOR:
@@ -176,21 +180,19 @@ def _unsettled(v: FloatArray, noise: float) -> int | None:
     return int(away[-1]) + 1 if away.size else 0
 
 
-_PATH_NAMES = {"a": "acceleration", "k": "rate", "g": "goal", "c": "speed"}
-
-
 def _combined(base: Law, fits: Sequence[PathFit], unit: str, frames: int) -> Law:
     """Return the law that most of the told stretches have, its constants weighted together."""
     told = [fit for fit in fits if fit.law != "none"]
     if not told:
-        reason = fits[0].reason if fits else "too few frames away from limits"
-        return replace(base, reason=reason, frames=frames)
+        if not fits:
+            return replace(base, reason="too few frames away from limits", frames=frames)
+        return replace(base, reason=fits[0].reason, lawless=fits[0].lawless, frames=frames)
     names = [fit.law for fit in told]
     law = max(dict.fromkeys(names), key=names.count)
     if names.count(law) <= len(told) / 2:
         return replace(base, reason="its phases read as different rules", frames=frames)
     chosen = [fit for fit in told if fit.law == law]
-    lawless = [fit for fit in fits if fit.reason == LAWLESS]
+    lawless = [fit for fit in fits if fit.lawless]
     if len(lawless) >= len(chosen):
         return replace(base, reason="most of its phases follow no known rule", frames=frames)
     constants: list[Constant] = []
@@ -201,24 +203,22 @@ def _combined(base: Law, fits: Sequence[PathFit], unit: str, frames: int) -> Law
         error = np.maximum(np.array([fit.stderr[key] for fit in chosen]), floor)
         mean, size = _weighted(value, error)
         if float(np.max(np.abs(value - mean) / error)) > _DISAGREE + np.log(len(value)):
-            unlike = (
-                f"its phases disagree: {_PATH_NAMES[key]} {value.min():.4g} to {value.max():.4g}"
-            )
+            unlike = f"its phases disagree: {key} {value.min():.4g} to {value.max():.4g}"
             size = max(size, float(np.std(value)))
-        name = _PATH_NAMES[key]
-        constants.append(
-            Constant(name=name, value=mean, unit=UNITS[name].format(unit), stderr=size)
-        )
+        unit_of = family_named(law).constants[key].within(unit)
+        constants.append(Constant(name=key, value=mean, unit=unit_of, stderr=size))
     by_name = {item.name: item for item in constants}
     if "rate" in by_name:
         rate = by_name["rate"]
         factor = float(np.exp(-rate.value * base.frame))
         error = factor * base.frame * (rate.stderr or 0.0)
-        constants.append(Constant(name="factor", value=factor, unit="", stderr=error))
+        constants.append(
+            Constant(name="factor", value=factor, unit=RATIO.within(unit), stderr=error)
+        )
     misfit = float(np.sqrt(np.mean([fit.misfit**2 for fit in chosen])))
     return replace(
         base,
-        law=law,
+        family=family_named(law),
         constants=tuple(constants),
         reason=unlike,
         unlike=unlike is not None,

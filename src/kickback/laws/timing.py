@@ -2,21 +2,26 @@
 
 import numpy as np
 
+from kickback.laws.families.moments import TIMER
+from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Constant, Law
-from kickback.motion.analyse import Motion
+from kickback.motion.motion import Motion
 from kickback.motion.segments import IntArray
-from kickback.takes.numeric import median, typical
+from kickback.takes.numeric import median
+from kickback.takes.quantities import FRAMES, TIME
+from kickback.takes.roles import Role
 from kickback.takes.take import FloatArray
 
 __all__ = ["lasted", "timer"]
 
 _SLACK = 1e-9
+"""Seconds that sums of steps may miss each other by: what arithmetic leaves."""
 
 
 def timer(
     motion: Motion,
-    phase: str,
-    axis: str,
+    phase: PhaseKey,
+    role: Role,
     between: tuple[float, float],
     *,
     frames: float | None = None,
@@ -29,21 +34,26 @@ def timer(
     Its value is the middle, its standard error ``(high − low)/√12``; ``frames`` where they
     were counted, else the seconds in usual frames.
     """
-    step = typical(motion.dt[1:])
+    step = motion.clock.usual
+    length = motion.take.header.length_unit
     low, high = between
     value, error = (low + high) / 2, max(high - low, _SLACK) / np.sqrt(12)
-    many = Constant(name="frames", value=value / step, unit="frames", stderr=float(error / step))
+    counted = FRAMES.within(length)
+    many = Constant(name="frames", value=value / step, unit=counted, stderr=float(error / step))
     if frames is not None:
-        many = Constant(name="frames", value=frames, unit="frames")
+        many = Constant(name="frames", value=frames, unit=counted)
     return Law(
         take=motion.take.name,
-        track="vertical" if axis == motion.take.header.up[1] else "travel",
+        role=role,
         phase=phase,
         start=float(motion.begin[0]),
         end=float(motion.t[-1]),
-        axis=axis,
-        law="timer",
-        constants=(Constant(name="seconds", value=value, unit="s", stderr=float(error)), many),
+        axis=motion.tracks[role.name].axis,
+        family=TIMER,
+        constants=(
+            Constant(name="seconds", value=value, unit=TIME.within(length), stderr=float(error)),
+            many,
+        ),
         reason=reason,
         frames=used,
         frame=step,
@@ -51,7 +61,7 @@ def timer(
     )
 
 
-def lasted(motion: Motion, phase: str, axis: str, start: IntArray, stop: IntArray) -> Law:
+def lasted(motion: Motion, phase: PhaseKey, role: Role, start: IntArray, stop: IntArray) -> Law:
     """Return the timer behind stretches of frames ``[start, stop)`` that it ended.
 
     One that ran out after n frames is longer than the first n − 1 of them and no longer
@@ -78,7 +88,7 @@ def lasted(motion: Motion, phase: str, axis: str, start: IntArray, stop: IntArra
     return timer(
         motion,
         phase,
-        axis,
+        role,
         (low, high),
         frames=frames,
         used=int(counts.sum()),

@@ -1,1 +1,1 @@
-"""The catalogue of metrics: one function and one entry each."""
+"""What a metric is, and what measuring gives."""

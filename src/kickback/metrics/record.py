@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 
 from kickback.motion.segments import BoolArray
+from kickback.takes.quantities import Unit
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
@@ -91,9 +92,10 @@ class Measurement(Record, frozen=True, kw_only=True):
     subject: str
     parameters: str | None
     frame_rate: float
+    group: str
     metric: str
     value: float | None
-    unit: str
+    unit: Unit
     resolution: float | None
     n: int
     reason: str | None
@@ -106,6 +108,7 @@ class Measurement(Record, frozen=True, kw_only=True):
     def to_record(self) -> dict[str, Any]:
         """Return the flat record that other tools read; its reason says what widens it."""
         record = {key: getattr(self, key) for key in _FIELDS}
+        record["unit"] = str(self.unit)
         if self.ideal_resolution is not None:
             wide = f"resolution wider than {self.ideal_resolution:.3g} {self.unit}: "
             parts = [self.reason] if self.reason else []
@@ -163,6 +166,6 @@ class Measurements(Record, frozen=True, kw_only=True):
 
     def to_frame(self, *, each: bool = False) -> Any:
         """Return the records as a pandas table."""
-        import pandas as pd
+        from kickback.takes.frames import data_frame
 
-        return pd.DataFrame(self.to_records(each=each))
+        return data_frame(self.to_records(each=each))

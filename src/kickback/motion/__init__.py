@@ -1,1 +1,1 @@
-"""From a take to its motion: kinematics, contact, inputs, phases and events."""
+"""From columns to motion, for any kind of subject: grids, the clock, pieces, tracks."""

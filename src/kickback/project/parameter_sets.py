@@ -4,8 +4,8 @@ from pathlib import Path
 
 from kickback.errors import InputError, nearest
 from kickback.files.toml import key_line, read_toml
-from kickback.models.drills import Drill, drill_from_mapping
-from kickback.models.parameters import PARAMETERS
+from kickback.kinds.foot.model.drills import Drill, drill_from_mapping
+from kickback.kinds.foot.model.parameters import PARAMETERS
 from kickback.takes.header import ParameterSet
 
 __all__ = ["read_drill", "read_model_parameters", "read_parameter_set"]

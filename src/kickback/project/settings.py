@@ -7,14 +7,16 @@ from typing import TYPE_CHECKING, Any
 from kickback.errors import InputError, nearest
 from kickback.files.options import ReadLimits
 from kickback.files.toml import key_line, read_toml
-from kickback.metrics.budgets import Budget, parse_budget
-from kickback.motion.thresholds import Thresholds
+from kickback.judging.budgets import Budget, parse_budget
+from kickback.motion.options import Options
 from kickback.project.file_names import FileNamePattern, parse_pattern
 from kickback.takes.header import Header
 from kickback.takes.record import Record, replace
+from kickback.takes.take import Take
 
 if TYPE_CHECKING:
     from kickback.files.mapping import Mapping
+    from kickback.motion.analysis import Analysis
 
 __all__ = ["FILE_NAME", "Settings", "find_settings", "read_settings"]
 
@@ -53,11 +55,24 @@ class Settings(Record, frozen=True, kw_only=True):
     units: Map[str, float] = {}
     floor_thickness: float | None = None
     file_name: FileNamePattern | None = None
-    thresholds: Thresholds = Thresholds()
+    options: Options = Options()
     limits: ReadLimits = ReadLimits()
     budgets: Map[str, Budget] = {}
     targets: Map[str, float] = {}
     mapping: "Mapping | None" = None
+
+    def options_for(self, take: Take) -> Options:
+        """Return how a take is measured: the floor and the tile count in their own unit only."""
+        unit = take.header.length_unit
+        floor = self.floor_thickness if self.length_unit in {None, unit} else None
+        tile = self.tile[0] if self.tile is not None and self.tile[1] == unit else None
+        return replace(self.options, floor_thickness=floor, tile=tile)
+
+    def analysis(self, take: Take) -> "Analysis[Any]":
+        """Return the analysis of a take as the project wants it measured."""
+        from kickback.kinds.table import analyse
+
+        return analyse(take, self.options_for(take))
 
     def size_of(self, unit: str) -> float | None:
         """Return what one of a length unit is in the project's own, or None."""
@@ -114,7 +129,7 @@ def read_settings(path: Path) -> Settings:
         units=units,
         floor_thickness=_floor(file, unit, units),
         file_name=_pattern(file),
-        thresholds=_thresholds(file),
+        options=_options(file),
         limits=_limits(file),
         budgets=budgets,
         targets=targets,
@@ -170,10 +185,11 @@ def _metric_tables(file: _File) -> tuple[dict[str, Budget], dict[str, float]]:
     written = _flat(file.table("budgets")), _flat(file.table("targets"))
     if not any(written):
         return {}, {}
-    from kickback.metrics.registry import all_metrics
+    from kickback.kinds.table import all_metrics
 
-    known = {metric.name: metric.dimension for metric in all_metrics()}
-    groups = {name.split(".")[0] for name in known}
+    catalogue = all_metrics()
+    known = {metric.name for metric in catalogue}
+    groups = {metric.group for metric in catalogue}
     budgets: dict[str, Budget] = {}
     for name, value in written[0].items():
         place = file.place(name)
@@ -212,8 +228,8 @@ def _pattern(file: _File) -> FileNamePattern | None:
     return parse_pattern(file.data["file_name"], file.place("file_name"))
 
 
-def _thresholds(file: _File) -> Thresholds:
-    usual = Thresholds()
+def _options(file: _File) -> Options:
+    usual = Options()
     change = file.data.get("plateau_change")
     if isinstance(change, str):
         number, sign, rest = change.partition("%")
@@ -228,7 +244,7 @@ def _thresholds(file: _File) -> Thresholds:
             )
     else:
         share = file.number("plateau_change") or usual.plateau_change
-    return Thresholds(
+    return Options(
         plateau_time=file.number("plateau_time") or usual.plateau_time,
         plateau_change=share,
         rest_speed=file.number("rest_speed"),

@@ -3,7 +3,7 @@
 import textwrap
 from collections.abc import Sequence
 
-from kickback.metrics.registry import Metric
+from kickback.metrics.metric import Metric
 from kickback.show.console import Printer
 
 __all__ = ["show_catalogue", "show_metric"]
@@ -18,7 +18,9 @@ def show_catalogue(printer: Printer, metrics: Sequence[Metric]) -> None:
     for heading in ("metric", "unit", "what it is"):
         table.add_column(heading, no_wrap=heading != "what it is", max_width=88)
     for metric in metrics:
-        table.add_row(metric.name, metric.unit("L"), metric.definition.split(". ")[0].rstrip("."))
+        table.add_row(
+            metric.name, str(metric.unit("L")), metric.definition.split(". ")[0].rstrip(".")
+        )
     printer.table(lambda narrow: table)  # noqa: ARG005 - one width only
     printer.line("L is the take's length unit.", style="dim")
 
@@ -33,7 +35,7 @@ def show_metric(printer: Printer, metric: Metric) -> None:
     printer.line(f"formula   {metric.formula}")
     printer.line(
         f"unit      {metric.unit('L')}"
-        + (" (L: the take's length unit)" if "L" in metric.unit("L") else "")
+        + (" (L: the take's length unit)" if metric.dimension.length else "")
     )
     if metric.source:
         printer.line(f"source    {metric.source}")

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from kickback.comparison.compare import Comparison, MetricChange
+from kickback.judging.compare import Comparison, MetricChange
 from kickback.show.console import Printer
 from kickback.show.numbers import Units
 from kickback.show.tables import VERDICT_STYLES, empty_table, notes, styled

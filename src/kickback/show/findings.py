@@ -3,7 +3,7 @@
 import textwrap
 from collections.abc import Sequence
 
-from kickback.integrity.finding import Finding
+from kickback.findings.finding import Finding
 from kickback.show.console import Printer
 
 __all__ = ["findings_word", "show_findings"]

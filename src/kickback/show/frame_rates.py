@@ -4,12 +4,13 @@ import textwrap
 from collections.abc import Sequence
 from typing import Any
 
-from kickback.framerate.causes import NAMES, Cause
+from kickback.causes.cause import Cause
 from kickback.framerate.record import FrameRates, OverRate
 from kickback.framerate.single import Suspicion
 from kickback.show.console import Printer
-from kickback.show.numbers import Units, plain
+from kickback.show.numbers import Units
 from kickback.show.tables import VERDICT_STYLES, empty_table, notes, styled
+from kickback.takes.numerals import plain
 
 __all__ = ["show_frame_rates"]
 
@@ -54,7 +55,7 @@ def _answer(printer: Printer, known: Sequence[OverRate], causes: Sequence[Cause]
         printer.line(f"All {len(known)} metrics hold.", "green")
     for cause in causes:
         style = {"breaks": "red", "drifts": "yellow"}.get(cause.verdict, "dim")
-        what = NAMES.get(cause.name, "no known cause moves it")
+        what = cause.kind.about
         _paragraph(printer, f"{cause.name}: {what}{_moves(cause)}", 0, style)
         if cause.evidence:
             _paragraph(printer, "; ".join(filter(None, (cause.evidence, cause.other))), 4, "dim")

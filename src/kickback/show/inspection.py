@@ -5,7 +5,7 @@ from typing import Any
 
 from kickback.show.console import Printer
 from kickback.show.findings import show_findings
-from kickback.show.numbers import plain
+from kickback.takes.numerals import plain
 from kickback.workflows.inspecting import Inspection
 
 __all__ = ["column_records", "show_inspection"]
@@ -72,7 +72,7 @@ def _show_motion(printer: Printer, found: Inspection) -> None:
     counts: dict[tuple[str, str], int] = {}
     if found.motion is None:
         return
-    for phase in found.motion.phases:
+    for phase in found.phases:
         name = ("~" if phase.inferred else "") + phase.name
         counts[phase.track, name] = counts.get((phase.track, name), 0) + 1
     for track in ("travel", "vertical"):

@@ -2,10 +2,10 @@
 
 from collections.abc import Sequence
 
-from kickback.comparison.compare import Comparison
+from kickback.findings.finding import Finding
 from kickback.framerate.record import FrameRates
-from kickback.integrity.finding import Finding
-from kickback.show.numbers import plain
+from kickback.judging.compare import Comparison
+from kickback.takes.numerals import plain
 
 __all__ = ["comparison_cases", "finding_cases", "frame_rate_cases"]
 

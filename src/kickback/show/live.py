@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Any
 
-from kickback.show.numbers import plain
+from kickback.takes.numerals import plain
 from kickback.workflows.coaching import Cue
 from kickback.workflows.live import Figure, LiveSubject, LiveView
 

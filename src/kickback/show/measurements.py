@@ -7,6 +7,7 @@ from kickback.metrics.record import Measurement, Measurements
 from kickback.show.console import Printer
 from kickback.show.numbers import Units
 from kickback.show.tables import empty_table, notes
+from kickback.takes.quantities import Unit
 
 __all__ = ["show_each", "show_measurements"]
 
@@ -59,7 +60,7 @@ def _doubts(measured: Sequence[Measurements]) -> list[str]:
     return found
 
 
-def _located(resolution: float | None, unit: str, units: Units) -> str:
+def _located(resolution: float | None, unit: Unit, units: Units) -> str:
     if resolution is None:
         return ""
     return units.show(resolution, unit) if resolution else "exact"

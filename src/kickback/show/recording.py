@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Any
 
-from kickback.comparison.compare import MetricChange
+from kickback.judging.compare import MetricChange
 from kickback.metrics.record import Measurement
 from kickback.show.console import Printer
 from kickback.show.numbers import Units

@@ -3,8 +3,8 @@
 from typing import Any
 
 from kickback.show.console import Printer
-from kickback.show.numbers import plain
 from kickback.show.tables import empty_table
+from kickback.takes.numerals import plain
 from kickback.workflows.retiming import Retiming
 
 __all__ = ["retimed_records", "show_retimed"]

@@ -65,6 +65,7 @@ class Header(Record, frozen=True, kw_only=True):
     drill: str | None = None
     probe: str | None = None
     hand: str = "right"
+    kind: str | None = None
     notes: str = ""
     recorded_at: str | None = None
     extra: Mapping[str, Any] = {}
@@ -110,7 +111,7 @@ class Header(Record, frozen=True, kw_only=True):
                 plain[key] = value
         if self.parameters is not None:
             plain["parameters"] = self.parameters.to_mapping()
-        for key in ("drill", "probe", "recorded_at"):
+        for key in ("kind", "drill", "probe", "recorded_at"):
             value = getattr(self, key)
             if value is not None:
                 plain[key] = value
@@ -134,6 +135,7 @@ _WORDS = {
     "hand": False,
     "notes": False,
     "drill": True,
+    "kind": True,
     "probe": True,
     "recorded_at": True,
 }

@@ -67,9 +67,9 @@ class Take(Record, frozen=True, kw_only=True):
 
     def to_frame(self) -> Any:
         """Return the frames as a pandas table, a column each, up positive."""
-        import pandas as pd
+        from kickback.takes.frames import data_frame
 
-        return pd.DataFrame(dict(self.columns))
+        return data_frame(dict(self.columns))
 
     @property
     def frame_rate(self) -> float:

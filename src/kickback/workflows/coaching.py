@@ -2,13 +2,16 @@
 
 import time
 from collections.abc import Sequence
+from typing import Any
 
-from kickback.metrics.measure import measure
-from kickback.models.drills import Drill
-from kickback.models.prompts import prompt_at, prompts_of
-from kickback.models.simulate import simulate
+from kickback.kinds.foot.model.drills import Drill
+from kickback.kinds.foot.model.prompts import prompt_at, prompts_of
+from kickback.kinds.foot.model.simulate import simulate
+from kickback.kinds.measuring import measure
+from kickback.kinds.table import analyse
+from kickback.motion.analysis import Analysis
 from kickback.record.hub import Hub
-from kickback.takes.record import Record
+from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
 
 __all__ = ["Coach", "Cue", "missing_parts"]
@@ -27,15 +30,18 @@ _PARTS = (
 )
 
 
-def missing_parts(take: Take, drill: Drill) -> list[str]:
+def missing_parts(take: Take | Analysis[Any], drill: Drill) -> list[str]:
     """Return a sentence for each part of a drill that a take shows too seldom.
 
     What a drill's inputs should bring about is read off a run of the built-in model with
-    default parameters.
+    default parameters; what counts as a plateau and as rest is what it is for the take.
     """
     names = [metric for metric, _, _ in _PARTS]
-    due = measure(simulate({}, drill, frame_rate=120.0), names).by_metric()
-    shown = measure(take, names).by_metric()
+    analysis = analyse(take)
+    model = simulate({}, drill, frame_rate=120.0)
+    plateau = replace(analysis.options, rest_speed=None)  # the model runs in units of its own
+    due = measure(model, names, plateau).by_metric()
+    shown = measure(analysis, names).by_metric()
     missing = []
     for metric, what, advice in _PARTS:
         wanted, found = due[metric].n, shown[metric].n

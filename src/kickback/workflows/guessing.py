@@ -11,8 +11,11 @@ from kickback.files.options import ReadOptions
 from kickback.files.raw import RawTable
 from kickback.files.read import raw_table, stem_of, take_from_table
 from kickback.files.write import write_new
-from kickback.integrity.examine import examine
-from kickback.integrity.finding import Finding
+from kickback.findings.finding import Finding
+from kickback.kinds.examining import examine
+from kickback.kinds.foot.findings.flights import UP_FLIPPED
+from kickback.kinds.foot.findings.ground import CONTACT_DISAGREES
+from kickback.kinds.foot.findings.velocity import VELOCITY_PER_FRAME, VELOCITY_SIGN
 from kickback.project.settings import Settings
 from kickback.takes.channels import CHANNELS
 from kickback.takes.record import Record
@@ -73,17 +76,17 @@ def _tried(
 
 def _put_right(item: Finding, header: dict[str, Any], columns: dict[str, Any]) -> str:
     """Change what a finding shows to be another way round; returns what was changed."""
-    if item.code == "up-flipped" and header.get("up") == "+y":
+    if item.kind is UP_FLIPPED and header.get("up") == "+y":
         header["up"] = "-y"
         return "y grows downward: jumps dip in it"
-    if item.code == "contact-disagrees" and "opposite" in item.message:
-        _with(columns, "touch_ground", "invert", value=True)
+    if item.kind is CONTACT_DISAGREES and item.opposite:
+        _with(columns, item.column, "invert", value=True)
         return "the ground flag is turned round: it was on in the air"
-    axis = next((axis for axis in "xyz" if f"v{axis}" in item.message), "")
-    if item.code == "velocity-per-frame" and _with(columns, f"v{axis}", "per_frame", value=True):
-        return f"v{axis} is taken as per frame: {item.message.partition(';')[0]}"
-    if item.code == "velocity-sign" and _with(columns, f"v{axis}", "scale", value=-1):
-        return f"v{axis} is turned round: it points against the displacement"
+    name = item.column
+    if item.kind is VELOCITY_PER_FRAME and _with(columns, name, "per_frame", value=True):
+        return f"{name} is taken as per frame: {item.message.partition(';')[0]}"
+    if item.kind is VELOCITY_SIGN and _with(columns, name, "scale", value=-1):
+        return f"{name} is turned round: it points against the displacement"
     return ""
 
 

@@ -1,20 +1,21 @@
 """``inspect``: what is in a take, and what to know before building on it."""
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 
-from kickback.integrity.examine import examine
-from kickback.integrity.finding import Finding
-from kickback.motion.analyse import Motion, analyse
-from kickback.motion.events import Event, events_of
-from kickback.project.settings import Settings
+from kickback.errors import InputError
+from kickback.findings.finding import Finding
+from kickback.kinds.examining import examine
+from kickback.motion.analysis import Analysis
+from kickback.motion.motion import Event, Phase
 from kickback.takes.channels import channel_of
 from kickback.takes.numeric import median
 from kickback.takes.record import Record
 from kickback.takes.take import Take
 
-__all__ = ["ColumnFacts", "Inspection", "find_in", "inspect_take"]
+__all__ = ["ColumnFacts", "Inspection", "inspect_take"]
 
 
 class ColumnFacts(Record, frozen=True, kw_only=True):
@@ -38,7 +39,8 @@ class Inspection(Record, frozen=True, kw_only=True):
     findings: Sequence[Finding]
     columns: Sequence[ColumnFacts]
     steps: tuple[float, float, float]
-    motion: Motion | None
+    motion: Any
+    phases: Sequence[Phase]
     events: Sequence[Event]
 
     @property
@@ -47,10 +49,9 @@ class Inspection(Record, frozen=True, kw_only=True):
         return any(item.severity == "error" for item in self.findings)
 
 
-def inspect_take(take: Take, settings: Settings | None = None) -> Inspection:
-    """Say what a take contains; a view that cannot be measured has no motion."""
-    settings = settings or Settings()
-    findings = find_in(take, settings)
+def inspect_take(analysis: Analysis[Any]) -> Inspection:
+    """Say what a take contains; one of no known kind, or without a clock, has no motion."""
+    take = analysis.take
     columns = []
     for name, column in take.columns.items():
         channel = channel_of(name)
@@ -68,21 +69,20 @@ def inspect_take(take: Take, settings: Settings | None = None) -> Inspection:
             )
         )
     steps = np.diff(take.numbers("t"))
-    sound = bool(np.all(steps > 0)) and take.header.view == "side"
-    motion = analyse(take, settings.thresholds) if sound else None
+    readable = analysis.advances and _is_known(analysis)
     return Inspection(
         take=take,
-        findings=findings,
+        findings=examine(analysis),
         columns=columns,
         steps=(float(steps.min()), median(steps), float(steps.max())),
-        motion=motion,
-        events=events_of(motion) if motion is not None else (),
+        motion=analysis.whole if readable else None,
+        phases=analysis.phases if readable else (),
+        events=analysis.events if readable else (),
     )
 
 
-def find_in(take: Take, settings: Settings) -> list[Finding]:
-    """Return a take's findings, with the project's floor and tile where the units agree."""
-    unit = take.header.length_unit
-    floor = settings.floor_thickness if settings.length_unit in {None, unit} else None
-    tile = settings.tile[0] if settings.tile is not None and settings.tile[1] == unit else None
-    return examine(take, floor_thickness=floor, tile=tile)
+def _is_known(analysis: Analysis[Any]) -> bool:
+    try:
+        return analysis.kind is not None
+    except InputError:
+        return False

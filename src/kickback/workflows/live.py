@@ -8,10 +8,12 @@ from kickback.errors import KickbackError
 from kickback.files.json_lines import frame_columns
 from kickback.files.raw import RawTable
 from kickback.files.read import take_from_table
-from kickback.metrics.measure import measure
-from kickback.motion.analyse import Motion, analyse
+from kickback.kinds.measuring import measure
+from kickback.motion.analysis import Analysis
+from kickback.project.settings import Settings
 from kickback.record.hub import Hub
 from kickback.record.session import OpenTake
+from kickback.takes.quantities import Unit
 from kickback.takes.record import Record
 from kickback.workflows.coaching import Cue
 
@@ -29,9 +31,10 @@ _RUN = ("run.top_speed", "run.time_to_90", "coast.stop_distance", "turn.time")
 class Figure(Record, frozen=True, kw_only=True):
     """A metric's last occurrence."""
 
+    group: str
     metric: str
     value: float
-    unit: str
+    unit: Unit
     end: float
 
 
@@ -75,12 +78,12 @@ class LiveView(Record, frozen=True, kw_only=True):
 class Watch:
     """Makes views of a hub, not more often than they can be read."""
 
-    def __init__(self, hub: Hub) -> None:
-        self._hub = hub
+    def __init__(self, hub: Hub, settings: Settings | None = None) -> None:
+        self._hub, self._settings = hub, settings or Settings()
         hub.ledger.keep = _KEEP
         self._counts: list[tuple[float, int]] = []
         self._subjects: list[LiveSubject] = []
-        self._last: dict[str, Sequence[Figure]] = {}
+        self._last: dict[tuple[str, str], Sequence[Figure]] = {}
         self._next = 0.0
 
     def view(self, cue: Cue | None = None) -> LiveView:
@@ -113,19 +116,21 @@ class Watch:
         rows = list(item.rows)
         base = LiveSubject(name=name, seconds=0.0, frames=item.file.frames)
         try:
-            motion, figures = _recent(rows, item.header)
+            analysis, figures = _recent(rows, item.header, self._settings)
         except (KickbackError, TypeError):  # too short yet, or no side view
             return base
         kept = {}
         for kind, names in (("jump", _JUMP), ("run", _RUN)):
             found = [figure for figure in figures if figure.metric in names]
-            kept[kind] = found or self._last.get(f"{name} {kind}", ())
-            self._last[f"{name} {kind}"] = kept[kind]
-        return _shown(base, motion, kept)
+            kept[kind] = found or self._last.get((name, kind), ())
+            self._last[name, kind] = kept[kind]
+        return _shown(base, analysis, kept)
 
 
-def _recent(rows: Sequence[Any], header: Mapping[str, Any]) -> tuple[Motion, list[Figure]]:
-    """Return the motion of recent frames, and the last occurrence of each figure in it."""
+def _recent(
+    rows: Sequence[Any], header: Mapping[str, Any], settings: Settings
+) -> tuple[Analysis[Any], list[Figure]]:
+    """Return the analysis of recent frames, and the last occurrence of each figure in it."""
     plain = {key: value for key, value in header.items() if key != "recorded_at"}
     table = RawTable(
         source="now",
@@ -133,24 +138,26 @@ def _recent(rows: Sequence[Any], header: Mapping[str, Any]) -> tuple[Motion, lis
         columns=frame_columns(rows, plain, str),
         lines=range(len(rows)),
     )
-    take = take_from_table(table)
+    analysis = settings.analysis(take_from_table(table))
     figures = [
         Figure(
+            group=row.group,
             metric=row.metric,
             value=float(row.occurrences.value[-1]),
             unit=row.unit,
             end=float(row.occurrences.end[-1]),
         )
-        for row in measure(take, (*_JUMP, *_RUN))
+        for row in measure(analysis, (*_JUMP, *_RUN))
         if row.n
     ]
-    return analyse(take), figures
+    return analysis, figures
 
 
 def _shown(
-    base: LiveSubject, motion: Motion, figures: Mapping[str, Sequence[Figure]]
+    base: LiveSubject, analysis: Analysis[Any], figures: Mapping[str, Sequence[Figure]]
 ) -> LiveSubject:
     """Return the subject as the end of a motion shows it."""
+    motion = analysis.whole
     across, up, t = motion.across, motion.up, motion.t
     height, trail = None, []
     if up is not None:
@@ -159,7 +166,7 @@ def _shown(
     if up is not None and across is not None:
         recent = t > t[-1] - _TRAIL
         trail = list(zip(across.p[recent].tolist(), up.p[recent].tolist(), strict=True))
-    last = {phase.track: phase.name for phase in motion.phases}
+    last = {phase.track: phase.name for phase in analysis.phases}
     return LiveSubject(
         name=base.name,
         seconds=float(t[-1]),
@@ -180,5 +187,5 @@ def _last_kind(figures: Sequence[Figure]) -> Sequence[Figure]:
     """Return a jump's or a hop's figures, whichever came last."""
     if not figures:
         return ()
-    kind = max(figures, key=lambda figure: figure.end).metric.partition(".")[0]
-    return [figure for figure in figures if figure.metric.startswith(f"{kind}.")]
+    kind = max(figures, key=lambda figure: figure.end).group
+    return [figure for figure in figures if figure.group == kind]

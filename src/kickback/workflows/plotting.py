@@ -1,19 +1,19 @@
 """``plot``: what a figure of takes needs, worked out before anything is drawn."""
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 
-from kickback.integrity.finding import Finding
-from kickback.laws.recover import recover_laws
-from kickback.laws.residuals import Residuals, residuals_of
-from kickback.motion.analyse import Motion, analyse
-from kickback.motion.breaks import find_breaks
-from kickback.motion.events import Event, events_of
-from kickback.project.settings import Settings
+from kickback.findings.finding import Finding
+from kickback.kinds.examining import examine
+from kickback.kinds.foot.motion import FootMotion
+from kickback.kinds.recovering import residuals_of
+from kickback.laws.residuals import Residuals
+from kickback.motion.analysis import Analysis
+from kickback.motion.motion import Event, Phase
 from kickback.takes.record import Record
-from kickback.takes.take import FloatArray, Take
-from kickback.workflows.inspecting import find_in
+from kickback.takes.take import FloatArray
 
 __all__ = ["Arc", "PlotData", "plot_data"]
 
@@ -29,43 +29,35 @@ class Arc(Record, frozen=True, kw_only=True):
 class PlotData(Record, frozen=True, kw_only=True):
     """One take's motion, events, arcs, and what was found wrong with it.
 
-    ``speed`` is the sideways speed, shape (n,), unknown (NaN) where the position leaps;
+    ``speed`` is the sideways speed, shape (n,), on neither side of a leap that of the leap;
     None where the take has no sideways position. ``residuals`` is what the recovered laws
     leave, where they were asked for.
     """
 
-    motion: Motion
+    motion: FootMotion
     speed: FloatArray | None
     findings: Sequence[Finding]
+    phases: Sequence[Phase]
     events: Sequence[Event]
     arcs: Sequence[Arc]
     residuals: Sequence[Residuals] | None = None
 
 
-def plot_data(take: Take, settings: Settings | None = None, *, law: bool = False) -> PlotData:
-    """Work out what the figure of a take shows; raises InputError for other views."""
-    settings = settings or Settings()
-    motion = analyse(take, settings.thresholds)
+def plot_data(analysis: Analysis[Any], *, law: bool = False) -> PlotData:
+    """Work out what the figure of a take shows; raises InputError for a take of no known kind."""
+    motion = analysis.whole
     return PlotData(
         motion=motion,
-        speed=_speed(motion),
-        findings=find_in(take, settings),
-        events=events_of(motion),
+        speed=None if motion.across is None else motion.across.v,
+        findings=examine(analysis),
+        phases=analysis.phases,
+        events=analysis.events,
         arcs=_arcs(motion),
-        residuals=residuals_of(motion, recover_laws(take, settings.thresholds)) if law else None,
+        residuals=residuals_of(analysis) if law else None,
     )
 
 
-def _speed(motion: Motion) -> FloatArray | None:
-    if motion.across is None:
-        return None
-    speed = motion.across.v.copy()
-    if motion.across.source != "reported":
-        speed[find_breaks(motion.take)] = np.nan
-    return speed
-
-
-def _arcs(motion: Motion) -> list[Arc]:
+def _arcs(motion: FootMotion) -> list[Arc]:
     if motion.up is None:
         return []
     flights = motion.flights

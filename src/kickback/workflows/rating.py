@@ -1,13 +1,14 @@
 """``framerate``: takes with their nominal rates in, the analysis and what its figure needs out."""
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 
 from kickback.errors import UsageError
 from kickback.framerate.analyse import frame_rates
 from kickback.framerate.record import FrameRates
-from kickback.motion.analyse import analyse
+from kickback.motion.analysis import Analysis
 from kickback.project.settings import Settings
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray, Take
@@ -60,7 +61,7 @@ def rated_takes(takes: Sequence[Take], rates: str | None) -> list[Take]:
 
 
 def rating(
-    takes: Sequence[Take], settings: Settings, *, only: Sequence[str], keep: float | None
+    takes: Sequence[Analysis[Any]], settings: Settings, *, only: Sequence[str], keep: float | None
 ) -> FrameRates:
     """Analyse takes over the frame rate.
 
@@ -70,24 +71,23 @@ def rating(
         takes,
         only=only,
         budgets=settings.budgets,
-        thresholds=settings.thresholds,
         keep=keep or settings.reference_rate,
     )
     stated = [
         f"{take.name}: its header says {take.header.frame_rate:g} frames/s, its times"
         f" {take.frame_rate:.4g}: the times count"
-        for take in takes
+        for take in (one.take for one in takes)
         if take.header.frame_rate and abs(take.frame_rate / take.header.frame_rate - 1) > 0.05
     ]
     return replace(result, warnings=(*result.warnings, *stated))
 
 
-def overlays(result: FrameRates, settings: Settings) -> list[Overlay]:
+def overlays(result: FrameRates) -> list[Overlay]:
     """Return the motions of all takes of a result's groups."""
     found = []
     for group in result.groups:
-        for take in group.takes:
-            motion = analyse(take, settings.thresholds)
+        for one in group.analyses:
+            take, motion = one.take, one.whole
             arc_x = arc_y = np.zeros(0)
             jumps = np.flatnonzero(motion.flights.jump)
             if jumps.size and motion.up is not None:

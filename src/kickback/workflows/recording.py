@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
 from kickback.errors import InputError, UsageError
-from kickback.models.drills import Drill
+from kickback.kinds.foot.model.drills import Drill
 from kickback.project.settings import Settings
 from kickback.record.addresses import DEFAULT_SOURCES, LOOPBACK, is_loopback, source_of
 from kickback.record.hub import Hub

@@ -5,17 +5,19 @@ import queue
 import threading
 from collections.abc import Mapping, Sequence
 from pathlib import Path
+from typing import Any
 
 import msgspec
 
-from kickback.comparison.compare import MetricChange, compare
 from kickback.errors import InputError, KickbackError
 from kickback.files.options import ReadOptions
 from kickback.files.read import TAKE_SUFFIXES, read_take
 from kickback.files.write import write_take
-from kickback.metrics.measure import measure
+from kickback.judging.compare import MetricChange, compare
+from kickback.kinds.foot.model.drills import Drill
+from kickback.kinds.measuring import measure
 from kickback.metrics.record import Measurement, Measurements
-from kickback.models.drills import Drill
+from kickback.motion.analysis import Analysis
 from kickback.project.settings import Settings
 from kickback.record.ledger import Finished
 from kickback.takes.record import Record, replace
@@ -95,18 +97,24 @@ class Reviewer:
             path = self._encoded(finished.path, take, foreign=foreign)
             finished = replace(finished, path=path)
             take = in_own_unit(take, self._settings)
-            measured = measure(take, thresholds=self._settings.thresholds)
+            analysis = self._settings.analysis(take)
+            measured = measure(analysis)
         except (KickbackError, OSError) as error:
             return Review(finished=finished, problem=str(error))
-        return self._against_earlier(finished, take, measured)
+        return self._against_earlier(finished, analysis, measured)
 
-    def _against_earlier(self, finished: Finished, take: Take, measured: Measurements) -> Review:
+    def _against_earlier(
+        self, finished: Finished, analysis: Analysis[Any], measured: Measurements
+    ) -> Review:
+        take = analysis.take
         earlier = self._earlier(finished.path, take)
         before = self._last.get(take.header.subject) or next(iter(earlier), None)
         alike = [path for path in earlier if _same_exercise(path, take)]
         again = next((path for path in alike if _same_rate(path, take)), next(iter(alike), None))
         self._last[take.header.subject] = finished.path
-        known = {path: self._changes(path, take) for path in {before, again} if path is not None}
+        known = {
+            path: self._changes(path, analysis) for path in {before, again} if path is not None
+        }
         return Review(
             finished=finished,
             take=take,
@@ -115,13 +123,13 @@ class Reviewer:
             before=known.get(before, {}) if before else {},
             last_time_name=again.name if again and known[again] else "",
             last_time=known.get(again, {}) if again else {},
-            missing=self._missing(take),
+            missing=self._missing(analysis),
         )
 
-    def _missing(self, take: Take) -> list[str]:
-        if self._drill is None or take.header.drill != self._drill.name:
+    def _missing(self, analysis: Analysis[Any]) -> list[str]:
+        if self._drill is None or analysis.take.header.drill != self._drill.name:
             return []
-        return missing_parts(take, self._drill)
+        return missing_parts(analysis, self._drill)
 
     def _read(self, path: Path) -> tuple[Take, bool]:
         """Return a take, and whether it is in a foreign log's form still.
@@ -167,16 +175,15 @@ class Reviewer:
             if _header_of(item).get("subject", "subject") == take.header.subject
         ]
 
-    def _changes(self, path: Path, take: Take) -> dict[str, MetricChange]:
+    def _changes(self, path: Path, analysis: Analysis[Any]) -> dict[str, MetricChange]:
         """Return the changes against an earlier take, by metric; none where it is unsound."""
         settings = self._settings
         try:
             rows = compare(
-                [read_in_project(str(path), settings)],
-                [take],
+                [settings.analysis(read_in_project(str(path), settings))],
+                [analysis],
                 budgets=settings.budgets,
                 targets=settings.targets,
-                thresholds=settings.thresholds,
             ).rows
         except (KickbackError, OSError):
             return {}

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from kickback.errors import InputError, UsageError
-from kickback.models.drills import Drill, drill_from_mapping
+from kickback.kinds.foot.model.drills import Drill, drill_from_mapping
 from kickback.record.sender import Recorder, Transport
 from kickback.takes.record import Record
 from kickback.takes.take import Take

@@ -6,8 +6,8 @@ from pathlib import Path
 from kickback.errors import InputError, UsageError
 from kickback.files.read import TAKE_SUFFIXES
 from kickback.files.write import write_take
-from kickback.models.drills import Drill, standard_drill
-from kickback.models.simulate import simulate
+from kickback.kinds.foot.model.drills import Drill, standard_drill
+from kickback.kinds.foot.model.simulate import simulate
 from kickback.project.parameter_sets import read_model_parameters
 from kickback.takes.header import ParameterSet
 from kickback.takes.record import replace

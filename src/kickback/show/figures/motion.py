@@ -7,8 +7,8 @@ import numpy as np
 from matplotlib.figure import Figure
 from matplotlib.patches import Rectangle
 
-from kickback.integrity.finding import Finding
-from kickback.motion.phases import Phase
+from kickback.findings.finding import Finding
+from kickback.motion.motion import Phase
 from kickback.show.figures.canvas import LINES, styled_figure
 from kickback.workflows.plotting import PlotData
 
@@ -138,10 +138,10 @@ def _draw_take(
         )
     if first:
         _draw_inputs(rows["inputs"], item)
-        _draw_phases(rows["phases"], motion.phases)
-        _phase_bands(rows["speed"], motion.phases, "travel", motion.t)
-        _phase_bands(rows["height"], motion.phases, "vertical", motion.t)
-        _strip_times(rows["phases"], motion.phases, motion.begin, motion.t)
+        _draw_phases(rows["phases"], item.phases)
+        _phase_bands(rows["speed"], item.phases, "travel", motion.t)
+        _phase_bands(rows["height"], item.phases, "vertical", motion.t)
+        _strip_times(rows["phases"], item.phases, motion.begin, motion.t)
 
 
 def _mark_events(axes: Any, item: PlotData, colour: str) -> None:
@@ -269,7 +269,7 @@ def _legend(axes: Any, data: Sequence[PlotData]) -> None:
         left = 0.02 + 0.26 * place
         axes.plot(left, 0.95, mark, color="#555555", markerfacecolor="white")
         axes.text(left + 0.035, 0.95, name, va="center", fontsize=8.5)
-    seen = {phase.name for phase in data[0].motion.phases}
+    seen = {phase.name for phase in data[0].phases}
     for place, name in enumerate(name for name in PHASES if name in seen):
         left, low = 0.26 * (place % 4), 0.77 - 0.13 * (place // 4)
         axes.add_patch(Rectangle((left, low - 0.04), 0.045, 0.08, color=PHASES[name], linewidth=0))

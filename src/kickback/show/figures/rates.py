@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Any
 
-from kickback.framerate.causes import NAMES, Cause
+from kickback.causes.cause import Cause
 from kickback.framerate.record import FrameRates, OverRate
 from kickback.show.figures.canvas import LINES, styled_figure
 from kickback.workflows.rating import Overlay
@@ -71,7 +71,7 @@ def _title(name: str, rows: Sequence[OverRate], causes: Sequence[Cause]) -> str:
     rates = ", ".join(f"{item.rate:.4g}" for item in rows[0].values) if rows else ""
     lines = [f"{name} at {rates} frames/s"]
     findings = [cause for cause in causes if cause.verdict != "note"]
-    lines += [f"{cause.name}: {NAMES.get(cause.name, 'no known cause')}" for cause in findings[:3]]
+    lines += [f"{cause.name}: {cause.kind.about}" for cause in findings[:3]]
     if not findings:
         lines.append("holds at every rate")
     return "\n".join(lines)

@@ -1,0 +1,1 @@
+"""Causes of a dependence on the frame rate: one object each."""

@@ -1,0 +1,1 @@
+"""The causes, one object each."""

@@ -1,0 +1,77 @@
+"""A time step that is missing, or is there twice."""
+
+from collections.abc import Sequence
+
+from kickback.causes.cause import Cause, CauseKind
+from kickback.causes.cures import Bench, number, unchanged
+from kickback.causes.evidence import Evidence, told
+from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
+from kickback.laws.families.code import speed_word
+from kickback.laws.families.drive import DRIVE
+from kickback.laws.record import Law
+
+__all__ = ["ACCELERATION_PER_FRAME", "DT_TWICE", "GRAVITY_PER_FRAME"]
+
+
+def _gain_clock(law: Law) -> str | None:
+    """Return what the acceleration of a law belongs to, None where it has none of its own."""
+    if law.family is CONSTANT_ACCELERATION:
+        return law.clock
+    return law.gain if law.family is DRIVE else None
+
+
+def _with_gain(laws: Sequence[Law], clock: str, *, gravity: bool | None = None) -> list[Law]:
+    return [
+        law for law in laws if _gain_clock(law) == clock and gravity in {None, law.role.gravity}
+    ]
+
+
+def _cure(cause: Cause, bench: Bench) -> str:
+    lines = []
+    for term in cause.terms:
+        if term.row.name not in bench.values:
+            continue
+        value = bench.values[term.row.name]
+        sign = "−" if value < 0 else "+"
+        word = speed_word(term.row.role)
+        lines.append(f"{word} {sign}= {number(abs(value))}·dt ({term.row.of})")
+    gains = ", ".join(dict.fromkeys(lines))
+    return f"multiply by the time step, once: {gains}; {unchanged(bench)}"
+
+
+def _acceleration(evidence: Evidence) -> Cause | None:
+    terms = evidence.terms([("acceleration", 1)])
+    return told(ACCELERATION_PER_FRAME, terms) if terms else None
+
+
+def _gravity(evidence: Evidence) -> Cause | None:
+    terms = evidence.terms([("gravity", 1)])
+    return told(GRAVITY_PER_FRAME, terms) if terms else None
+
+
+def _twice(evidence: Evidence) -> Cause | None:
+    terms = evidence.terms([("acceleration", -1), ("gravity", -1), ("scale", -1)])
+    return told(DT_TWICE, terms) if terms else None
+
+
+ACCELERATION_PER_FRAME = CauseKind(
+    name="acceleration-per-frame",
+    about="acceleration is added once per frame, without the time step",
+    tell=_acceleration,
+    suspect=lambda laws: _with_gain(laws, "frame", gravity=False),
+    cure=_cure,
+)
+GRAVITY_PER_FRAME = CauseKind(
+    name="gravity-per-frame",
+    about="gravity is added once per frame, without the time step",
+    tell=_gravity,
+    suspect=lambda laws: _with_gain(laws, "frame", gravity=True),
+    cure=_cure,
+)
+DT_TWICE = CauseKind(
+    name="dt-twice",
+    about="the time step is multiplied in twice",
+    tell=_twice,
+    suspect=lambda laws: _with_gain(laws, "square"),
+    cure=_cure,
+)

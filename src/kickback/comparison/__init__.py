@@ -1,1 +1,0 @@
-"""Comparing parameter sets: pairing, budgets and verdicts."""

@@ -1,0 +1,1 @@
+"""Whether a take can carry the conclusions drawn from it: what any kind of subject may show."""

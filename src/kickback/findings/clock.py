@@ -1,0 +1,110 @@
+"""Time: what runs backwards, stands still, was dropped or doubled, and long frames."""
+
+import numpy as np
+
+from kickback.findings.finding import Finding, FindingKind, finding, stretches
+from kickback.motion.clock import Clock
+from kickback.takes.numeric import median
+from kickback.takes.take import Take
+
+__all__ = ["FINDINGS", "check_clock", "check_frames"]
+
+FRAME_DOUBLED = FindingKind(
+    code="frame-doubled",
+    severity="warning",
+    advice="write each frame once: a doubled one reads as a stop",
+)
+
+FRAMES_DROPPED = FindingKind(
+    code="frames-dropped",
+    severity="warning",
+    advice="write every frame: what happens in a gap is not seen",
+)
+
+HITCH = FindingKind(
+    code="hitch",
+    severity="note",
+    advice="play again without the load: what falls into a long frame is coarse",
+)
+
+TIME_BACKWARDS = FindingKind(
+    code="time-backwards",
+    severity="error",
+    advice="write the time of the frame's end, and each frame once",
+)
+
+TIME_STILL = FindingKind(
+    code="time-still",
+    severity="error",
+    advice="write each frame once, with a clock finer than a frame",
+)
+
+FINDINGS = (
+    FRAME_DOUBLED,
+    FRAMES_DROPPED,
+    HITCH,
+    TIME_BACKWARDS,
+    TIME_STILL,
+)
+"""What these checks may say."""
+
+_LONG = 2.5
+_WHOLE = 0.1
+
+
+def check_clock(take: Take) -> list[Finding]:
+    """Return where the clock goes back or stands still; nothing can be measured then."""
+    t = take.numbers("t")
+    step = np.diff(t)
+    found = []
+    for row in np.flatnonzero(step < 0).tolist():
+        what = f"time goes from {t[row]:.6g} s back to {t[row + 1]:.6g} s"
+        found.append(finding(TIME_BACKWARDS, row + 1, row + 2, what))
+    for start, stop in stretches(step == 0):
+        what = f"{stop - start + 1} frames have the time {t[start]:.6g} s"
+        found.append(finding(TIME_STILL, start, stop + 1, what))
+    return found
+
+
+def check_frames(take: Take, clock: Clock) -> list[Finding]:
+    """Return gaps, doubled frames and hitches of a take whose clock advances."""
+    t, dt = take.numbers("t"), take.numbers("dt")
+    step = np.diff(t)
+    usual = median(step)
+    even = clock.rhythmic
+    found = []
+    ticks = np.diff(take.numbers("tick")) if "tick" in take else None
+    for row in np.flatnonzero(step > 1.5 * usual).tolist():
+        long = float(step[row] / usual)
+        missing = round(long) - 1
+        own = float(dt[row + 1]) if "dt" not in take.derived else None
+        # a game's own step that is an ordinary one says that frames in between were not written
+        unwritten = own is not None and own < 1.5 * usual and abs(long - round(long)) < _WHOLE
+        skipped = ticks is not None and ticks[row] > 1.5
+        if (unwritten or skipped) and even and missing > 0:
+            what = f"{missing} frames are missing before {t[row + 1]:.6g} s"
+            found.append(finding(FRAMES_DROPPED, row + 1, row + 2, what))
+        elif long > _LONG and even:
+            what = (
+                f"a frame of {1e3 * step[row]:.3g} ms among ones of {1e3 * usual:.3g} ms"
+                f" at {t[row + 1]:.6g} s"
+            )
+            found.append(finding(HITCH, row + 1, row + 2, what))
+    return found + _doubled(take, usual)
+
+
+def _doubled(take: Take, usual: float) -> list[Finding]:
+    """Return frames that repeat the one before in everything but the time."""
+    moving = [take.numbers(name) for name in ("x", "y", "z", "vx", "vy", "vz") if name in take]
+    if not any(f"v{axis}" in take for axis in "xyz"):
+        return []
+    same = np.all([np.diff(column) == 0 for column in moving], axis=0)
+    speed = np.max([np.abs(take.numbers(f"v{a}")[1:]) for a in "xyz" if f"v{a}" in take], axis=0)
+    if "tick" in take:
+        same &= np.diff(take.numbers("tick")) == 0
+    short = np.diff(take.numbers("t")) < 0.5 * usual
+    found = []
+    for start, stop in stretches(same & (speed > 0) & short):
+        what = f"{stop - start} frames repeat the one before, position and velocity alike"
+        found.append(finding(FRAME_DOUBLED, start + 1, stop + 1, what))
+    return found

@@ -1,0 +1,1 @@
+"""Budgets, targets, and verdicts on what changed."""

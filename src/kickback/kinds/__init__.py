@@ -1,0 +1,1 @@
+"""Kinds of subjects: what is particular to each, behind one shape."""

@@ -1,0 +1,1 @@
+"""A character on foot, seen from the side."""

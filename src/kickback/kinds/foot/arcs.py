@@ -1,0 +1,338 @@
+"""The arcs of jumps: takeoff, apex, and the return to the takeoff's level."""
+
+import numpy as np
+
+from kickback.kinds.foot.motion import FootMotion
+from kickback.motion.between import carried
+from kickback.motion.segments import BoolArray, IntArray, first_where
+from kickback.motion.tracks import Track
+from kickback.takes.numeric import median
+from kickback.takes.record import Record
+from kickback.takes.take import FloatArray
+
+__all__ = ["Arcs", "apex_times", "arcs_of"]
+
+
+class Arcs(Record, frozen=True, kw_only=True):
+    """The jumps of a take, arrays of shape (k,); lengths and times in the take's units.
+
+    ``flight`` is the index into the motion's flights. ``back`` is the time at which the
+    takeoff's level is reached again (NaN with a reason), ``fall_speed`` and ``reach``
+    the vertical speed and the sideways distance there. ``gravity`` is the downward
+    acceleration while rising, ``cut`` says whether letting go lowered the apex.
+    ``sharpness`` is how far the position's rounding can move a moment, s.
+    """
+
+    flight: IntArray
+    begin: FloatArray
+    height: FloatArray
+    apex_time: FloatArray
+    speed: FloatArray
+    speed_resolution: FloatArray
+    gravity: FloatArray
+    back: FloatArray
+    fall_speed: FloatArray
+    reach: FloatArray
+    side_speed: FloatArray
+    cut: BoolArray
+    sharpness: FloatArray
+    reasons: tuple[str, ...]
+
+
+Law = tuple[FloatArray, FloatArray, FloatArray]
+"""``p, b, c`` of ``y(τ) = p + b·τ + c·τ²``, each of shape (k,), τ from a frame's end."""
+
+
+def _law_at(track: Track, t: FloatArray, step: FloatArray, i: IntArray) -> Law:
+    """Return the law that frame ``i``, shape (k,), hands to the next.
+
+    With a reported velocity ``v`` and position weight θ the next step of length ``h``
+    goes ``y(τ) = y + v·τ + a·τ²/2 + (θ - ½)·a·h·τ``: at ``τ = h`` the exact update, and
+    in between the parabola on which all frames of equal step lie.
+    """
+    a, b = np.maximum(i - 1, 0), np.maximum(i - 2, 0)
+    if track.source == "reported":
+        v = track.v
+        pull = (v[i] - v[a]) / step[i]
+        h = step[np.minimum(i + 1, len(step) - 1)]
+        theta = 0.5 if track.theta is None else track.theta
+        return track.p[i], v[i] + (theta - 0.5) * pull * h, pull / 2
+    p = track.p
+    return carried((p[b], p[a], p[i]), (t[b], t[a], t[i]))
+
+
+def _fitted_laws(track: Track, t: FloatArray, low: IntArray, high: IntArray) -> Law:
+    """Return the law at frame ``high`` from all frames ``[low, high]``, for rounded heights."""
+    found = np.full((3, len(low)), np.nan)
+    for k, (a, b) in enumerate(zip(low.tolist(), high.tolist(), strict=True)):
+        if b - a >= 3:
+            c2, c1, c0 = np.polyfit(t[a : b + 1] - t[b], track.p[a : b + 1], 2)
+            found[:, k] = c0, c1, c2
+        elif b > a:
+            found[:, k] = track.p[b], (track.p[b] - track.p[a]) / (t[b] - t[a]), 0.0
+    return found[0], found[1], found[2]
+
+
+def _rise_law(
+    motion: FootMotion, track: Track, start: IntArray, top: IntArray
+) -> tuple[Law, IntArray]:
+    """Return the law of the rise near the top, and the frames it is counted from.
+
+    The step into the highest frame still began while rising, so it shows the rise's own
+    acceleration, also where the frame before was cut short by letting go.
+    """
+    t, n = motion.t, len(motion.t)
+    if track.rounded:
+        return _fitted_laws(track, t, start - 1, top), top
+    if track.source == "reported":
+        i = np.maximum(top - 1, start)
+        j = np.minimum(i + 1, n - 1)
+        h = motion.step[j]
+        pull = (track.v[j] - track.v[i]) / h
+        theta = 0.5 if track.theta is None else track.theta
+        return (track.p[i], track.v[i] + (theta - 0.5) * pull * h, pull / 2), i
+    i = np.where(top - 2 >= start - 1, top, np.minimum(np.maximum(top + 1, 2), n - 1))
+    release = _releases(motion, start, top)
+    cut_late = (release >= top - 1) & (top + 1 < n)
+    i = np.where(cut_late, np.minimum(top + 1, n - 1), i)
+    p = track.p
+    return carried((p[i - 2], p[i - 1], p[i]), (t[i - 2], t[i - 1], t[i])), i
+
+
+def _releases(motion: FootMotion, start: IntArray, top: IntArray) -> IntArray:
+    """Return the first frame of each rise that read the jump button up, or -1."""
+    jump = motion.inputs.jump
+    if jump is None:
+        return np.full(len(start), -1, dtype=np.int64)
+    return first_where(~jump, start, top + 2)
+
+
+def apex_times(motion: FootMotion) -> FloatArray:
+    """Return when each flight tops out, shape (flights,), s.
+
+    The vertex of the parabola through the rising positions; the highest frame's time
+    where the rise is too short for one.
+    """
+    flights = motion.flights
+    if motion.up is None or not len(flights):
+        return np.zeros(len(flights))
+    (_, b, c), i = _rise_law(motion, motion.up, np.maximum(flights.start, 1), flights.top)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        vertex = motion.t[i] - b / (2 * c)
+    top = motion.t[flights.top]
+    near = np.abs(vertex - top) <= 3 * motion.step[flights.top] + (1.0 if motion.up.rounded else 0)
+    return np.where(np.isfinite(vertex) & near, vertex, top)
+
+
+def arcs_of(motion: FootMotion) -> Arcs:
+    """Return the arcs of all jumps that begin in the take; needs heights.
+
+    Raises nothing: what cannot be had is NaN, with a reason for the return.
+    """
+    flights, track = motion.flights, motion.up
+    pick = np.flatnonzero(flights.jump) if track is not None else np.zeros(0, dtype=np.int64)
+    if track is None or not pick.size:
+        none = np.zeros(0)
+        return Arcs(
+            flight=pick,
+            begin=none,
+            height=none,
+            apex_time=none,
+            speed=none,
+            speed_resolution=none,
+            gravity=none,
+            back=none,
+            fall_speed=none,
+            reach=none,
+            side_speed=none,
+            cut=np.zeros(0, dtype=bool),
+            sharpness=none,
+            reasons=(),
+        )
+    start, top = flights.start[pick], flights.top[pick]
+    height = track.p[top] - track.p[start - 1]
+    gravity = _gravity(motion, track, start, top)
+    speed, speed_resolution = _takeoff(motion, track, start, top, gravity)
+    back, fall_speed, reach, reasons = _return(motion, track, pick, height)
+    side = motion.across
+    sharpness = (
+        np.sqrt(2 * track.blur / np.maximum(gravity, 1e-12))
+        if track.blur
+        else (np.zeros(len(pick)))
+    )
+    return Arcs(
+        flight=pick,
+        begin=motion.begin[start],
+        height=height,
+        apex_time=apex_times(motion)[pick] - motion.begin[start],
+        speed=speed,
+        speed_resolution=speed_resolution,
+        gravity=gravity,
+        back=back,
+        fall_speed=fall_speed,
+        reach=reach,
+        side_speed=np.abs(side.v[start]) if side is not None else np.zeros(len(pick)),
+        cut=_cut(motion, track, start, top, gravity, speed),
+        sharpness=sharpness,
+        reasons=reasons,
+    )
+
+
+def _gravity(motion: FootMotion, track: Track, start: IntArray, top: IntArray) -> FloatArray:
+    """Return the downward acceleration early in each rise; the take's median where short."""
+    if track.rounded:
+        high = _before_release(motion, start, top)
+        _, _, c = _fitted_laws(track, motion.t, start - 1, high)
+        longest = int(np.max(high - start))
+        pull = np.where((high - start >= max(4, longest // 2)) & (c < 0), -2 * c, np.nan)
+    else:
+        a = np.minimum(start, len(track.v) - 2)
+        pull = -(track.v[a + 1] - track.v[a]) / (track.tv[a + 1] - track.tv[a])
+        pull = np.where((top > start) & (pull > 0), pull, np.nan)
+    usual = median(pull[np.isfinite(pull)]) if np.any(np.isfinite(pull)) else 0.0
+    with np.errstate(invalid="ignore"):
+        odd = ~np.isfinite(pull) | (pull > 3 * usual)  # a cut in the first frames
+    return np.where(odd, usual, pull)
+
+
+def _before_release(motion: FootMotion, start: IntArray, top: IntArray) -> IntArray:
+    """Return the last rising frame that a release of the button did not touch."""
+    release = _releases(motion, start, top)
+    return np.where(release - 1 - start >= 3, np.minimum(release - 1, top), top)
+
+
+def _takeoff(
+    motion: FootMotion, track: Track, start: IntArray, top: IntArray, gravity: FloatArray
+) -> tuple[FloatArray, FloatArray]:
+    """Return takeoff speeds and their resolutions, shape (k,).
+
+    The impulse is the frame's own velocity plus ``g·dt`` where the displacement of that
+    frame shows that gravity acted in it: ``Δy/dt = v + (1 - θ)·g·dt``.
+    """
+    dt = motion.step[start]
+    if track.rounded:
+        high = _before_release(motion, start, top)
+        _, b, c = _fitted_laws(track, motion.t, start - 1, high)
+        span = motion.t[high] - motion.t[start - 1]
+        speed = b - 2 * c * (span - dt / 2)
+        return speed, gravity * dt + 2 * track.blur / np.maximum(span, dt)
+    row = track.v[start]
+    if track.source != "reported" or track.theta is None or track.theta > 0.75:
+        return row, gravity * dt
+    moved = (track.p[start] - track.p[start - 1]) / dt
+    acted = np.abs(moved - row - (1 - track.theta) * gravity * dt) < np.abs(moved - row)
+    return np.where(acted, row + gravity * dt, row), track.noise + track.blur / dt + 0 * row
+
+
+def _return(
+    motion: FootMotion, track: Track, pick: IntArray, height: FloatArray
+) -> tuple[FloatArray, FloatArray, FloatArray, tuple[str, ...]]:
+    """Return when, how fast and how far away the takeoff's level is reached again."""
+    flights, t, y = motion.flights, motion.t, track.p
+    start, stop, top = flights.start[pick], flights.stop[pick], flights.top[pick]
+    level = y[start - 1]
+    n = len(t)
+    line = np.full(n, -np.inf)
+    last = np.minimum(stop, n - 1)
+    for k in range(len(pick)):
+        line[top[k] + 1 : last[k] + 1] = level[k] + 1e-9 * max(1.0, abs(float(height[k])))
+    hit = first_where(y <= line, top + 1, last + 1)
+    over = y[last] - level
+    near = (hit < 0) & (stop < n) & (over <= np.maximum(0.01 * height, track.blur))
+    hit = np.where(near, last, hit)
+    missing = hit < 0
+    i = np.maximum(np.where(missing, last, hit) - 1, 0)
+    if track.rounded:
+        p, b, c = _fitted_falls(track, t, top, i)
+    else:
+        p, b, c = _law_at(track, t, motion.step, i)
+    tau, speed = _fall_to(p - level, b, c)
+    h = t[np.minimum(i + 1, n - 1)] - t[i]
+    chord = (y[i] - level) / np.maximum(y[i] - y[np.minimum(i + 1, n - 1)], 1e-300) * h
+    lawless = (i < top + 2) | ~np.isfinite(tau)
+    tau = np.clip(np.where(lawless, chord, tau), 0.0, h)
+    if track.source == "reported":
+        speed = -(track.v[i] + 2 * c * tau)
+    else:
+        speed = np.where(lawless, speed, -(b + 2 * c * tau))
+    reach = _side_reach(motion, i, tau, start)
+    unit = motion.take.header.length_unit
+    reasons = tuple(
+        ""
+        if not gone
+        else (
+            f"it lands {rise:.3g} {unit} above its takeoff"
+            if end < n
+            else "the take ends before the subject is down again"
+        )
+        for gone, rise, end in zip(missing, over, stop, strict=True)
+    )
+    lost = np.where(missing, np.nan, 1.0)
+    return (t[i] + tau) * lost, speed * lost, reach * lost, reasons
+
+
+def _fitted_falls(track: Track, t: FloatArray, top: IntArray, i: IntArray) -> Law:
+    """Return the law of each fall at frame ``i``: of all of it, or where that bends, of its end."""
+    whole = _fitted_laws(track, t, top, i)
+    late = np.maximum(top, np.searchsorted(t, t[i] - 0.15))
+    end = _fitted_laws(track, t, late, i)
+    bent = np.zeros(len(i), dtype=bool)
+    for k, (a, b) in enumerate(zip(top.tolist(), i.tolist(), strict=True)):
+        tau = t[a : b + 1] - t[b]
+        fit = whole[0][k] + whole[1][k] * tau + whole[2][k] * tau**2
+        bent[k] = bool(np.any(np.abs(fit - track.p[a : b + 1]) > 1.5 * track.blur))
+    p, b_, c = (np.where(bent, e, w) for e, w in zip(end, whole, strict=True))
+    return p, b_, c
+
+
+def _fall_to(above: FloatArray, b: FloatArray, c: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return when ``above + b·τ + c·τ²`` comes down to zero, and the downward speed there."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        root = np.sqrt(b * b - 4 * c * above)
+        tau = 2 * above / (root - b)  # the later root, in the form that keeps its digits
+    return tau, root
+
+
+def _side_reach(motion: FootMotion, i: IntArray, tau: FloatArray, start: IntArray) -> FloatArray:
+    side = motion.across
+    if side is None:
+        return np.full(len(i), np.nan)
+    x = side.p
+    if side.rounded:
+        h = motion.t[np.minimum(i + 1, len(x) - 1)] - motion.t[i]
+        there = x[i] + (x[np.minimum(i + 1, len(x) - 1)] - x[i]) * tau / np.maximum(h, 1e-300)
+    else:
+        p, b, c = _law_at(side, motion.t, motion.step, i)
+        there = p + b * tau + c * tau**2
+    return np.abs(there - x[start - 1])
+
+
+def _cut(
+    motion: FootMotion,
+    track: Track,
+    start: IntArray,
+    top: IntArray,
+    gravity: FloatArray,
+    speed: FloatArray,
+) -> BoolArray:
+    """Return whether letting go of the button while rising lowered the apex, shape (k,).
+
+    The arc it was on at the release, carried on under the rise's gravity, would have
+    peaked at ``y + b²/2g``; lower by more than sampling and rounding explain is a cut.
+    """
+    release = _releases(motion, start, top)
+    held = np.maximum(release - 1, start)
+    h = motion.step[held]
+    if track.source == "reported":
+        theta = 0.5 if track.theta is None else track.theta
+        slope = track.v[held] - (theta - 0.5) * gravity * h
+    elif track.rounded:
+        slope = speed - gravity * (motion.t[held] - motion.begin[start] - h / 2)
+    else:
+        slope = track.v[held] - gravity * h / 2
+    with np.errstate(divide="ignore", invalid="ignore"):
+        expected = track.p[held] + np.maximum(slope, 0.0) ** 2 / (2 * gravity)
+    slack = gravity * h * h / 4 + 2 * track.blur
+    if track.rounded:
+        slack = slack + 0.05 * (expected - track.p[start - 1])
+    return (release > start) & (expected - track.p[top] > slack) & (slope > 0)

@@ -1,0 +1,99 @@
+"""Which metrics of a character on foot a law's constant moves, and what else keeps their feel."""
+
+from collections.abc import Collection, Sequence
+
+import numpy as np
+
+from kickback.causes.constants import ConstantRow, value_at
+from kickback.kinds.foot.laws.dashes import DASH_TIME, LOCK_OUT
+from kickback.kinds.foot.laws.pools import IN_THE_AIR
+from kickback.kinds.foot.laws.sustained import HOLD
+from kickback.laws.families.drive import DRIVE
+from kickback.laws.families.smoothing import SMOOTHING
+from kickback.laws.keys import PhaseKey
+
+__all__ = ["moved", "moved_by_order", "order_advice", "takeoff_for_midpoint"]
+
+_FLIGHT = ("jump", "hop", "fall")
+_TRAVEL = ("run", "coast", "brake", "reverse", "turn")
+_IN_THE_AIR = ("jump.distance", "hop.distance")
+_SETTLED = ("coast", "brake", *_IN_THE_AIR)
+_BY_ORDER = (*_FLIGHT, "coast.stop_distance", "brake.stop_distance")
+_BY_PHASE = {
+    "speed-up": ("run", "reverse", "turn"),
+    "coast": ("coast",),
+    "brake": ("brake", "reverse", "turn"),
+}
+_DASH = ("dash", *_TRAVEL, *_IN_THE_AIR)
+_TIMERS = {HOLD: ("jump", "hop"), DASH_TIME: _DASH, LOCK_OUT: ("dash", *_TRAVEL)}
+
+_TAKEOFF, _RISE = PhaseKey("takeoff"), PhaseKey("rise")
+
+_BLURRED = 1e-3
+"""Error of a takeoff speed, as a share of it, from which the row is a step of gravity later."""
+
+
+def moved(row: ConstantRow, steady: Collection[PhaseKey]) -> tuple[str, ...]:
+    """Return the groups and metrics that a constant moves.
+
+    Phases that are too short at some rates have no constant of their own: what moves one
+    phase is taken to move them too, unless a constant of theirs is known to hold: the
+    phases of such are ``steady``.
+    """
+    if row.sort == "time":
+        return _TIMERS.get(row.phase, ())
+    if row.role.gravity:
+        return _FLIGHT
+    phase = row.phase
+    if phase.base not in _BY_PHASE or phase.medium:
+        return _IN_THE_AIR if phase.medium == IN_THE_AIR else _DASH
+    held = {one.base for one in steady if one == PhaseKey(one.base)}
+    found = [
+        name
+        for base, names in _BY_PHASE.items()
+        if base == phase.base or base not in held
+        for name in names
+    ]
+    if phase.base == "speed-up" and row.family in {SMOOTHING, DRIVE}:
+        return (*found, *_SETTLED)  # the speed that it settles at may move too
+    return tuple(found)
+
+
+def moved_by_order(in_turns: bool) -> tuple[str, ...]:
+    """Return what the order of integration moves; ``in_turns``: a push and a friction too."""
+    return (*_BY_ORDER, *_TRAVEL) if in_turns else _BY_ORDER
+
+
+def order_advice(rows: Sequence[ConstantRow], theta: float, keep: float) -> str:
+    """Return what to say beside midpoint integration: the takeoff speed that keeps the apex."""
+    speed = takeoff_for_midpoint(rows, theta, keep)
+    if speed is None:
+        return ""
+    return f"; a takeoff speed of {speed:.4g} keeps the apex of {keep:g} frames/s"
+
+
+def takeoff_for_midpoint(
+    rows: Sequence[ConstantRow], theta: float | None, keep: float
+) -> float | None:
+    """Return the takeoff speed that keeps the highest frame under midpoint integration.
+
+    The frames of a rise are ``y_n = v·n·h − g·h²·n·(n + 2θ − 1)/2`` with ``h = 1/keep``, the
+    midpoint's ``v'·n·h − g·h²·n²/2``. None where the takes show no takeoff or no constant
+    gravity.
+    """
+    by_key = {(row.phase, row.constant): row for row in rows}
+    thrown, rise = by_key.get((_TAKEOFF, "speed")), by_key.get((_RISE, "acceleration"))
+    if thrown is None or rise is None or theta is None:
+        return None
+    g, h = -value_at(rise, keep, 0), 1 / keep
+    nearest = int(np.argmin(np.abs(np.log(thrown.rate / keep))))
+    v = float(thrown.value[nearest])
+    if thrown.stderr[nearest] > _BLURRED * v:  # the row is a step of gravity later, as θ = 1 hides
+        v += g / float(thrown.rate[nearest])
+    n = np.arange(1, int(2 * v / (g * h)) + 2)
+    apex = float(np.max(v * n * h - g * h * h * n * (n + 2 * theta - 1) / 2))
+    speed = float(np.sqrt(2 * g * apex))
+    for _ in range(4):  # the frame that is highest hardly changes with the speed
+        top = max(1, round(speed / (g * h)))
+        speed = (apex + g * h * h * top * top / 2) / (top * h)
+    return speed

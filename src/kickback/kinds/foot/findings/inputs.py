@@ -1,0 +1,109 @@
+"""Inputs against the motion: what moves by itself, and what does not move when told to."""
+
+import numpy as np
+
+from kickback.findings.finding import Finding, FindingKind, finding, stretches
+from kickback.kinds.foot.motion import FootMotion
+from kickback.motion.tracks import Track
+from kickback.takes.numeric import median
+from kickback.takes.take import FloatArray
+
+__all__ = ["FINDINGS", "check_inputs"]
+
+INPUT_WITHOUT_MOTION = FindingKind(
+    code="input-without-motion",
+    severity="warning",
+    advice="something holds it, or the input column is not what the update read",
+)
+
+MOTION_WITHOUT_INPUT = FindingKind(
+    code="motion-without-input",
+    severity="warning",
+    advice="something else moves it, or the input column is not what the update read",
+)
+
+FINDINGS = (
+    INPUT_WITHOUT_MOTION,
+    MOTION_WITHOUT_INPUT,
+)
+"""What these checks may say."""
+
+_GAIN = 0.1
+_WAIT = 0.4
+_QUICK = 0.02
+_LEFT = 0.25
+_CREEP = 1e-3
+_BESIDE = 3.0
+_SINKING = 0.05
+"""Frames, and seconds, at top speed that a body may sink into a wall."""
+
+
+def check_inputs(motion: FootMotion) -> list[Finding]:
+    """Return motion without input and input without motion."""
+    track = motion.across
+    if track is None or motion.inputs.source != "recorded":
+        return []
+    size = np.abs(track.v)
+    top = float(size.max(initial=0.0))
+    if top <= max(8 * track.noise, 0.0) or top == 0:
+        return _nothing_moves(motion)
+    move = motion.inputs.move
+    idle = (move == 0) & ~motion.dashing
+    idle[1:] &= idle[:-1]  # a speed from displacements is that of the step before
+    if motion.inputs.brake is not None:
+        idle &= ~motion.inputs.brake
+    rising = np.zeros(len(size), dtype=bool)
+    rising[1:] = idle[1:] & (np.diff(size) > 1e-9 * top + 2 * track.noise) & motion.grounded[1:]
+    found = []
+    unit = motion.take.header.length_unit
+    for start, stop in stretches(rising, 3):
+        gain = float(size[stop - 1] - size[start - 1])
+        if gain > _GAIN * top:
+            what = f"the speed grows by {gain:.4g} {unit}/s on the ground with no input"
+            found.append(finding(MOTION_WITHOUT_INPUT, start, stop, what))
+    return found + _held_still(motion, top)
+
+
+def _held_still(motion: FootMotion, top: float) -> list[Finding]:
+    track, found = motion.across, []
+    if track is None:
+        return []
+    still = (np.abs(track.v) < 0.01 * top) & (np.abs(motion.inputs.move) == 2) & motion.grounded
+    creep = np.abs(np.diff(track.p, prepend=track.p[0]))  # out of a wall, say
+    still &= creep <= _CREEP * top * motion.step
+    if motion.inputs.brake is not None:
+        still &= ~motion.inputs.brake
+    if "touch_side" in motion.take:
+        still &= motion.take.numbers("touch_side") < 0.5
+    shortest = max(4, round(_WAIT / median(motion.step)))
+    walls = _walls(track, top)
+    beside = max(_BESIDE * median(motion.step), _SINKING) * top
+    for start, stop in stretches(still, shortest):
+        side = np.sign(motion.inputs.move[start])
+        at, way = walls
+        if np.any((way == side) & (np.abs(at - track.p[start]) <= beside)):
+            continue  # it ran into something here
+        seconds = float(motion.t[stop - 1] - motion.begin[start])
+        what = f"a direction is held for {seconds:.2f} s and nothing moves"
+        found.append(finding(INPUT_WITHOUT_MOTION, start, stop, what))
+    return found
+
+
+def _walls(track: Track, top: float) -> tuple[FloatArray, FloatArray]:
+    """Return where the motion ended at once, lengths, and toward which side (±1).
+
+    Physics libraries let a body sink into a wall for some frames, and push it out again.
+    """
+    size, side = np.abs(track.v[:-1]), np.sign(track.v[:-1])
+    rows = np.flatnonzero((size > _QUICK * top) & (track.v[1:] * side < _LEFT * size))
+    return track.p[rows + 1], side[rows]
+
+
+def _nothing_moves(motion: FootMotion) -> list[Finding]:
+    pressed = np.abs(motion.inputs.move) == 2
+    shortest = max(4, round(_WAIT / median(motion.step)))
+    held = stretches(pressed, shortest)
+    if not held:
+        return []
+    what = "directions are held but the subject never moves sideways"
+    return [finding(INPUT_WITHOUT_MOTION, held[0][0], held[-1][1], what)]

@@ -1,0 +1,61 @@
+"""The kind of a character on foot, seen from the side."""
+
+from kickback.kinds.foot.doubts import doubts_of, made_exact
+from kickback.kinds.foot.effects import moved, moved_by_order, order_advice
+from kickback.kinds.foot.events import events_of
+from kickback.kinds.foot.findings import flights, ground, inputs, velocity
+from kickback.kinds.foot.laws.recover import foot_laws
+from kickback.kinds.foot.laws.residuals import foot_residuals
+from kickback.kinds.foot.metrics import fall, jump, run, slowing, turning
+from kickback.kinds.foot.metrics import inputs as latency
+from kickback.kinds.foot.motion import join_motions, read_motion
+from kickback.kinds.foot.phases import foot_phases
+from kickback.kinds.foot.roles import ACROSS, UP
+from kickback.kinds.foot.scene import Scene
+from kickback.kinds.kind import Kind
+from kickback.takes.take import Take
+
+__all__ = ["FOOT"]
+
+
+def _applies(take: Take) -> bool:
+    return take.header.view == "side"
+
+
+FOOT = Kind(
+    name="foot",
+    about="a character on foot, seen from the side",
+    roles=(ACROSS, UP),
+    applies=_applies,
+    read=read_motion,
+    join=join_motions,
+    phases=foot_phases,
+    events=events_of,
+    metrics=(
+        *run.METRICS,
+        *slowing.METRICS,
+        *turning.METRICS,
+        *jump.METRICS,
+        *fall.METRICS,
+        *latency.METRICS,
+    ),
+    scene=Scene,
+    doubts=doubts_of,
+    exact=made_exact,
+    laws=foot_laws,
+    residuals=foot_residuals,
+    checks=(
+        velocity.check_velocity,
+        velocity.check_positions,
+        ground.check_contact,
+        flights.check_flights,
+        inputs.check_inputs,
+        ground.check_floor,
+        ground.check_fell_through,
+        ground.check_probe,
+    ),
+    findings=(*velocity.FINDINGS, *ground.FINDINGS, *flights.FINDINGS, *inputs.FINDINGS),
+    moved=moved,
+    by_order=moved_by_order,
+    order_advice=order_advice,
+)

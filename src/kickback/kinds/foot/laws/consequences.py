@@ -1,0 +1,145 @@
+"""What follows from the laws of a take: times, distances, and the apex at other frame rates."""
+
+import math
+from collections.abc import Sequence
+
+from kickback.kinds.foot.laws.sustained import HOLD, SUSTAINED
+from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
+from kickback.laws.families.friction import FRICTION
+from kickback.laws.families.moments import IMPULSE, POSITION_RULE, TIMER
+from kickback.laws.families.smoothing import SMOOTHING
+from kickback.laws.keys import PhaseKey
+from kickback.laws.position import POSITION
+from kickback.laws.record import Consequence, Law
+from kickback.takes.quantities import TIME
+
+__all__ = ["RATES", "follows", "telling"]
+
+RATES = (30.0, 60.0, 144.0, 240.0)
+"""Frame rates at which the apex is foretold, frames/s."""
+
+_GIVEN = "other rates: if gravity belongs to the second"
+_TAKEOFF, _RISE, _CRUISE = PhaseKey("takeoff"), PhaseKey("rise"), PhaseKey("cruise")
+_PUSHES = {
+    PhaseKey("speed-up"): "time to top speed",
+    PhaseKey("coast"): "time to stop",
+    PhaseKey("brake"): "time to brake",
+}
+
+
+def follows(laws: Sequence[Law]) -> list[Consequence]:
+    """Return what the laws imply, by their closed forms.
+
+    What a family implies by itself, and: constant acceleration ``a`` to a speed ``v``:
+    ``v/a``; a jump of ``v0`` under ``g``: ``v0²/2g``, and with a step of
+    ``h`` ``v0·h·(½ − θ)`` more, θ from the position rule; where a rise is sustained for ``T`` under
+    a lighter ``l``, ``v0·T − l·T²/2`` and then the same from ``v0 − l·T``.
+    """
+    found: list[Consequence] = []
+    for law in laws:
+        if law.family is None:
+            continue
+        found += law.family.follows(law)
+        if law.family is CONSTANT_ACCELERATION and law.phase == PhaseKey("speed-up"):
+            found += _to_top(law, laws)
+        if law.family is IMPULSE and law.phase == _TAKEOFF:
+            found += _jump(law, laws)
+    return found
+
+
+def _to_top(law: Law, laws: Sequence[Law]) -> list[Consequence]:
+    top = _first(laws, _CRUISE)
+    if top is None:
+        return []
+    push = law.constant("acceleration")
+    unit = top.constant("speed").unit / push.unit.dimension
+    time = top.value("speed") / push.value
+    return [Consequence(phase=str(law.phase), what="time to top speed", value=time, unit=unit)]
+
+
+def _jump(thrown: Law, laws: Sequence[Law]) -> list[Consequence]:
+    rise = _first(laws, _RISE)
+    if rise is None or rise.family is not CONSTANT_ACCELERATION:
+        return []
+    speed, gravity = thrown.value("speed"), -rise.value("acceleration")
+    unit = thrown.constant("speed").unit * TIME
+    hold, light = _sustained(laws)
+    slowed = speed - light * hold
+    ideal = hold * (speed + slowed) / 2 + slowed**2 / (2 * gravity)
+    time = hold + slowed / gravity
+    phase = str(_TAKEOFF)
+    found = [
+        Consequence(phase=phase, what="ideal apex", value=ideal, unit=unit),
+        Consequence(
+            phase=phase, what="time to the apex", value=time, unit=TIME.within(unit.length)
+        ),
+    ]
+    rule = next((law for law in laws if law.role is thrown.role and law.phase == POSITION), None)
+    per_second = rise.clock in {"even", "second"}  # else the apex is another at each rate
+    plain = rule is not None and rule.family is POSITION_RULE and not rule.reason
+    if hold or rule is None or not (per_second and plain):
+        return found
+    theta = rule.value("theta")
+    return found + [
+        Consequence(
+            phase=phase,
+            what=f"apex at {rate:g} frames/s",
+            value=ideal + speed / rate * (0.5 - theta),
+            unit=unit,
+            given=_GIVEN if rise.clock == "even" else "",
+        )
+        for rate in RATES
+    ]
+
+
+def _sustained(laws: Sequence[Law]) -> tuple[float, float]:
+    """Return how long a held button lightens the gravity of a rise, s, and that gravity."""
+    hold, rule = _first(laws, HOLD), _first(laws, SUSTAINED)
+    if hold is None or rule is None:
+        return 0.0, 0.0
+    light = -rule.value("acceleration") if rule.family is CONSTANT_ACCELERATION else 0.0
+    return hold.value("seconds"), light
+
+
+def _first(laws: Sequence[Law], phase: PhaseKey) -> Law | None:
+    return next((law for law in laws if law.phase == phase and law.family is not None), None)
+
+
+def telling(laws: Sequence[Law]) -> list[Consequence]:
+    """Return numbers that another frame rate tells a frame's constant from a second's by.
+
+    Times of a push, the apex of a jump under gravity, and timers: all go with ``1/rate``
+    where their constants belong to the frame.
+    """
+    found: list[Consequence] = []
+    cruise = _first(laws, _CRUISE)
+    for phase, what in _PUSHES.items():
+        law = _first(laws, phase)
+        if law is None:
+            continue
+        second = TIME.within("")
+        if law.family is CONSTANT_ACCELERATION and cruise is not None:
+            time = cruise.value("speed") / abs(law.value("acceleration"))
+            found.append(Consequence(phase=str(phase), what=what, value=time, unit=second))
+        elif law.family in {FRICTION, SMOOTHING}:
+            time = math.log(10) / law.value("rate")
+            slow = f"nine tenths of the {phase}"
+            found.append(Consequence(phase=str(phase), what=slow, value=time, unit=second))
+    thrown, rise = _first(laws, _TAKEOFF), _first(laws, _RISE)
+    if thrown is not None and rise is not None and rise.family is CONSTANT_ACCELERATION:
+        v, g = thrown.value("speed"), -rise.value("acceleration")
+        unit = thrown.constant("speed").unit * TIME
+        if g > 0:
+            apex = v * v / (2 * g)
+            found.append(Consequence(phase=str(_TAKEOFF), what="ideal apex", value=apex, unit=unit))
+    found += [
+        Consequence(
+            phase=str(law.phase),
+            what=f"{law.phase.base} time",
+            value=law.value("seconds"),
+            unit=law.constant("seconds").unit,
+        )
+        for law in laws
+        if law.family is TIMER
+    ]
+    return found

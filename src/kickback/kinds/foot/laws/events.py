@@ -1,0 +1,213 @@
+"""Events of law: impulses at takeoff, cuts by letting go, clamps at a top or terminal speed."""
+
+import numpy as np
+
+from kickback.kinds.foot.arcs import arcs_of
+from kickback.kinds.foot.laws.pools import thrown_in_the_air
+from kickback.kinds.foot.motion import FootMotion
+from kickback.kinds.foot.roles import UP
+from kickback.laws.families.family import Family
+from kickback.laws.families.moments import CUT, IMPULSE, ORDER
+from kickback.laws.keys import PhaseKey
+from kickback.laws.record import Constant, Law
+from kickback.motion.clock import EVEN, uneven_share
+from kickback.motion.segments import IntArray
+from kickback.takes.numeric import median
+from kickback.takes.quantities import FRAMES, SPEED
+from kickback.takes.record import replace
+from kickback.takes.take import FloatArray
+
+__all__ = ["air_impulse", "cuts", "impulse", "landing_order", "scaled_by_step"]
+
+_ALIKE = 1e-3
+"""Share by which numbers may differ and be one."""
+
+_PLAINLY = 0.1
+"""Share of their own difference to which numbers must shrink, divided by the time step, to go
+with it."""
+
+_TOLD = 0.1
+"""Share of a step of gravity below which an error lets it be seen."""
+
+_MIXED = 0.75
+"""The θ beyond which a displacement hardly shows the speed before the step."""
+
+_STILL = 3
+"""Frames of rest that show the height at which a landing ends."""
+
+
+def _event(motion: FootMotion, rows: IntArray, phase: str, family: Family) -> Law:
+    """Return a law of the vertical track that stands at frames, without its constants."""
+    return Law(
+        take=motion.take.name,
+        role=UP,
+        phase=PhaseKey(phase),
+        start=float(motion.begin[rows[0]]),
+        end=float(motion.t[rows[-1]]),
+        axis=motion.take.header.up[1],
+        family=family,
+        frames=len(rows),
+    )
+
+
+def impulse(motion: FootMotion, gravity: float | None) -> Law | None:
+    """Return the upward speed that a takeoff gives; None for a take without jumps.
+
+    ``gravity``: the deceleration of the rise, length/s²: whether it acts in the frame of
+    the takeoff already is said where the take shows it.
+    """
+    if motion.up is None or not motion.flights.jump.any():
+        return None
+    arcs = arcs_of(motion)
+    speed, error = arcs.speed, arcs.speed_resolution
+    known = np.isfinite(speed)
+    if not known.any():
+        return None
+    rows = motion.flights.start[motion.flights.jump]
+    unit = SPEED.within(motion.take.header.length_unit)
+    value = median(speed[known])
+    spread = float(np.ptp(speed[known]))
+    by_step = scaled_by_step(speed[known], motion.dt[rows[known]])
+    return replace(
+        _event(motion, rows, "takeoff", IMPULSE),
+        constants=(Constant(name="speed", value=value, unit=unit, stderr=median(error[known])),),
+        clock="step" if by_step else "even",
+        reason=by_step
+        or _unlike(spread, value, median(error[known]))
+        or _order(motion, gravity, value, median(error[known])),
+        frames=int(known.sum()),
+        misfit=spread,
+    )
+
+
+def scaled_by_step(speed: FloatArray, dt: FloatArray) -> str | None:
+    """Say where speeds that are given at uneven steps go with the step."""
+    if len(dt) < 2 or uneven_share(dt) <= EVEN:
+        return None
+    share = speed / dt
+    differ, differs = (float(np.ptp(one)) / float(np.max(np.abs(one))) for one in (share, speed))
+    if differ > min(_ALIKE, _PLAINLY * differs):
+        return None
+    return "it is multiplied by the time step"
+
+
+def _unlike(spread: float, value: float, error: float) -> str | None:
+    if spread <= max(_ALIKE * abs(value), 4 * error):
+        return None
+    return f"takeoffs differ by {spread:.4g}"
+
+
+def _order(motion: FootMotion, gravity: float | None, speed: float, error: float) -> str | None:
+    """Say whether gravity acts in the frame of the takeoff, where its row shows that."""
+    up = motion.up
+    if up is None or gravity is None or up.source != "reported":
+        return None
+    rows = motion.flights.start[motion.flights.jump]
+    step = gravity * motion.dt[rows]
+    if error > _TOLD * float(step.min()):
+        return None
+    lost = speed - up.v[rows]
+    if np.all(np.abs(lost) <= _ALIKE * step):
+        return "gravity acts from the frame after the takeoff on"
+    if np.all(np.abs(lost - step) <= _ALIKE * step):
+        return "gravity acts in the frame of the takeoff already"
+    return None
+
+
+def air_impulse(motion: FootMotion, gravity: float | None) -> Law | None:
+    """Return the upward speed that a jump in the air gives; None for a take without any.
+
+    ``gravity`` as for the takeoff; where it acts in that frame is taken from the displacement:
+    ``Δy/dt = (1 − θ)·(v + g·dt) + θ·v`` if it does.
+    """
+    up, rows = motion.up, thrown_in_the_air(motion)
+    if up is None:
+        return None
+    flight = np.searchsorted(motion.flights.start, rows, side="right") - 1
+    rows = rows[motion.flights.jump[flight]]  # else it is a jump soon after a ledge
+    if not len(rows):
+        return None
+    dt, pull = motion.dt[rows], gravity or 0.0
+    speed, error = up.v[rows], pull * dt
+    if up.source == "reported" and up.theta is not None and up.theta <= _MIXED:
+        lost = (up.p[rows] - up.p[rows - 1]) / dt - speed
+        acted = np.abs(lost - (1 - up.theta) * pull * dt) < np.abs(lost)
+        speed, error = np.where(acted, speed + pull * dt, speed), up.noise + 0 * dt
+    value, spread = median(speed), float(np.ptp(speed))
+    unit = SPEED.within(motion.take.header.length_unit)
+    return replace(
+        _event(motion, rows, "air jump", IMPULSE),
+        constants=(Constant(name="speed", value=value, unit=unit, stderr=median(error)),),
+        reason=_unlike(spread, value, median(error)),
+        misfit=spread,
+    )
+
+
+def landing_order(motion: FootMotion) -> Law | None:
+    """Return whether the frame that reaches the floor also stops there; None where it is unclear.
+
+    ``lag`` 0: the move comes first, and the collision puts the body on the floor in the same
+    frame. 1: the collision comes first, and the body sinks in for a frame.
+    """
+    up, rows = motion.up, motion.flights.stop
+    if up is None or up.source != "reported" or motion.contact_source != "recorded":
+        return None
+    rows = rows[(rows > 1) & (rows + _STILL < len(up.p))]
+    dt = motion.dt
+    lags = set()
+    for row in rows.tolist():
+        after = up.p[row + 1 : row + 1 + _STILL]
+        step = abs(float(up.v[row - 1])) * float(dt[row])
+        if not motion.grounded[row : row + _STILL].all() or np.ptp(after) > _ALIKE * step:
+            continue
+        sunk = float(after[0] - up.p[row])
+        if abs(sunk) <= _ALIKE * step:
+            lags.add(0)
+        else:
+            lags.add(1 if _TOLD * step < sunk <= 2 * step else -1)
+    if len(lags) != 1 or -1 in lags:
+        return None
+    return replace(
+        _event(motion, rows, "landing", ORDER),
+        constants=(Constant(name="lag", value=float(lags.pop()), unit=FRAMES.within("")),),
+    )
+
+
+def cuts(motion: FootMotion, gravity: float | None) -> Law | None:
+    """Return what letting go of jump does to the rise: a factor, or a speed that it sets.
+
+    ``gravity``: the deceleration of the rise, length/s², which acts after the cut. None
+    where no rise was let go.
+    """
+    up, jump = motion.up, motion.inputs.jump
+    if up is None or jump is None or up.source != "reported" or gravity is None:
+        return None
+    rows = np.flatnonzero(~jump[1:] & jump[:-1]) + 1
+    air = ~motion.grounded[rows] & ~motion.grounded[rows - 1]
+    rows = rows[air & (up.v[rows - 1] > 0)]
+    if not len(rows):
+        return None
+    dt = motion.dt[rows]
+    before, after = up.v[rows - 1], up.v[rows] + gravity * dt
+    share = after / before
+    if np.all(np.abs(share - 1) <= 1e-6):
+        return None
+    factor, unit = median(share), SPEED.within(motion.take.header.length_unit)
+    same_factor = float(np.ptp(share)) <= _ALIKE
+    same_speed = float(np.ptp(after)) <= _ALIKE * float(np.max(np.abs(after)))
+    reason = None
+    if len(rows) == 1 or (same_factor and same_speed):
+        reason = f"or the speed is set to {after[0]:.4g} {unit}: one height of release cannot tell"
+    constant = Constant(name="factor", value=factor, unit=unit / SPEED, stderr=float(np.std(share)))
+    if same_speed and not same_factor:
+        constant = Constant(
+            name="speed", value=median(after), unit=unit, stderr=float(np.std(after))
+        )
+    elif not same_factor:
+        reason = f"the factor differs, {share.min():.4g} to {share.max():.4g}"
+    return replace(
+        _event(motion, rows, "release", CUT),
+        constants=(constant,),
+        reason=reason,
+        misfit=float(np.std(share)),
+    )

@@ -1,0 +1,187 @@
+"""The steps of a character on foot, sorted by the rule that should be behind them.
+
+Which rule a step follows is told by what its update read: the input, the ground before it,
+and which way the subject was going.
+"""
+
+import msgspec
+import numpy as np
+
+from kickback.kinds.foot.motion import FootMotion
+from kickback.kinds.foot.roles import ACROSS, UP
+from kickback.laws.keys import PhaseKey
+from kickback.laws.steps import Pool, pool_of, steps_of
+from kickback.motion.segments import BoolArray, IntArray
+from kickback.motion.tracks import Track
+from kickback.takes.record import replace
+from kickback.takes.take import FloatArray
+
+__all__ = [
+    "IN_THE_AIR",
+    "after_dashes",
+    "thrown_in_the_air",
+    "thrown_up",
+    "travel_pools",
+    "vertical_pools",
+]
+
+IN_THE_AIR = "in the air"
+
+_LEVEL = 1e-9
+"""Share of a speed by which it may change in a step and be held: what arithmetic leaves."""
+
+_AMOUNTS = 4
+"""Partial amounts of a stick that have laws of their own, at most."""
+
+_HELD = 6
+"""Steps below which an amount was passed through, not held."""
+
+_THROWN = 0.3
+"""Share of a take's highest rise that a jump in the air gives at once."""
+
+
+def travel_pools(motion: FootMotion, track: Track) -> list[Pool]:
+    """Return the pools of the sideways speed, by phase."""
+    steps = steps_of(track, motion)
+    row = steps.row
+    move, before = motion.inputs.move[row], row - 1
+    side = np.sign(move)
+    brake = (
+        motion.inputs.brake[row] if motion.inputs.brake is not None else np.zeros(len(row), bool)
+    )
+    ground = motion.grounded[before] & motion.grounded[row]
+    air = ~motion.grounded[before] & ~motion.grounded[row]
+    moving = np.abs(steps.v0) > motion.rest_speed
+    crossing = side * steps.v0 < (-motion.rest_speed if track.rounded else 0.0)
+    against = (moving & brake) | crossing
+    coasting = moving & (side == 0) & ~brake
+    full = (np.abs(move) == 2) & ~brake & ~against
+    hard = against & (brake | (np.abs(move) == 2))
+    bumped = np.zeros(len(row), dtype=bool)
+    if "touch_side" in motion.take:
+        touch = motion.take.numbers("touch_side") > 0.5
+        bumped = touch[row] | touch[before]
+    free = ~bumped & ~after_dashes(motion, track)[row]
+    pools = []
+    partial = [
+        (PhaseKey("speed-up", amount=amount), pushed & ground, side)
+        for amount, pushed in _partial(motion, row, (move != 0) & ~brake & ~against)
+    ]
+    for phase, mask, turn in (
+        (PhaseKey("speed-up"), full & ground, side),
+        (PhaseKey("coast"), coasting & ground, np.sign(steps.v0)),
+        (PhaseKey("brake"), hard & ground, np.sign(steps.v0)),
+        (PhaseKey("speed-up", medium=IN_THE_AIR), full & air, side),
+        (PhaseKey("brake", medium=IN_THE_AIR), hard & air, np.sign(steps.v0)),
+        (PhaseKey("coast", medium=IN_THE_AIR), coasting & air, np.sign(steps.v0)),
+        *partial,
+    ):
+        keep = mask & free
+        if not keep.any():
+            continue
+        turned = replace(steps, v0=steps.v0 * turn, v1=steps.v1 * turn).only(keep)
+        limit = msgspec.structs.replace(phase, base="cruise") if phase.base == "speed-up" else None
+        pools.append(pool_of(ACROSS, phase, turned, turn[keep], track, limit=limit))
+    return pools
+
+
+def _partial(motion: FootMotion, row: IntArray, pushed: BoolArray) -> list[tuple[float, BoolArray]]:
+    """Return the partial amounts of the stick that are held longest, and the steps at each."""
+    if motion.inputs.source != "recorded":
+        return []
+    partial = pushed & (np.abs(motion.inputs.move[row]) == 1)
+    if not partial.any():
+        return []
+    amount = np.round(np.abs(motion.take.numbers("in_move_x")[row]), 2)
+    amounts, counts = np.unique(amount[partial], return_counts=True)
+    longest = np.argsort(-counts, kind="stable")[:_AMOUNTS]
+    return [
+        (float(amounts[k]), partial & (amount == amounts[k]))
+        for k in np.sort(longest)
+        if counts[k] >= _HELD
+    ]
+
+
+def after_dashes(motion: FootMotion, track: Track) -> BoolArray:
+    """Return the frames, shape (n,), of dashes and of the way back to a speed that input holds.
+
+    The way ends where the input changes or the speed stays; coasting is coasting, also
+    from a dash.
+    """
+    mask = motion.dashing
+    if not mask.any():
+        return mask
+    move, v = motion.inputs.move, track.v
+    level = np.abs(np.diff(v, prepend=np.nan)) <= _LEVEL * np.abs(v) + 2 * track.noise
+    ends = np.append(motion.dashes.start[1:], len(v))
+    for stop, end in zip(motion.dashes.stop.tolist(), ends.tolist(), strict=True):
+        if stop >= len(v):
+            continue
+        mask[stop] = True  # the first step back is of two rules
+        other = np.flatnonzero(level[stop:end] | (move[stop:end] != move[stop]))
+        if move[stop] != 0:
+            mask[stop : stop + int(other[0]) if other.size else end] = True
+    return mask
+
+
+def vertical_pools(motion: FootMotion, track: Track, apart: BoolArray | None = None) -> list[Pool]:
+    """Return the pools of flights: rise and fall, rise apart by the button where it matters.
+
+    ``apart``: frames, shape (n,), whose steps have a rule of their own.
+    """
+    if not len(motion.flights):
+        return []
+    steps = steps_of(track, motion)
+    row = steps.row
+    inside = ~motion.grounded[row - 1] & ~motion.grounded[row]
+    flights = motion.flights
+    inside &= ~np.isin(row, flights.start) & ~np.isin(row, thrown_in_the_air(motion))
+    if motion.dashing.any():  # a dash may hold its height; the step out of it is of two rules
+        inside &= ~motion.dashing[row] & ~motion.dashing[row - 1]
+    if apart is not None:
+        inside &= ~apart[row]
+    rising = steps.v0 > 0
+    if track.rounded:  # a fitted speed wavers about zero at the top
+        rising = np.zeros(len(row), dtype=bool)
+        for a, top in zip(flights.start.tolist(), flights.top.tolist(), strict=True):
+            rising[max(a - 1, 0) : top] = True
+    jump = motion.inputs.jump
+    rise, let_go_of, fall = PhaseKey("rise"), PhaseKey("rise", part="let go"), PhaseKey("fall")
+    kinds = [(rise, inside & rising), (fall, inside & ~rising)]
+    if jump is not None:
+        let_go = jump[row - 1] & ~jump[row]
+        inside &= ~(let_go & rising)
+        kinds = [
+            (rise, inside & rising & jump[row]),
+            (let_go_of, inside & rising & ~jump[row]),
+            (fall, inside & ~rising),
+        ]
+    return [
+        pool_of(
+            UP,
+            phase,
+            steps.only(mask),
+            np.ones(int(mask.sum())),
+            track,
+            limit=PhaseKey("terminal") if phase is fall else None,
+            settles=phase is fall,
+        )
+        for phase, mask in kinds
+        if mask.any()
+    ]
+
+
+def thrown_up(v: FloatArray) -> IntArray:
+    """Return the frames in which an upward speed, shape (n,), is thrown up at once."""
+    least = _THROWN * float(np.max(v, initial=0.0))
+    return np.flatnonzero((np.diff(v) > least) & (v[1:] > least)) + 1
+
+
+def thrown_in_the_air(motion: FootMotion) -> IntArray:
+    """Return the frames in which a flight's subject is thrown up once more."""
+    if motion.up is None or motion.up.rounded or motion.inputs.jump is None:
+        return np.zeros(0, dtype=np.int64)
+    jump, up = motion.inputs.jump, thrown_up(motion.up.v)
+    inside = ~motion.grounded[up] & ~motion.grounded[up - 1]
+    pressed = jump[up] | jump[np.maximum(up - 1, 0)]
+    return up[inside & pressed & ~np.isin(up, motion.flights.start)]

@@ -1,0 +1,1 @@
+"""Metrics of a character on foot, a module a group."""

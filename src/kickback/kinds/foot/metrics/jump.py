@@ -1,0 +1,250 @@
+"""Jumps, and hops: jumps whose button was let go early enough to lower the apex."""
+
+from collections.abc import Callable
+from functools import partial
+
+import numpy as np
+
+from kickback.kinds.foot.arcs import Arcs
+from kickback.kinds.foot.roles import ACROSS, UP
+from kickback.kinds.foot.scene import LOCATED, Scene
+from kickback.metrics.metric import Metric
+from kickback.metrics.record import Occurrences, none
+from kickback.motion.segments import BoolArray
+from kickback.takes.quantities import LENGTH, SPEED, TIME, Dimension
+from kickback.takes.record import Record
+from kickback.takes.take import FloatArray
+
+__all__ = ["METRICS"]
+
+Triple = tuple[FloatArray, FloatArray, FloatArray]
+"""Values, resolutions and what one frame more would change, shape (k,) each."""
+
+
+def _moment_resolution(scene: Scene, arcs: Arcs) -> FloatArray:
+    """Return how well moments of an arc are located, s."""
+    step = scene.motion.step[scene.motion.flights.start[arcs.flight]]
+    if scene.motion.up is not None and scene.motion.up.rounded:
+        return np.maximum(step, arcs.sharpness)
+    return LOCATED * step + 2 * scene.motion.time_grid
+
+
+def _step(scene: Scene, arcs: Arcs) -> FloatArray:
+    return scene.motion.step[scene.motion.flights.start[arcs.flight]]
+
+
+def _grid(scene: Scene) -> float:
+    return scene.motion.up.quantum if scene.motion.up is not None else 0.0
+
+
+def _takeoff_speed(scene: Scene, arcs: Arcs) -> Triple:
+    return arcs.speed, arcs.speed_resolution, arcs.gravity * _step(scene, arcs)
+
+
+def _apex_height(scene: Scene, arcs: Arcs) -> Triple:
+    step = _step(scene, arcs)
+    sampling = arcs.gravity * step**2 / 8  # how far the highest frame may miss the vertex
+    return arcs.height, sampling + _grid(scene), arcs.speed * step
+
+
+def _time_to_apex(scene: Scene, arcs: Arcs) -> Triple:
+    return arcs.apex_time, _moment_resolution(scene, arcs), _step(scene, arcs)
+
+
+def _air_time(scene: Scene, arcs: Arcs) -> Triple:
+    return arcs.back - arcs.begin, _moment_resolution(scene, arcs), _step(scene, arcs)
+
+
+def _distance(scene: Scene, arcs: Arcs) -> Triple:
+    across = scene.motion.across
+    grid = across.quantum if across is not None else 0.0
+    late = _moment_resolution(scene, arcs)
+    step = _step(scene, arcs)
+    slack = arcs.side_speed * step
+    if scene.track is not None:  # a frame later it leaves with the speed of a frame later
+        start = scene.motion.flights.start[arcs.flight]
+        v = np.abs(scene.track.v)
+        air = np.where(np.isfinite(arcs.back), arcs.back - arcs.begin, 0.0)
+        slack = slack + np.abs(v[start] - v[np.maximum(start - 1, 0)]) * air
+    return arcs.reach, arcs.side_speed * late + grid, slack
+
+
+def _landing_speed(scene: Scene, arcs: Arcs) -> Triple:
+    late = _moment_resolution(scene, arcs)
+    up = scene.motion.up
+    noise = up.noise if up is not None else 0.0
+    if up is not None and up.source != "reported":
+        late = np.maximum(late, 0.5 * _step(scene, arcs))
+    return arcs.fall_speed, arcs.gravity * late + noise, arcs.gravity * _step(scene, arcs)
+
+
+def _flight_time(scene: Scene, arcs: Arcs) -> Triple:
+    flights = scene.motion.flights
+    n = len(scene.motion.t)
+    stop = flights.stop[arcs.flight]
+    landed = scene.motion.t[np.minimum(stop, n - 1)]
+    step = _step(scene, arcs)
+    return np.where(stop < n, landed - arcs.begin, np.nan), step, step
+
+
+def _drop(scene: Scene, arcs: Arcs) -> Triple:
+    flights, up = scene.motion.flights, scene.motion.up
+    if up is None:  # pragma: no cover - arcs need heights
+        empty = np.zeros(0)
+        return empty, empty, empty
+    n = len(up.p)
+    stop = flights.stop[arcs.flight]
+    drop = up.p[flights.start[arcs.flight] - 1] - up.p[np.minimum(stop, n - 1)]
+    exact = np.full(len(stop), up.quantum)
+    fallen = np.where(np.isfinite(arcs.fall_speed), arcs.fall_speed, 0.0) * _step(scene, arcs)
+    return np.where(stop < n, drop, np.nan), exact, fallen
+
+
+def _missing(scene: Scene, *, hop: bool) -> str:
+    """Return why a take shows no such jump at all, or nothing where it does."""
+    if not len(scene.arcs.flight):
+        return "no jump in the take"
+    if hop and scene.motion.inputs.jump is None:
+        return "no jump button was recorded, so all are jumps"
+    if not (scene.arcs.cut == hop).any():
+        return "no jump was cut short" if hop else "every jump was cut short"
+    return ""
+
+
+def _measure(
+    scene: Scene, *, hop: bool, part: Callable[[Scene, Arcs], Triple], sideways: bool
+) -> Occurrences:
+    """Measure one quantity of all jumps, or of all hops."""
+    missing = _missing(scene, hop=hop)
+    if missing:
+        return none(missing)
+    arcs = scene.arcs
+    value, resolution, slack = part(scene, arcs)
+    kind = arcs.cut == hop
+    keep = kind & np.isfinite(value)
+    if not keep.any():
+        said = [arcs.reasons[k] for k in np.flatnonzero(kind) if arcs.reasons[k]]
+        return none(said[0] if said else "too few frames in the air")
+    if sideways:
+        keep &= _running(scene, arcs, keep)
+        if not keep.any():
+            return none("no jump moved sideways")
+    inferred = scene.motion.contact_source != "recorded"
+    return Occurrences(
+        value=value,
+        start=arcs.begin,
+        end=np.where(np.isfinite(arcs.back), arcs.back, arcs.begin + arcs.apex_time),
+        resolution=resolution,
+        slack=slack,
+        remark="ground contact inferred from the motion" if inferred else "",
+    ).only(keep)
+
+
+def _running(scene: Scene, arcs: Arcs, known: BoolArray) -> BoolArray:
+    """Return the jumps with a run-up like the fastest one's, or else all that moved."""
+    fastest = float(arcs.side_speed[known].max())
+    if fastest > scene.motion.rest_speed:
+        running: BoolArray = arcs.side_speed >= 0.9 * fastest
+        return running
+    moved: BoolArray = arcs.reach > 0.1 * arcs.height
+    return moved
+
+
+class _Entry(Record, frozen=True, kw_only=True):
+    part: str
+    dimension: Dimension
+    title: str
+    definition: str
+    formula: str
+    of: Callable[[Scene, Arcs], Triple]
+    sideways: bool = False
+
+
+_ENTRIES = (
+    _Entry(
+        part="takeoff_speed",
+        dimension=SPEED,
+        title="takeoff speed",
+        definition="The upward speed that takeoff gives. It is the first airborne frame's"
+        " velocity, plus one step of gravity where that frame's displacement shows that"
+        " gravity acted in it; where nothing shows it, the resolution is g·dt.",
+        formula="v[first airborne] + g·dt where Δy/dt = v + (1 − θ)·g·dt",
+        of=_takeoff_speed,
+    ),
+    _Entry(
+        part="apex_height",
+        dimension=LENGTH,
+        title="apex height",
+        definition="The highest frame above the position from which the subject took off: what"
+        " the player sees, not the ideal parabola between frames.",
+        formula="max(y) − y(takeoff); ideally v0²/2g, one frame's v0·dt/2 less or more by the"
+        " order of integration",
+        of=_apex_height,
+    ),
+    _Entry(
+        part="time_to_apex",
+        dimension=TIME,
+        title="time to apex",
+        definition="From takeoff to the vertex of the parabola through the rising positions.",
+        formula="t(vertex) − t(takeoff); ideally v0/g",
+        of=_time_to_apex,
+    ),
+    _Entry(
+        part="air_time",
+        dimension=TIME,
+        title="air time",
+        definition="From takeoff until the takeoff's level is reached again, between frames.",
+        formula="t(y = y(takeoff), falling) − t(takeoff); ideally 2·v0/g",
+        of=_air_time,
+    ),
+    _Entry(
+        part="distance",
+        dimension=LENGTH,
+        title="distance",
+        definition="How far sideways the subject is when it reaches the takeoff's level again.",
+        formula="|x(y = y(takeoff), falling) − x(takeoff)|",
+        of=_distance,
+        sideways=True,
+    ),
+    _Entry(
+        part="landing_speed",
+        dimension=SPEED,
+        title="landing speed",
+        definition="The downward speed at the takeoff's level, between frames.",
+        formula="|vy(y = y(takeoff), falling)|",
+        of=_landing_speed,
+    ),
+    _Entry(
+        part="flight_time",
+        dimension=TIME,
+        title="flight time",
+        definition="From takeoff to the frame of the actual contact, at whatever level that is.",
+        formula="t(contact) − t(takeoff)",
+        of=_flight_time,
+    ),
+    _Entry(
+        part="drop",
+        dimension=LENGTH,
+        title="drop",
+        definition="How much lower the subject lands than it took off (negative: higher).",
+        formula="y(takeoff) − y(contact)",
+        of=_drop,
+    ),
+)
+
+_HOP = " Counted for hops: jumps whose button was let go while rising, which lowered the apex."
+
+METRICS = tuple(
+    Metric(
+        group=group,
+        part=entry.part,
+        dimension=entry.dimension,
+        title=f"{group.capitalize()}: {entry.title}",
+        definition=entry.definition + (_HOP if group == "hop" else ""),
+        formula=entry.formula,
+        measure=partial(_measure, hop=group == "hop", part=entry.of, sideways=entry.sideways),
+        needs=(UP, ACROSS) if entry.sideways else (UP,),
+    )
+    for group in ("jump", "hop")
+    for entry in _ENTRIES
+)

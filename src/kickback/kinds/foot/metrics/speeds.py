@@ -1,0 +1,189 @@
+"""Moments at which the sideways speed reaches a level, for pushes and releases."""
+
+import numpy as np
+
+from kickback.kinds.foot.scene import Scene
+from kickback.kinds.foot.travel import Pushes, Releases
+from kickback.motion.approach import approach_moment, final_line
+from kickback.motion.between import crossing
+from kickback.motion.segments import IntArray, first_where
+from kickback.takes.numeric import typical
+from kickback.takes.record import Record
+from kickback.takes.take import FloatArray
+
+__all__ = ["Moments", "push_moments", "stop_moments", "zero_moments"]
+
+
+class Moments(Record, frozen=True, kw_only=True):
+    """Times at which something happened, shape (k,), s; NaN where it did not.
+
+    ``resolution`` is how well each is located, s.
+    """
+
+    time: FloatArray
+    resolution: FloatArray
+
+
+def _located(scene: Scene, hit: IntArray, level: FloatArray, first: IntArray) -> Moments:
+    track = scene.across
+    found = hit > 0
+    safe = np.where(found, hit, 1)
+    mixed = track.source == "displacement"
+    time, known = crossing(track.tv, track.v, safe, level, np.minimum(first, safe - 1), mixed=mixed)
+    time = np.where(found, time, np.nan)
+    resolution = scene.moment_resolution(np.where(found, time, 0.0), known)
+    return Moments(time=time, resolution=resolution)
+
+
+def _rounded(scene: Scene, moments: list[tuple[float, float]]) -> Moments:
+    """Return moments with the resolution that rounding allows: ``max(dt, sqrt(2q/a))``."""
+    time = np.array([moment for moment, _ in moments])
+    a = np.array([change for _, change in moments])
+    step = typical(scene.motion.step)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        blur = np.sqrt(2 * scene.across.blur / a)
+    return Moments(time=time, resolution=np.maximum(step, np.where(np.isfinite(blur), blur, step)))
+
+
+def _per_frame(n: int, start: IntArray, stop: IntArray, value: FloatArray) -> FloatArray:
+    """Spread one value a range over its frames, shape (n,); NaN elsewhere."""
+    lengths = np.stack((np.diff(start, prepend=0), stop - start), axis=1)
+    lengths[1:, 0] -= lengths[:-1, 1]  # the gap before each range, then the range
+    items = np.stack((np.full(len(value), np.nan), value), axis=1)
+    out = np.repeat(items.ravel(), lengths.ravel())
+    return np.concatenate((out, np.full(n - len(out), np.nan)))
+
+
+def push_moments(scene: Scene, share: float) -> Moments:
+    """Return when each push reaches ``share`` of its top speed, shape (k,), along its side."""
+    return scene.once(f"push {share}", lambda: _push_moments(scene, share))
+
+
+def _push_moments(scene: Scene, share: float) -> Moments:
+    motion, track, pushes = scene.motion, scene.across, scene.pushes
+    if track.rounded:
+        return _rounded(
+            scene, [_push_fit(scene, pushes, k, share) for k in range(len(pushes.press))]
+        )
+    n = len(motion.t)
+    level = share * scene.push_tops * pushes.side
+    goal = _per_frame(n, pushes.press, pushes.stop, level)
+    way = _per_frame(n, pushes.press, pushes.stop, pushes.side)
+    hit = first_where((track.v - goal) * way >= 0, pushes.press, pushes.stop)
+    first = pushes.press - 1
+    turned = pushes.entry < -motion.rest_speed
+    if turned.any():
+        forward = first_where(track.v * way > 0, pushes.press, pushes.stop)
+        first = np.where(turned, forward, first)
+    return _located(scene, hit, level, first)
+
+
+def _push_fit(scene: Scene, pushes: Pushes, k: int, share: float) -> tuple[float, float]:
+    """Return when a push reaches a share of its plateau, from rounded positions."""
+    motion, track = scene.motion, scene.across
+    at = int(pushes.plateau[k])
+    missing = (float("nan"), float("nan"))
+    if at < 0 or not np.isfinite(scene.plateaus.speed[at]):
+        return missing
+    side = float(pushes.side[k])
+    settled, stop = int(scene.plateaus.settled[at]), int(scene.plateaus.stop[at])
+    late = (settled + stop) // 2
+    offset, speed = final_line(motion.t[late:stop], track.p[late:stop])
+    low = int(pushes.press[k]) - 1
+    if pushes.entry[k] < -motion.rest_speed:  # after the turning point
+        low += int(np.argmax(-side * track.p[low:stop]))
+    t = motion.t[low:late]
+    distance = (track.p[low:late] - (offset + speed * t)) * side
+    moment, a = approach_moment(t, distance, (1 - share) * abs(speed), track.blur)
+    if np.isfinite(moment) and t[0] <= moment <= t[-1]:
+        return moment, a
+    # too few frames for a fit: constant acceleration lags the line by half its duration
+    lasts = max(2 * float(distance[0]) / abs(speed), 1e-9)
+    return float(t[0]) + share * lasts, abs(speed) / lasts
+
+
+def zero_moments(scene: Scene) -> Moments:
+    """Return when each push against the motion has brought it to zero."""
+    motion, track, pushes = scene.motion, scene.across, scene.pushes
+    n = len(motion.t)
+    if track.rounded:
+        return _rounded(
+            scene,
+            [
+                _turning_point(scene, int(a), int(b), float(-side))
+                for a, b, side in zip(pushes.press, pushes.stop, pushes.side, strict=True)
+            ],
+        )
+    way = _per_frame(n, pushes.press, pushes.stop, pushes.side)
+    hit = first_where(track.v * way >= 0, pushes.press, pushes.stop)
+    return _located(scene, hit, np.zeros(len(hit)), pushes.press - 1)
+
+
+def _turning_point(scene: Scene, start: int, stop: int, way: float) -> tuple[float, float]:
+    """Return the middle of the furthest frames toward ``way``, and the bend there."""
+    motion, track = scene.motion, scene.across
+    reach = track.p[start - 1 : stop] * way
+    furthest = np.flatnonzero(reach == reach.max())
+    if furthest[-1] == len(reach) - 1 and len(furthest) < 3:
+        return float("nan"), float("nan")
+    first, last = int(furthest[0]) + start - 1, int(furthest[-1]) + start - 1
+    entry = abs(float(track.v[start - 1]))
+    if furthest[-1] == len(reach) - 1:
+        last = first
+    moment = float(motion.t[first] + motion.t[last]) / 2
+    return moment, entry / max(moment - float(motion.begin[start]), 1e-9)
+
+
+def stop_moments(scene: Scene, *, braking: bool) -> Moments:
+    """Return when each coast, or each braking, has come to a stop.
+
+    A coast's stop is speed below 1 % of that at the release, or below the rest threshold;
+    braking ends at zero, where the speed gets there at all.
+    """
+    name, releases = ("brake", scene.brakes) if braking else ("coast", scene.coasts)
+    return scene.once(name, lambda: _stop_moments(scene, releases, to_zero=braking))
+
+
+def _stop_moments(scene: Scene, releases: Releases, *, to_zero: bool) -> Moments:
+    motion, track = scene.motion, scene.across
+    if track.rounded:
+        return _rounded(
+            scene, [_stop_fit(scene, releases, k, to_zero) for k in range(len(releases.start))]
+        )
+    n = len(motion.t)
+    start, stop = releases.start, releases.stop
+    way = np.sign(releases.entry)
+    sides = _per_frame(n, start, stop, way)
+    forward = track.v * sides
+    limit = np.maximum(0.01 * np.abs(releases.entry), motion.rest_speed)
+    hit = first_where(forward <= _per_frame(n, start, stop, limit), start, stop)
+    level = limit
+    if to_zero:
+        zero = first_where(forward <= 0, start, stop)
+        level = np.where(zero >= 0, 0.0, limit)
+        hit = np.where(zero >= 0, zero, hit)
+    return _located(scene, hit, level * way, start - 1)
+
+
+def _stop_fit(scene: Scene, releases: Releases, k: int, to_zero: bool) -> tuple[float, float]:
+    """Return when a release has come to a stop, from rounded positions."""
+    motion, track = scene.motion, scene.across
+    start, stop = int(releases.start[k]), int(releases.stop[k])
+    way = float(np.sign(releases.entry[k]))
+    place = track.p[start - 1 : stop] * way
+    end = float(place[-1])
+    if place.max() > end + 1.5 * track.blur:  # turned round under the opposite input
+        return _turning_point(scene, start, stop, way)
+    still = np.flatnonzero(np.abs(place - end) > 0.5 * track.blur)
+    rest_from = int(still[-1]) + start if still.size else start
+    if motion.t[stop - 1] - motion.t[min(rest_from, stop - 1)] < 0.05:
+        return float("nan"), float("nan")
+    short = 0.0 if to_zero else max(0.01 * abs(float(releases.entry[k])), 0.0)
+    t = motion.t[start - 1 : stop]
+    moment, a = approach_moment(t, end - place, short, track.blur)
+    if not np.isfinite(moment):  # too few frames for a fit: the last that moved
+        a = abs(float(releases.entry[k])) / max(
+            float(motion.t[rest_from] - motion.begin[start]), 1e-9
+        )
+        moment = float(motion.t[rest_from])
+    return min(moment, float(motion.t[stop - 1])), a

@@ -1,0 +1,1 @@
+"""A built-in character on foot, and the drills that it plays."""

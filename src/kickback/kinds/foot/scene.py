@@ -1,0 +1,148 @@
+"""What metrics look at: a motion and the parts of it that several of them share."""
+
+from collections.abc import Callable
+from functools import cached_property
+from typing import Any, TypeVar
+
+import numpy as np
+
+from kickback.kinds.foot.arcs import Arcs, arcs_of
+from kickback.kinds.foot.motion import FootMotion
+from kickback.kinds.foot.travel import (
+    Plateaus,
+    Pushes,
+    Releases,
+    plateaus_of,
+    pushes_of,
+    releases_of,
+)
+from kickback.motion.segments import BoolArray
+from kickback.motion.tracks import Track
+from kickback.takes.numeric import median
+from kickback.takes.take import FloatArray
+
+__all__ = ["INFERRED", "LOCATED", "UNPLACED", "Scene"]
+
+T = TypeVar("T")
+
+LOCATED = 0.02
+"""Share of a frame within which a moment is known where the law between frames is."""
+
+INFERRED = "inferred from the motion: no input was recorded"
+UNPLACED = "positions are rounded and no input was recorded, so nothing places the release"
+
+
+class Scene:
+    """A motion with its pushes, releases and arcs, each worked out when first asked for.
+
+    ``like`` is a scene whose pushes and releases this one has, for the same motion in
+    another resolution.
+    """
+
+    def __init__(self, motion: FootMotion, like: "Scene | None" = None) -> None:
+        self.motion = motion
+        self._kept: dict[str, Any] = {}
+        self._like = like
+
+    def once(self, name: str, make: Callable[[], T]) -> T:
+        """Return what ``make`` gives, worked out at the first call with that name."""
+        if name not in self._kept:
+            self._kept[name] = make()
+        kept: T = self._kept[name]
+        return kept
+
+    @cached_property
+    def track(self) -> Track | None:
+        """Return the sideways motion, or None where the take has none."""
+        return self.motion.across
+
+    @property
+    def across(self) -> Track:
+        """Return the sideways motion of a take that is known to have one."""
+        if self.track is None:
+            raise LookupError("no sideways position")
+        return self.track
+
+    @cached_property
+    def plateaus(self) -> Plateaus:
+        """Return where full input settles."""
+        return self._like.plateaus if self._like else plateaus_of(self.motion, self.across)
+
+    @cached_property
+    def pushes(self) -> Pushes:
+        """Return the presses of a direction."""
+        if self._like:
+            return self._like.pushes
+        return pushes_of(self.motion, self.across, self.plateaus)
+
+    @cached_property
+    def coasts(self) -> Releases:
+        """Return where the input was let go while moving."""
+        if self._like:
+            return self._like.coasts
+        return releases_of(self.motion, self.across, braking=False)
+
+    @cached_property
+    def brakes(self) -> Releases:
+        """Return where opposite or brake input met motion."""
+        if self._like:
+            return self._like.brakes
+        return releases_of(self.motion, self.across, braking=True)
+
+    @cached_property
+    def arcs(self) -> Arcs:
+        """Return the arcs of all jumps."""
+        return arcs_of(self.motion)
+
+    @property
+    def no_release(self) -> str:
+        """Return why nothing tells when a release or a turn began, or nothing."""
+        guessed = self.across.rounded and self.motion.inputs.source == "inferred"
+        return UNPLACED if guessed else ""
+
+    @property
+    def no_plateau(self) -> str:
+        """Return the reason where no speed settles."""
+        return f"no full input on the ground held its speed {self.motion.options.plateau}"
+
+    @cached_property
+    def remark(self) -> str:
+        """Return what to know about metrics that stand on inputs."""
+        return INFERRED if self.motion.inputs.source == "inferred" else ""
+
+    def top_speed(self, side: FloatArray) -> FloatArray:
+        """Return the usual top speed toward each ``side`` (±1), shape (k,); NaN where none.
+
+        The median of that side's plateaus; of the other side's where it has none.
+        """
+        known = np.isfinite(self.plateaus.speed)
+        both = self.plateaus.speed[known]
+        overall = median(both) if both.size else float("nan")
+        by_side = {}
+        for way in (-1.0, 1.0):
+            own = self.plateaus.speed[known & (self.plateaus.side == way)]
+            by_side[way] = median(own) if own.size else overall
+        return np.where(side > 0, by_side[1.0], by_side[-1.0])
+
+    @cached_property
+    def push_tops(self) -> FloatArray:
+        """Return the top speed that each push is held against, shape (k,); NaN where none.
+
+        The push's own plateau; the usual top speed that way where it has none.
+        """
+        own = np.where(self.pushes.plateau >= 0, self.pushes.plateau, 0)
+        if not len(self.plateaus.speed):
+            return np.full(len(own), np.nan)
+        speed = np.where(self.pushes.plateau >= 0, self.plateaus.speed[own], np.nan)
+        return np.where(np.isfinite(speed), speed, self.top_speed(self.pushes.side))
+
+    def moment_resolution(self, time: FloatArray, known: BoolArray) -> FloatArray:
+        """Return how well moments at ``time``, shape (k,), are located, s.
+
+        A fiftieth of a frame where the law between frames is known and the velocity is
+        the game's own; half a frame otherwise.
+        """
+        at = np.clip(np.searchsorted(self.motion.t, time), 0, len(self.motion.t) - 1)
+        step = self.motion.step[at]
+        sure = known & (self.across.source == "reported")
+        return np.where(sure, LOCATED * step, 0.5 * step) + self.motion.time_grid

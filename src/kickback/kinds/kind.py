@@ -1,0 +1,101 @@
+"""What a kind of subject is: everything that is particular to it, behind one shape."""
+
+from collections.abc import Callable, Collection, Sequence
+from typing import Any
+
+from kickback.causes.cause import CauseKind
+from kickback.causes.constants import ConstantRow
+from kickback.findings.finding import Finding, FindingKind
+from kickback.laws.families.family import Family
+from kickback.laws.keys import PhaseKey
+from kickback.laws.record import Laws
+from kickback.laws.residuals import Residuals
+from kickback.metrics.metric import Metric
+from kickback.motion.analysis import Analysis, Prints
+from kickback.motion.clock import Clock
+from kickback.motion.motion import Event, Phase
+from kickback.motion.options import Options
+from kickback.takes.record import Record
+from kickback.takes.roles import Role
+from kickback.takes.take import Take
+
+__all__ = ["Kind", "incomplete"]
+
+
+def _as_it_is(motion: Any, _like: Any = None) -> Any:
+    return motion
+
+
+def _nothing(*_: Any) -> tuple[Any, ...]:
+    return ()
+
+
+def _unsaid(*_: Any) -> str:
+    return ""
+
+
+class Kind(Record, frozen=True, kw_only=True):
+    """One kind of subject. A motion is of a class of its own, a ``Motion`` with more in it.
+
+    ``applies`` tells it from a take's header and columns. ``read`` works out the motion of a
+    stretch without leaps, ``join`` lays several end to end. ``scene`` is what its metrics
+    look at, made of a motion; ``like`` it another scene of the same frames. ``doubts`` are
+    what makes a motion's metrics less certain, ``exact`` the motion without them. ``laws``
+    reads the update rules of one motion, ``residuals`` what they leave of its steps.
+    ``checks`` look for what a conclusion could trip over; ``findings`` are the kinds of what
+    they may say. ``moved`` says which metrics a law's constant moves, ``by_order`` which the
+    order of integration does, ``order_advice`` what to say beside its cure. ``families`` and
+    ``causes`` are those of its own, beside the general ones.
+    """
+
+    name: str
+    about: str
+    roles: tuple[Role, ...]
+    applies: Callable[[Take], bool]
+    read: Callable[[Take, Clock, Prints, Options], Any]
+    join: Callable[[Take, Sequence[tuple[int, Any]], Options], Any]
+    phases: Callable[[Any], Sequence[Phase]]
+    events: Callable[[Any], Sequence[Event]]
+    metrics: tuple[Metric, ...]
+    laws: Callable[[Any], Laws]
+    residuals: Callable[[Any, Laws], Sequence[Residuals]] = _nothing
+    scene: Callable[[Any, Any], Any] = _as_it_is
+    doubts: Callable[[Any], tuple[str, ...]] = _nothing
+    exact: Callable[[Any], Any] = _as_it_is
+    checks: tuple[Callable[[Any], Sequence[Finding]], ...] = ()
+    findings: tuple[FindingKind, ...] = ()
+    moved: Callable[[ConstantRow, Collection[PhaseKey]], Collection[str]] = _nothing
+    by_order: Callable[[bool], Collection[str]] = _nothing
+    order_advice: Callable[[Sequence[ConstantRow], float, float], str] = _unsaid
+    families: tuple[Family, ...] = ()
+    causes: tuple[CauseKind, ...] = ()
+
+    def __post_init__(self) -> None:
+        """Refuse an entry that cannot work, when it is made: at import."""
+        reason = incomplete(self)
+        if reason:
+            raise TypeError(f"the kind '{self.name}' is incomplete: {reason}")
+
+    def told(self, analysis: Analysis[Any]) -> list[Laws]:
+        """Return the laws of each piece of a take, read once."""
+        return analysis.once("laws", lambda: [self.laws(one) for one in analysis.motions])
+
+
+def incomplete(kind: Kind) -> str:
+    """Return what a kind lacks, or nothing."""
+    names = [metric.name for metric in kind.metrics]
+    roles = {role.name for role in kind.roles}
+    unknown = {
+        role.name for metric in kind.metrics for role in metric.needs if role.name not in roles
+    }
+    if not kind.name or not kind.about:
+        return "it needs a name and a word on what it is about"
+    if not kind.roles:
+        return "it has no roles"
+    if not names:
+        return "it has no metrics"
+    if len(set(names)) < len(names):
+        return f"'{next(name for name in names if names.count(name) > 1)}' is there twice"
+    if unknown:
+        return f"metrics need roles that it does not have: {', '.join(sorted(unknown))}"
+    return ""

@@ -1,0 +1,114 @@
+"""Measuring a take: every metric of its kind's catalogue, or those that were chosen."""
+
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+import numpy as np
+
+from kickback.kinds.table import all_metrics, analyse
+from kickback.metrics.metric import Metric, select_metrics
+from kickback.metrics.record import Measurement, Measurements, Occurrences
+from kickback.motion.analysis import Analysis
+from kickback.motion.options import Options
+from kickback.takes.numeric import median
+from kickback.takes.record import replace
+from kickback.takes.take import Take
+
+__all__ = ["measure"]
+
+WIDER = 1.2
+"""Factor from which a resolution is called wider than it could be."""
+
+FINE = 1e-4
+"""Share of a value below which nobody minds how its resolution came about."""
+
+UNLIKE = 0.05
+"""Share of the median beyond which occurrences are called unlike each other."""
+
+
+def measure(
+    take: Take | Analysis[Any], only: Iterable[str] = (), options: Options | None = None
+) -> Measurements:
+    """Measure the metrics of a take, or of its analysis.
+
+    ``only`` names metrics or groups (``"jump"``, ``"coast.stop_distance"``); all where it
+    is empty. ``options`` say what counts as a plateau and as rest. Raises UsageError for
+    a name that is none, InputError for a take that cannot be measured. What a take does not
+    show is None with a reason. Where positions leap (a teleport, a screen wrap) each side
+    is measured alone.
+    """
+    analysis = analyse(take, options)
+    wanted = select_metrics(all_metrics(), only)
+    kind: Any = analysis.kind
+    chosen = [metric for metric in wanted if metric in kind.metrics]
+    scenes = analysis.once(
+        "scenes", lambda: [kind.scene(motion, None) for motion in analysis.motions]
+    )
+    doubts = tuple(
+        dict.fromkeys(text for motion in analysis.motions for text in kind.doubts(motion))
+    )
+    rows = [_measured(analysis, scenes, metric) for metric in chosen]
+    if doubts:
+        exact = analysis.once(
+            "exact scenes",
+            lambda: [
+                kind.scene(kind.exact(motion), scene)
+                for motion, scene in zip(analysis.motions, scenes, strict=True)
+            ],
+        )
+        rows = [
+            _doubted(row, metric, exact, doubts) for row, metric in zip(rows, chosen, strict=True)
+        ]
+    return Measurements(rows=rows)
+
+
+def _doubted(
+    row: Measurement, metric: Metric, exact: Sequence[Any], doubts: tuple[str, ...]
+) -> Measurement:
+    """Return a measurement with the resolution that it would have if its log were exact."""
+    if row.value is None or row.resolution is None:
+        return row
+    ideal = metric.combine.of([metric.measure(scene) for scene in exact]).resolution
+    if not len(ideal) or median(ideal) >= row.resolution / WIDER:
+        return row
+    if row.resolution < FINE * abs(row.value):
+        return row
+    return replace(row, ideal_resolution=median(ideal), doubts=doubts)
+
+
+def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) -> Measurement:
+    take = analysis.take
+    missing = metric.missing(analysis.motions[0].tracks)
+    found = missing or metric.combine.of([metric.measure(scene) for scene in scenes])
+    count = len(found.value)
+    value = median(found.value) if count else None
+    resolution = median(found.resolution) if count else None
+    spread = float(np.ptp(found.value)) if count else 0.0
+    return Measurement(
+        take=take.name,
+        subject=take.header.subject,
+        parameters=take.header.parameters_name,
+        frame_rate=take.frame_rate,
+        group=metric.group,
+        metric=metric.name,
+        value=value,
+        unit=metric.unit(take.header.length_unit),
+        resolution=resolution,
+        n=count,
+        reason=_reason(found, spread, value, resolution),
+        spread=spread,
+        slack=median(found.slack) if count else 0.0,
+        occurrences=found,
+    )
+
+
+def _reason(
+    found: Occurrences, spread: float, value: float | None, resolution: float | None
+) -> str | None:
+    if value is None:
+        return found.reason or "the take does not show it"
+    parts = [found.remark] if found.remark else []
+    if spread > max(UNLIKE * abs(value), 4 * (resolution or 0.0), 1e-9):
+        low, high = float(found.value.min()), float(found.value.max())
+        parts.append(f"unlike occurrences, {low:.4g} to {high:.4g}")
+    return "; ".join(parts) or None

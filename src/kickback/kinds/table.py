@@ -1,0 +1,53 @@
+"""The table of kinds, and which of them a take is of."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from kickback.errors import InputError, nearest
+from kickback.kinds.foot.kind import FOOT
+from kickback.kinds.kind import Kind
+from kickback.metrics.metric import Metric
+from kickback.motion.analysis import Analysis
+from kickback.motion.options import Options
+from kickback.takes.take import Take
+
+__all__ = ["KINDS", "all_metrics", "analyse", "kind_of"]
+
+KINDS: list[Kind] = [FOOT]
+"""Every kind of subject; the first that applies to a take is its."""
+
+
+def kind_of(take: Take) -> Kind:
+    """Return the kind that a take's header names, or that its columns tell.
+
+    Raises InputError for a name that is none, and for a take of no known kind.
+    """
+    named = take.header.kind
+    if named is not None:
+        known = {kind.name: kind for kind in KINDS}
+        if named not in known:
+            raise InputError(
+                f"header 'kind' is '{named}'{nearest(named, known)}", take.source or take.name
+            )
+        return known[named]
+    for kind in KINDS:
+        if kind.applies(take):
+            return kind
+    raise InputError(
+        f"a take in a '{take.header.view}' view cannot be measured yet; only 'side' can",
+        take.source or take.name,
+    )
+
+
+def analyse(take: Take | Analysis[Any], options: Options | None = None) -> Analysis[Any]:
+    """Return the analysis of a take; an analysis is its own."""
+    if isinstance(take, Analysis):
+        return take
+    if not isinstance(take, Take):
+        raise TypeError(f"expected a take or its analysis, not {type(take).__name__}")
+    return Analysis(take, options or Options(), kind_of)
+
+
+def all_metrics() -> Sequence[Metric]:
+    """Return the catalogue of all kinds, in the order of kinds."""
+    return [metric for kind in KINDS for metric in kind.metrics]

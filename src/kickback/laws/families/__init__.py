@@ -1,0 +1,1 @@
+"""Families of laws: one object each."""

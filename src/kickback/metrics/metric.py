@@ -1,0 +1,103 @@
+"""What an entry of the catalogue is: a metric, what it applies to, how occurrences combine."""
+
+from collections.abc import Callable, Iterable, Sequence
+from typing import Any
+
+import numpy as np
+
+from kickback.errors import UsageError, nearest
+from kickback.metrics.record import Occurrences, joined, none
+from kickback.takes.quantities import Dimension, Unit
+from kickback.takes.record import Record
+from kickback.takes.roles import Role
+
+__all__ = ["LARGEST", "MEDIAN", "SUM", "Combine", "Metric", "select_metrics"]
+
+
+class Combine(Record, frozen=True, kw_only=True):
+    """How the occurrences of a take's pieces become one number: ``of`` gives those that count."""
+
+    name: str
+    of: Callable[[Sequence[Occurrences]], Occurrences]
+
+
+def _largest(parts: Sequence[Occurrences]) -> Occurrences:
+    every = joined(parts)
+    if len(every.value) < 2:
+        return every
+    keep = np.zeros(len(every.value), dtype=bool)
+    keep[int(np.argmax(every.value))] = True
+    return every.only(keep)
+
+
+def _sum(parts: Sequence[Occurrences]) -> Occurrences:
+    every = joined(parts)
+    if len(every.value) < 2:
+        return every
+    return Occurrences(
+        value=every.value.sum(keepdims=True),
+        start=every.start.min(keepdims=True),
+        end=every.end.max(keepdims=True),
+        resolution=every.resolution.sum(keepdims=True),
+        slack=every.slack.sum(keepdims=True),
+        remark=every.remark,
+    )
+
+
+MEDIAN = Combine(name="median", of=joined)
+LARGEST = Combine(name="largest", of=_largest)
+SUM = Combine(name="sum", of=_sum)
+
+
+class Metric(Record, frozen=True, kw_only=True):
+    """One entry of the catalogue, called ``group.part``.
+
+    ``needs`` are the roles without which it cannot be had. ``measure`` turns the scene of one
+    piece of a take into occurrences, and ``combine`` says how those of all pieces become one
+    number. ``milli`` says that it counts thousandths of its dimension's unit.
+    """
+
+    group: str
+    part: str
+    dimension: Dimension
+    title: str
+    definition: str
+    formula: str
+    measure: Callable[[Any], Occurrences]
+    needs: tuple[Role, ...] = ()
+    combine: Combine = MEDIAN
+    milli: bool = False
+    source: str = ""
+
+    @property
+    def name(self) -> str:
+        """Return the metric's whole name."""
+        return f"{self.group}.{self.part}"
+
+    def unit(self, length_unit: str) -> Unit:
+        """Return the unit, given the take's length unit."""
+        return Unit(self.dimension, length_unit, self.milli)
+
+    def missing(self, roles: Iterable[str]) -> Occurrences | None:
+        """Return no occurrences, with the reason, where a take lacks a role; else None."""
+        have = set(roles)
+        reasons = [role.missing for role in self.needs if role.name not in have]
+        return none(reasons[0]) if reasons else None
+
+
+def select_metrics(catalogue: Sequence[Metric], names: Iterable[str]) -> tuple[Metric, ...]:
+    """Return the metrics that names and groups (``jump``, ``jump.air_time``) choose.
+
+    All where there are no names; raises UsageError for one that fits nothing.
+    """
+    wanted = [part.strip() for name in names for part in name.split(",") if part.strip()]
+    if not wanted:
+        return tuple(catalogue)
+    groups = {metric.group for metric in catalogue}
+    known = [metric.name for metric in catalogue]
+    for name in wanted:
+        if name not in groups and name not in known:
+            raise UsageError(
+                f"no metric or group '{name}'{nearest(name, [*sorted(groups), *known])}"
+            )
+    return tuple(one for one in catalogue if one.name in wanted or one.group in wanted)

@@ -1,1 +1,0 @@
-"""Movement models with known parameters: they supply takes whose truth is known."""

@@ -1,0 +1,172 @@
+"""``Analysis``: everything that is worked out of one take, each thing once, when first asked for.
+
+It knows no game: what a stretch of frames means is for the kind of subject to say.
+"""
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from functools import cached_property
+from typing import Any, Generic, Protocol, TypeVar
+
+import numpy as np
+
+from kickback.motion.clock import Clock, clock_of
+from kickback.motion.grids import Printed, printed
+from kickback.motion.motion import Event, Motion, Phase
+from kickback.motion.options import Options
+from kickback.motion.pieces import find_breaks, pieces_of
+from kickback.motion.segments import IntArray
+from kickback.takes.record import replace
+from kickback.takes.take import Take
+
+__all__ = ["Analysis", "Piece", "Prints", "Reader"]
+
+T = TypeVar("T")
+M = TypeVar("M", bound=Motion)
+
+
+class Prints(Mapping[str, Printed]):
+    """How each column of numbers of a take was printed, looked at once a column."""
+
+    def __init__(self, take: Take) -> None:
+        self._take = take
+        self._known: dict[str, Printed] = {}
+
+    def __getitem__(self, name: str) -> Printed:
+        """Return how a column was printed; InputError where the take lacks it."""
+        if name not in self._known:
+            self._known[name] = printed(self._take.numbers(name))
+        return self._known[name]
+
+    def __iter__(self) -> Iterator[str]:
+        """Iterate over the columns of numbers."""
+        return (name for name, one in self._take.columns.items() if one.dtype.kind == "f")
+
+    def __len__(self) -> int:
+        """Return the number of columns of numbers."""
+        return sum(1 for _ in self)
+
+
+class Reader(Protocol[M]):
+    """What an analysis asks of a kind of subject."""
+
+    @property
+    def read(self) -> Callable[[Take, Clock, Prints, Options], M]:
+        """Return what reads the motion of a stretch without leaps."""
+        ...
+
+    @property
+    def join(self) -> Callable[[Take, Sequence[tuple[int, M]], Options], M]:
+        """Return what lays the motions of stretches end to end, each from its first frame on."""
+        ...
+
+    @property
+    def phases(self) -> Callable[[M], Sequence[Phase]]:
+        """Return what tells a motion's phases, of all tracks."""
+        ...
+
+    @property
+    def events(self) -> Callable[[M], Sequence[Event]]:
+        """Return what tells a motion's events, in the order of time."""
+        ...
+
+
+class Piece(Generic[M]):
+    """A stretch of a take's frames between leaps, from frame ``start`` on."""
+
+    def __init__(self, start: int, take: Take, analysis: "Analysis[M]") -> None:
+        self.start, self.take, self._analysis = start, take, analysis
+
+    @cached_property
+    def motion(self) -> M:
+        """Return the motion of the stretch; frames are counted from its first one."""
+        whole = self._analysis
+        clock = clock_of(self.take, whole.prints["t"])
+        return whole.kind.read(self.take, clock, whole.prints, whole.options)
+
+    @cached_property
+    def phases(self) -> Sequence[Phase]:
+        """Return the phases; frames are those of the take."""
+        found = self._analysis.kind.phases(self.motion)
+        move = self.start
+        return [replace(one, start=one.start + move, stop=one.stop + move) for one in found]
+
+    @cached_property
+    def events(self) -> Sequence[Event]:
+        """Return the events; frames are those of the take."""
+        found = self._analysis.kind.events(self.motion)
+        return [replace(one, frame=one.frame + self.start) for one in found]
+
+
+class Analysis(Generic[M]):
+    """What a take shows: how it was printed, its pieces, their motion, phases and events.
+
+    ``kind_of`` tells the kind of subject from the take, and raises InputError where there
+    is none for it: nothing that needs no kind asks it.
+    """
+
+    def __init__(self, take: Take, options: Options, kind_of: Callable[[Take], Reader[M]]) -> None:
+        self.take, self.options, self._kind_of = take, options, kind_of
+        self._kept: dict[str, Any] = {}
+
+    def once(self, name: str, make: Callable[[], T]) -> T:
+        """Return what ``make`` gives, worked out at the first call with that name."""
+        if name not in self._kept:
+            self._kept[name] = make()
+        kept: T = self._kept[name]
+        return kept
+
+    @cached_property
+    def kind(self) -> Reader[M]:
+        """Return the kind of subject; InputError where there is none for the take."""
+        return self._kind_of(self.take)
+
+    @cached_property
+    def prints(self) -> Prints:
+        """Return how each column was printed."""
+        return Prints(self.take)
+
+    @cached_property
+    def advances(self) -> bool:
+        """Whether the clock advances in every frame; without, there is no motion."""
+        return bool(np.all(np.diff(self.take.numbers("t")) > 0))
+
+    @cached_property
+    def breaks(self) -> IntArray:
+        """Return the frames, shape (k,), whose displacement no motion explains."""
+        return find_breaks(self.take)
+
+    @cached_property
+    def pieces(self) -> Sequence[Piece[M]]:
+        """Return the stretches between leaps; the whole take where all are too short."""
+        parts = pieces_of(self.take, self.breaks) if len(self.breaks) else []
+        return [Piece(start, part, self) for start, part in parts or [(0, self.take)]]
+
+    @cached_property
+    def motions(self) -> Sequence[M]:
+        """Return the motion of each piece."""
+        return [piece.motion for piece in self.pieces]
+
+    @cached_property
+    def whole(self) -> M:
+        """Return the motion of all frames; what leaps is measured on neither side of the leap."""
+        if len(self.pieces) == 1 and len(self.pieces[0].take) == len(self.take):
+            return self.motions[0]
+        parts = [(piece.start, piece.motion) for piece in self.pieces]
+        return self.kind.join(self.take, parts, self.options)
+
+    @cached_property
+    def even(self) -> bool:
+        """Whether all frames of the take lasted equally long."""
+        return all(motion.clock.even for motion in self.motions)
+
+    @property
+    def phases(self) -> Sequence[Phase]:
+        """Return the phases of all pieces, in the order of tracks and time."""
+        every = [phase for piece in self.pieces for phase in piece.phases]
+        tracks = list(dict.fromkeys(phase.track for phase in every))
+        return sorted(every, key=lambda phase: (tracks.index(phase.track), phase.start))
+
+    @property
+    def events(self) -> Sequence[Event]:
+        """Return the events of all pieces in the order of time."""
+        return [event for piece in self.pieces for event in piece.events]

@@ -1,0 +1,121 @@
+"""How finely a column was printed, found out once, and speeds from positions that were rounded."""
+
+import numpy as np
+
+from kickback.motion.segments import IntArray
+from kickback.takes.record import Record
+from kickback.takes.take import FloatArray
+
+__all__ = ["Printed", "fitted_speed", "printed", "shared"]
+
+_SAMPLE = 4096
+"""Values whose look settles that a column is on no grid: most are not."""
+
+_FEWEST = 8
+"""Changes of a value below which a grid is chance."""
+
+_GRID = sorted({10.0**-k for k in range(7)} | {2.0**-k for k in range(1, 9)}, reverse=True)
+"""Steps that columns are printed to: decimal places, and binary parts of a unit."""
+
+_JITTERY = 0.02
+"""Share of the changes that turn to and fro by a step: rounding does, exact motion does not."""
+
+
+class Printed(Record, frozen=True, kw_only=True):
+    """How a column was printed: ``grid``, what its values were rounded to, or 0.
+
+    ``lattice`` is the coarsest step that all its values lie on, or 0. A lattice alone is no
+    proof of rounding: exact motion may happen to fall on one.
+    """
+
+    grid: float = 0.0
+    lattice: float = 0.0
+
+
+def printed(p: FloatArray) -> Printed:
+    """Return how a column ``p``, shape (n,), was printed.
+
+    Rounding shows as second differences that jump to and fro, which exact motion has not.
+    """
+    lattice = _lattice(p)
+    return Printed(grid=lattice if lattice and _jitters(p, lattice) else 0.0, lattice=lattice)
+
+
+def shared(columns: dict[str, Printed]) -> dict[str, float]:
+    """Return the grid of each of some columns that were printed alike.
+
+    Where one shows rounding, its grid is also that of the others that lie on it.
+    """
+    coarsest = max((one.grid for one in columns.values()), default=0.0)
+    return {
+        name: coarsest if not one.grid and one.lattice >= coarsest else one.grid
+        for name, one in columns.items()
+    }
+
+
+def _lattice(p: FloatArray) -> float:
+    """Return the coarsest decimal or binary step that values ``p`` all lie on, or 0."""
+    start = _moved(p[:_SAMPLE])
+    if len(start) >= _FEWEST and not any(_on_grid(start, grid) for grid in _GRID):
+        return 0.0
+    moved = _moved(p)
+    if len(moved) < _FEWEST:
+        return 0.0
+    for grid in _GRID:
+        if _on_grid(moved[:64], grid) and _on_grid(moved, grid):
+            return grid
+    return 0.0
+
+
+def _moved(p: FloatArray) -> FloatArray:
+    """Return the values of ``p`` that differ from the one before."""
+    return p[np.flatnonzero(np.diff(p)) + 1]
+
+
+def _on_grid(p: FloatArray, grid: float) -> bool:
+    cells = p / grid
+    return bool(
+        np.all(np.abs(cells - np.round(cells)) < 1e-6 * np.maximum(1.0, np.abs(cells) * 1e-6))
+    )
+
+
+def _jitters(p: FloatArray, grid: float) -> bool:
+    bends = np.diff(p, 2)
+    size = np.abs(bends)
+    sharp = (size > 0.5 * grid) & (size < 2.5 * grid)  # rounding bends by a step or two
+    turns = sharp[1:] & sharp[:-1] & (bends[1:] * bends[:-1] < 0)
+    moving = np.count_nonzero(np.diff(p)) or 1
+    return bool(np.count_nonzero(turns) >= max(2, _JITTERY * moving))
+
+
+def fitted_speed(
+    p: FloatArray, t: FloatArray, half_width: int, segment: IntArray
+) -> tuple[FloatArray, FloatArray]:
+    """Return slopes of lines through windows of positions, and the times they belong to.
+
+    ``p``: positions, ``t``: times, ``segment``: the number of the stretch of constant
+    input that each frame's step belongs to, all of shape (n,). A window spans
+    ``half_width`` frames either way but never a change of input, where the motion bends.
+    """
+    n = len(p)
+    index = np.arange(n)
+    starts = np.flatnonzero(np.concatenate(([True], segment[1:] != segment[:-1])))
+    number = np.searchsorted(starts, index, side="right") - 1
+    low = np.maximum(starts[number] - 1, 0)
+    high = np.append(starts[1:], n)[number] - 1
+    count, st, sp, stt, stp = (np.zeros(n) for _ in range(5))
+    for shift in range(-half_width, half_width + 1):
+        j = index + shift
+        inside = (j >= low) & (j <= high)
+        j = np.clip(j, 0, n - 1)
+        dt = np.where(inside, t[j] - t, 0.0)
+        dp = np.where(inside, p[j] - p, 0.0)
+        count += inside
+        st += dt
+        sp += dp
+        stt += dt * dt
+        stp += dt * dp
+    spread = stt - st * st / count
+    safe = np.where(spread > 0, spread, 1.0)
+    slope = np.where(spread > 0, (stp - st * sp / count) / safe, 0.0)
+    return slope, t + st / count

@@ -1,0 +1,188 @@
+"""The speed along one axis: the game's own where it is the motion, else from positions."""
+
+from typing import Any
+
+import numpy as np
+
+from kickback.motion.clock import Clock
+from kickback.motion.grids import fitted_speed
+from kickback.motion.segments import IntArray
+from kickback.takes.numeric import even_share, median, typical
+from kickback.takes.record import Record
+from kickback.takes.take import FloatArray
+
+__all__ = ["Column", "Track", "axis_track"]
+
+_THETAS = (1.0, 0.0, 0.5)
+_AGREEMENT = 0.02
+"""Share of the usual speed by which a reported velocity may miss the displacement."""
+
+_ENOUGH = 50_000
+"""Steps that settle how velocity and displacement belong together."""
+
+
+class Track(Record, frozen=True, kw_only=True):
+    """One axis of the motion; arrays of shape (n,), units of the take.
+
+    ``v[i]`` is the speed at time ``tv[i]``. ``source`` is ``reported`` (the game's own,
+    at the frame's end), ``displacement`` (position differences, at mid-step) or
+    ``fitted`` (slopes of windows, where positions are rounded). ``theta`` is the weight
+    of the new velocity in the displacement. ``quantum`` is what positions were rounded
+    to; ``blur`` adds what rounded times make of it. ``noise`` bounds the error of one ``v``, and
+    ``window`` is half the fitted windows' width in frames. ``axis`` is the letter of its
+    column; ``logged`` the game's own velocity, whether it is the motion or not, which was
+    rounded to ``logged_grid``.
+    """
+
+    axis: str
+    logged: FloatArray | None
+    logged_grid: float
+    p: FloatArray
+    v: FloatArray
+    tv: FloatArray
+    source: str
+    theta: float | None
+    quantum: float
+    blur: float
+    noise: float
+    window: int = 0
+
+    @property
+    def rounded(self) -> bool:
+        """Whether speeds had to be fitted to rounded positions."""
+        return self.source == "fitted"
+
+
+class Column(Record, frozen=True, kw_only=True):
+    """One axis as a take holds it: positions, shape (n,), and what they were rounded to, or 0.
+
+    ``logged`` is the game's own velocity, None where the take has none.
+    """
+
+    axis: str
+    p: FloatArray
+    grid: float
+    logged: FloatArray | None = None
+    logged_grid: float = 0.0
+
+
+def axis_track(column: Column, clock: Clock, segment: IntArray) -> Track:
+    """Return the motion along one axis; ``segment`` numbers the stretches of equal input.
+
+    The reported velocity is used
+    where some theta between 0 and 1 makes it explain the displacements; otherwise the
+    displacement is the velocity, at mid-step, fitted over some frames where it is rounded.
+    """
+    t, dt, p, grid = clock.t, clock.dt, column.p, column.grid
+    pace = clock.pace()
+    seen = np.ones_like(t) if pace is None else pace
+    u = np.diff(p) / dt[1:]
+    usual, step = _usual_speed(u), typical(clock.step)
+    blur = max(grid, usual * clock.grid)
+    base: dict[str, Any] = {
+        "axis": column.axis, "logged": column.logged, "logged_grid": column.logged_grid, "p": p,
+    }  # fmt: skip
+    reported = column.logged
+    if reported is not None:
+        moves = _moves(reported, u, dt[1:], usual)
+        theta = 1.0 if moves is None else _theta(moves, usual, blur)
+        if theta is not None:
+            if moves and grid and moves.usual_miss(theta, usual) * typical(dt) < 0.01 * grid:
+                grid = 0.0  # exact positions that happen to fall on a grid
+            v, noise = reported * seen, column.logged_grid / 2
+            return Track(**base, v=v, tv=t, source="reported", theta=theta, quantum=grid, blur=grid,
+                         noise=noise)  # fmt: skip
+    if blur > 1e-3 * usual * step > 0:
+        width = _half_width(p, t, blur)
+        v, tv = fitted_speed(p, t, width, segment)
+        noise = blur / ((2 * width + 1) * step)
+        return Track(**base, v=v, tv=tv, source="fitted", theta=None, quantum=grid, blur=blur,
+                     noise=noise, window=width)  # fmt: skip
+    v = np.concatenate((u[:1], u)) * seen
+    return Track(**base, v=v, tv=t - clock.step / 2, source="displacement", theta=None,
+                 quantum=grid, blur=blur, noise=grid / step)  # fmt: skip
+
+
+def _usual_speed(u: FloatArray) -> float:
+    """Return the 95th percentile of the speeds while moving."""
+    moving = even_share(u)
+    moving = np.abs(moving[moving != 0])
+    if not moving.size:
+        moving = np.abs(u[u != 0])  # an even share may miss a short move
+    if not moving.size:
+        return 0.0
+    at = int(0.95 * (len(moving) - 1))
+    return float(np.partition(moving, at)[at])
+
+
+class _Moves(Record, frozen=True, kw_only=True):
+    """Steps of a moving subject, shape (k,): speeds before and after, displacement, time."""
+
+    before: FloatArray
+    after: FloatArray
+    u: FloatArray
+    dt: FloatArray
+
+    def miss(self, theta: float) -> FloatArray:
+        """Return how far ``(1-θ)·v[n] + θ·v[n+1]`` is from ``u``, shape (k,)."""
+        return np.abs(self.u - ((1 - theta) * self.before + theta * self.after))
+
+    def usual_miss(self, theta: float, usual: float) -> float:
+        """Return the mean miss, each clipped at a tenth of the usual speed."""
+        return float(np.mean(np.minimum(self.miss(theta), 0.1 * usual)))
+
+
+def _moves(v: FloatArray, u: FloatArray, dt: FloatArray, usual: float) -> _Moves | None:
+    """Return the steps of a take in which it moves: all, or an even share of very many."""
+    stride = max(1, len(u) // (4 * _ENOUGH))
+    moving = _moving(v, u, usual, stride)
+    if len(moving) < 100 and stride > 1:
+        moving = _moving(v, u, usual, 1)
+    if not moving.size:
+        return None
+    return _Moves(before=v[moving], after=v[moving + 1], u=u[moving], dt=dt[moving])
+
+
+def _moving(v: FloatArray, u: FloatArray, usual: float, stride: int) -> IntArray:
+    """Return every ``stride``-th step, less those without motion."""
+    index = np.arange(0, len(u), stride)
+    slow = 1e-9 * usual
+    return index[(np.abs(u[index]) > slow) | (np.abs(v[index + 1]) > slow)]
+
+
+def _theta(moves: _Moves, usual: float, grid: float) -> float | None:
+    """Return the θ that explains the displacements, or None where no θ in [0, 1] does.
+
+    Clamped frames (landings, stops) may miss; nine in ten moving frames must agree.
+    """
+    bend = moves.after - moves.before
+    candidates = list(_THETAS)
+    power = float(np.sum(bend * bend))
+    if power > 0:
+        free = float(np.sum((moves.u - moves.before) * bend)) / power
+        if 0 <= free <= 1:
+            candidates.append(free)
+    best = min(candidates, key=lambda theta: moves.usual_miss(theta, usual))
+    wrong = moves.miss(best) > _AGREEMENT * usual + 1.01 * grid / moves.dt
+    size = np.abs(bend)
+    bent = size[size > 0]
+    if bent.size:  # takeoffs and landings are no steps of the law
+        calm = size <= 5 * median(bent)
+        wrong = wrong[calm] if np.count_nonzero(calm) >= 4 else wrong
+    return best if np.mean(wrong) <= 0.1 else None
+
+
+def _half_width(p: FloatArray, t: FloatArray, grid: float) -> int:
+    """Return half the window, in frames, that balances rounding against blur.
+
+    A window of ``T = sqrt(4·q/a)`` has as much error from the rounding ``q`` as from a
+    bend of acceleration ``a``; ``a`` is taken from slopes over a twentieth of a second.
+    """
+    step = typical(np.diff(t))
+    lag = max(1, round(0.05 / step))
+    if len(p) < 4 * lag:
+        return 1
+    bend = np.abs(p[2 * lag :] - 2 * p[lag:-lag] + p[: -2 * lag]) / (lag * step) ** 2
+    a = float(np.percentile(bend, 95))
+    window = float(np.sqrt(4 * grid / a)) if a > 0 else 0.1
+    return int(np.clip(round(window / step / 2), 1, max(1, round(0.1 / step))))

@@ -1,0 +1,20 @@
+"""Records as a pandas table, where pandas is installed."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from kickback.errors import UsageError
+
+__all__ = ["data_frame"]
+
+
+def data_frame(data: Sequence[Mapping[str, Any]] | Mapping[str, Any]) -> Any:
+    """Return records, or columns by name, as a pandas table.
+
+    Raises UsageError where pandas is not installed.
+    """
+    try:
+        import pandas as pd
+    except ImportError as error:
+        raise UsageError("a pandas table needs pandas: pip install 'kickback[notebook]'") from error
+    return pd.DataFrame(data)
