@@ -15,6 +15,7 @@ from kickback.judging.budgets import Budget, budget_for, parse_budget
 from kickback.kinds.foot.model.drills import drill_from_mapping
 from kickback.kinds.foot.model.parameters import MISTAKES
 from kickback.kinds.foot.model.simulate import simulate
+from kickback.kinds.table import analyse
 from kickback.takes.header import ParameterSet
 from truth.recurrence import THETA, during, play, steps
 
@@ -187,14 +188,14 @@ def plain(name, rate, **header):
     ],
 )
 def test_groups_come_from_file_names_without_a_header(names, groups):
-    found, said = group_takes([plain(name, 30) for name in names])
+    found, said = group_takes([analyse(plain(name, 30)) for name in names])
     assert [group.name for group in found] == groups
     assert said == []
 
 
 def test_one_name_with_different_values_is_kept_apart_and_said():
     sets = [ParameterSet(name="brisk", values={"gravity": g}) for g in (40.0, 40.0, 20.0)]
-    found, said = group_takes([plain("a", 30, parameters=s) for s in sets])
+    found, said = group_takes([analyse(plain("a", 30, parameters=s)) for s in sets])
     assert [len(group.takes) for group in found] == [2, 1]
     assert "'brisk' stands for 2 different exercises" in said[0]
 
@@ -227,6 +228,6 @@ def test_budgets_that_make_no_sense(text):
 
 def test_a_metric_s_own_budget_beats_its_group_s():
     budgets = {"jump": parse_budget("5 %", ""), "jump.air_time": parse_budget("1 %", "")}
-    assert budget_for(budgets, "jump.air_time").amount == 0.01
-    assert budget_for(budgets, "jump.apex_height").amount == 0.05
-    assert budget_for(budgets, "coast.stop_time") is None
+    assert budget_for(budgets, "jump", "jump.air_time").amount == 0.01
+    assert budget_for(budgets, "jump", "jump.apex_height").amount == 0.05
+    assert budget_for(budgets, "coast", "coast.stop_time") is None

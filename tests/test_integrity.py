@@ -4,12 +4,15 @@ import numpy as np
 import pytest
 
 from conftest import take_of
-from kickback.findings.finding import CODES, SEVERITIES
+from kickback.findings import clock, leaps
+from kickback.findings.finding import SEVERITIES
 from kickback.kinds.examining import examine
 from kickback.kinds.foot.model.drills import drill_from_mapping, standard_drill
 from kickback.kinds.foot.model.parameters import FAULTS, INTEGRATORS
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.kinds.measuring import measure
+from kickback.kinds.table import KINDS
+from kickback.motion.options import Options
 from kickback.takes.build import build_take
 from kickback.takes.header import Header
 from truth.physics import LIBRARIES, physics_take, random_world
@@ -55,8 +58,18 @@ HELD = drill_from_mapping(
 )
 
 
-def codes(take, **thresholds):
-    return {item.code for item in examine(take, **thresholds)}
+CODES = {
+    kind.code: kind
+    for kind in (
+        *clock.FINDINGS,
+        *leaps.FINDINGS,
+        *(one for kind in KINDS for one in kind.findings),
+    )
+}
+
+
+def codes(take, options=None):
+    return {item.code for item in examine(take, options)}
 
 
 FAULTY = {
@@ -166,7 +179,7 @@ def test_a_fault_of_the_log_is_found(code, rate):
     take = build_take(Header(length_unit="m"), columns, name="take", any_clock=True)
     found = [item for item in examine(take) if item.code == code]
     assert found, codes(take)
-    assert found[0].severity == CODES[code][0]
+    assert found[0].severity == CODES[code].severity
     assert 0 <= found[0].start < found[0].stop <= len(take)
     if code not in {"position-frozen", "velocity-disagrees"}:
         assert codes(take) == {code}
@@ -176,26 +189,26 @@ def test_a_thin_floor_names_the_speed_and_the_rate_at_which_it_begins():
     take = simulate({}, DRILL, frame_rate=30)
     assert not codes(take)
     drop = float(-np.diff(take.numbers("y")).min())
-    found = examine(take, floor_thickness=0.9 * drop)
+    found = examine(take, Options(floor_thickness=0.9 * drop))
     assert {item.code for item in found} == {"floor-thin"}
     assert f"{0.9 * drop * 30:.4g} m/s" in found[0].message
     header = {"floor_thickness": 0.9 * drop}
     assert codes(take_of(dict(take.columns), extra=header)) == {"floor-thin"}
-    assert not codes(take, floor_thickness=1.1 * drop)
+    assert not codes(take, Options(floor_thickness=1.1 * drop))
 
 
 def test_a_probe_off_the_tiles_is_noted():
     columns = base()
     raised = take_of({**columns, "y": columns["y"] + 0.3})
-    assert codes(raised, tile=1.0) == {"probe-centre"}
-    assert not codes(take_of(columns), tile=1.0)
-    assert not codes(take_of({**columns, "y": columns["y"] + 0.3}, probe="feet"), tile=1.0)
+    assert codes(raised, Options(tile=1.0)) == {"probe-centre"}
+    assert not codes(take_of(columns), Options(tile=1.0))
+    assert not codes(take_of({**columns, "y": columns["y"] + 0.3}, probe="feet"), Options(tile=1.0))
 
 
 def test_every_code_is_tested_here():
     tested = {*FAULTS, *CHANGES, "floor-thin", "probe-centre"}
     assert tested == set(CODES)
-    assert {severity for severity, _ in CODES.values()} == set(SEVERITIES)
+    assert {kind.severity for kind in CODES.values()} == set(SEVERITIES)
 
 
 @pytest.mark.parametrize("jitter", [0.0, 0.2])
@@ -259,7 +272,7 @@ def test_takes_of_physics_libraries_give_no_finding(world):
     _, _, columns = world
     for lacking in (set(), {"vx", "vy"}, {"touch_ground"}):
         take = take_of({n: c for n, c in columns.items() if n not in lacking})
-        assert not codes(take, floor_thickness=1.0), lacking
+        assert not codes(take, Options(floor_thickness=1.0)), lacking
 
 
 @pytest.mark.parametrize("seed", range(24))

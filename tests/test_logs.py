@@ -174,7 +174,7 @@ def test_a_project_says_what_its_logs_leave_out(tmp_path):
     )
     settings = read_settings(tmp_path / "kickback.toml")
     assert settings.floor_thickness == 16.0
-    assert (settings.thresholds.plateau_time, settings.thresholds.plateau_change) == (0.5, 0.02)
+    assert (settings.options.plateau_time, settings.options.plateau_change) == (0.5, 0.02)
     assert settings.limits.columns == 20
     bare, own = load_takes([str(tmp_path / "*.csv")], None, settings).takes
     assert (bare.header.up, bare.header.length_unit, bare.header.frame_rate) == ("-y", "px", 30.0)

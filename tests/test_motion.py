@@ -8,8 +8,9 @@ import pytest
 from conftest import take_of
 from kickback.errors import InputError
 from kickback.kinds.foot.events import events_of
-from kickback.kinds.foot.motion import analyse
+from kickback.kinds.foot.phases import foot_phases
 from kickback.kinds.measuring import measure
+from kickback.kinds.table import analyse
 from truth.recurrence import THETA, during, play, steps
 
 RUN = during((0.5, 2.5, 1), (4.0, 6.0, 1), (6.0, 8.0, -1))
@@ -97,7 +98,7 @@ def test_a_landing_is_not_a_rest():
 
 
 def test_events_come_in_order_with_their_frames():
-    motion = analyse(take_of(exercise()))
+    motion = analyse(take_of(exercise())).whole
     events = events_of(motion)
     assert [event.name for event in events if event.time > 8.9] == [
         "jump press",
@@ -126,7 +127,7 @@ def test_input_held_in_the_first_row_is_no_press():
 @pytest.mark.parametrize("order", THETA)
 @pytest.mark.parametrize("rate", [20, 60, 240])
 def test_theta_is_read_off_the_displacements(rate, order):
-    motion = analyse(take_of(exercise(rate, theta=THETA[order])))
+    motion = analyse(take_of(exercise(rate, theta=THETA[order]))).whole
     for track in (motion.across, motion.up):
         assert track.source == "reported"
         assert track.theta == pytest.approx(THETA[order], abs=1e-6)
@@ -145,7 +146,7 @@ def test_theta_is_read_off_the_displacements(rate, order):
 def test_a_velocity_that_is_not_the_motion_is_not_used(spoil):
     columns = exercise(theta=0.5)
     found = measure(take_of(columns | spoil(columns)))
-    assert analyse(take_of(columns | spoil(columns))).across.source == "displacement"
+    assert analyse(take_of(columns | spoil(columns))).whole.across.source == "displacement"
     assert found["run.top_speed"].value == pytest.approx(8.0)
     assert abs(found["run.time_to_90"].value - 0.18) < 0.5 / 60
 
@@ -194,10 +195,10 @@ def test_flags_that_lead_or_lag_are_moved_to_the_motion(rate, late):
 @pytest.mark.parametrize("order", THETA)
 def test_contact_is_inferred_where_none_is_recorded(rate, order):
     columns = exercise(rate, theta=THETA[order])
-    motion = analyse(take_of(without(columns, "touch_ground")))
+    motion = analyse(take_of(without(columns, "touch_ground"))).whole
     assert motion.contact_source == "inferred"
-    assert [p.inferred for p in motion.phases if p.track == "vertical"] == [True] * 7
-    known = analyse(take_of(columns))
+    assert [p.inferred for p in foot_phases(motion) if p.track == "vertical"] == [True] * 7
+    known = analyse(take_of(columns)).whole
     assert list(motion.flights.start) == list(known.flights.start)
     assert np.all(np.abs(motion.flights.stop - known.flights.stop) <= 1)
     found = measure(take_of(without(columns, "touch_ground")))["jump.air_time"]
@@ -213,7 +214,7 @@ def test_a_body_that_sinks_in_and_is_pushed_back_has_landed(rate, depth):
     for row in up:
         since[row:] = columns["t"][row:] - columns["t"][row]
     sunk = columns["y"] - np.where(columns["y"] == 0, depth * np.exp(-since / 0.08), 0.0)
-    motion = analyse(take_of(without(columns, "touch_ground", "vy") | {"y": sunk}))
+    motion = analyse(take_of(without(columns, "touch_ground", "vy") | {"y": sunk})).whole
     assert len(motion.flights) == 2
     found = measure(motion.take)
     assert found["jump.apex_height"].value == pytest.approx(columns["y"].max(), rel=0.01)
@@ -266,8 +267,8 @@ def test_a_ledge_is_a_fall_without_a_takeoff():
     fall = np.maximum(0, t - 2.0)
     y = np.maximum(-20.0, -20 * fall**2)
     columns = {"t": t, "x": t * 2, "y": y, "touch_ground": ((y == 0) | (y == -20)).astype(float)}
-    motion = analyse(take_of(columns))
-    assert names_of(motion.phases, "vertical") == ["grounded", "fall", "grounded"]
+    motion = analyse(take_of(columns)).whole
+    assert names_of(foot_phases(motion), "vertical") == ["grounded", "fall", "grounded"]
     assert [
         event.name
         for event in events_of(motion)

@@ -5,8 +5,9 @@ import pytest
 
 from conftest import take_of
 from kickback.kinds.foot.events import events_of
-from kickback.kinds.foot.motion import analyse
+from kickback.kinds.foot.phases import foot_phases
 from kickback.kinds.measuring import measure
+from kickback.kinds.table import analyse
 from kickback.show.figures.motion import motion_figure
 from kickback.workflows.plotting import plot_data
 
@@ -49,15 +50,20 @@ def test_odd_takes_are_taken_calmly(seeds):
             else:
                 assert np.isfinite(row.value), (seed, row.metric)
                 assert 0 <= row.resolution < np.inf, (seed, row.metric)
-        motion = analyse(take)
+        motion = analyse(take).whole
         assert all(0 <= event.frame < len(take) for event in events_of(motion))
         for track in ("travel", "vertical"):
             frames = [
-                row for p in motion.phases if p.track == track for row in range(p.start, p.stop)
+                row
+                for p in foot_phases(motion)
+                if p.track == track
+                for row in range(p.start, p.stop)
             ]
             assert frames in ([], list(range(len(take))))
 
 
 @pytest.mark.parametrize("seed", range(4))
 def test_odd_takes_can_be_drawn(seed):
-    motion_figure([plot_data(odd_take(seed)), plot_data(odd_take(seed + 1))]).canvas.draw()
+    motion_figure(
+        [plot_data(analyse(odd_take(seed))), plot_data(analyse(odd_take(seed + 1)))]
+    ).canvas.draw()

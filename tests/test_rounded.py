@@ -4,10 +4,10 @@ import numpy as np
 import pytest
 
 from conftest import take_of
-from kickback.kinds.foot.motion import analyse
 from kickback.kinds.measuring import measure
+from kickback.kinds.table import analyse
 from kickback.motion.approach import approach_moment
-from kickback.motion.grids import fitted_speed, quantum
+from kickback.motion.grids import fitted_speed, printed
 from truth.recurrence import during, play, steps
 
 RUN = during((0.5, 3.5, 1), (6.0, 8.0, 1), (8.0, 10.0, -1), (12, 15, 1))
@@ -126,7 +126,7 @@ def test_phases_of_rounded_positions_do_not_flicker(rate, law):
     ],
 )
 def test_rounding_is_told_from_exact_motion_on_a_grid(positions, grid):
-    assert quantum(positions) == grid
+    assert printed(positions).grid == grid
 
 
 def test_fitted_speeds_never_look_across_a_change_of_input():

@@ -7,6 +7,7 @@ import pytest
 from kickback.show.numbers import Units, plain
 from kickback.show.records import as_csv, as_json, as_junit, as_markdown
 from kickback.show.tables import few
+from kickback.takes.quantities import LENGTH, SPEED, TIME
 
 
 @pytest.mark.parametrize(
@@ -32,19 +33,22 @@ def test_numbers_have_four_digits(value, text):
 @pytest.mark.parametrize(
     ("value", "unit", "text", "also"),
     [
-        (0.25, "s", "0.2500 s", "15.0 f"),
-        (3.0, "m", "3.000 m", "1.50 tiles"),
-        (3.0, "px", "3.000 px", ""),
-        (3.0, "m/s", "3.000 m/s", ""),
-        (None, "m", "—", ""),
+        (0.25, TIME.within("m"), "0.2500 s", "15.0 f"),
+        (3.0, LENGTH.within("m"), "3.000 m", "1.50 tiles"),
+        (3.0, LENGTH.within("px"), "3.000 px", ""),
+        (3.0, SPEED.within("m"), "3.000 m/s", ""),
+        (None, LENGTH.within("m"), "—", ""),
     ],
 )
 def test_times_are_also_frames_and_lengths_tiles(value, unit, text, also):
     units = Units(reference_rate=60, tile=(2.0, "m"))
     assert units.show(value, unit) == text
     assert units.also(value, unit) == also
-    assert units.note(["m/s", "m"]) == "f: frames at 60 frames/s; tiles of 2 m"
-    assert units.note(["px", "s"]) == "f: frames at 60 frames/s"
+    assert (
+        units.note([SPEED.within("m"), LENGTH.within("m")])
+        == "f: frames at 60 frames/s; tiles of 2 m"
+    )
+    assert units.note([LENGTH.within("px"), TIME.within("m")]) == "f: frames at 60 frames/s"
 
 
 def test_records_stay_readable_whatever_is_in_them():

@@ -62,19 +62,26 @@ def pace_below(rows: Sequence[ConstantRow], by_rate: Mapping[float, Sequence[Tak
     pace = _paces(by_rate)
     if pace is not None:
         return _slow(rate, pace, in_constants=False) if pace.min() < _SLOWED else None
+    share = _common_share(rows, rate)
+    if share is None:
+        return None
+    stays = np.abs(share - 1) <= _ALIKE
+    first = int(np.argmax(stays))
+    if stays.sum() < 2 or first == 0 or not np.all(stays[first:]) or np.any(share[:first] >= 1):
+        return None
+    return _slow(rate, np.where(stays, 1.0, share), in_constants=True)
+
+
+def _common_share(rows: Sequence[ConstantRow], rate: FloatArray) -> FloatArray | None:
+    """Return the share of their last value that constants of two sorts all have, or None."""
     moved = [row for row in rows if row.sort in _POWERS and np.array_equal(row.rate, rate)]
     exact = [row for row in moved if float(np.max(row.stderr / np.abs(row.value))) < _ALIKE]
     if len(rate) < 3 or len({row.sort for row in exact}) < 2:
         return None
     shares = [(np.abs(row.value) / np.abs(row.value[-1])) ** _POWERS[row.sort] for row in exact]
-    share = np.median(shares, axis=0)
+    share = np.asarray(np.median(shares, axis=0))
     alike = all(float(np.max(np.abs(one - share))) <= _ALIKE for one in shares)
-    stays = np.abs(share - 1) <= _ALIKE
-    if not alike or stays.sum() < 2 or stays.all() or not np.all(share[~stays] < 1):
-        return None
-    if not np.all(stays[int(np.argmax(stays)) :]):
-        return None
-    return _slow(rate, np.where(stays, 1.0, share), in_constants=True)
+    return share if alike else None
 
 
 def _paces(by_rate: Mapping[float, Sequence[Take]]) -> FloatArray | None:

@@ -103,18 +103,10 @@ def _row(entries: Sequence[_Entry]) -> ConstantRow | None:
     """Return one constant over the rates, where two or more show it."""
     _, law, item = entries[0]
     rates = sorted({rate for rate, _, _ in entries})
-    values, errors = [], []
-    for rate in rates:
-        here = [one for at, _, one in entries if at == rate]
-        value = np.array([one.value for one in here])
-        values.append(float(np.median(value)))
-        own = float(np.sqrt(np.mean([(one.stderr or 0.0) ** 2 for one in here])))
-        errors.append(max(own, float(np.std(value))))
-    value = np.array(values)
-    least = _FLOOR * float(np.max(np.abs(value)))
-    scales = bool(np.all(np.abs(value) > least)) and not np.ptp(np.sign(value))
+    pairs = [_at_rate([one for at, _, one in entries if at == rate]) for rate in rates]
+    value = np.array([middle for middle, _ in pairs])
     sort = _sort(law, item)
-    if law.family is None or len(rates) < 2 or not (scales or sort == "theta"):
+    if law.family is None or len(rates) < 2 or not (_scales(value) or sort == "theta"):
         return None
     return ConstantRow(
         phase=law.phase,
@@ -125,8 +117,21 @@ def _row(entries: Sequence[_Entry]) -> ConstantRow | None:
         family=law.family,
         rate=np.array(rates),
         value=value,
-        stderr=np.array(errors),
+        stderr=np.array([error for _, error in pairs]),
     )
+
+
+def _at_rate(items: Sequence[Constant]) -> tuple[float, float]:
+    """Return the median of a constant's values at one rate, and its error."""
+    value = np.array([one.value for one in items])
+    own = float(np.sqrt(np.mean([(one.stderr or 0.0) ** 2 for one in items])))
+    return float(np.median(value)), max(own, float(np.std(value)))
+
+
+def _scales(value: FloatArray) -> bool:
+    """Whether values may go with a power of the rate: none is nothing, and all have one sign."""
+    least = _FLOOR * float(np.max(np.abs(value)))
+    return bool(np.all(np.abs(value) > least)) and not np.ptp(np.sign(value))
 
 
 def _scaling(law: Law) -> Sequence[Constant]:

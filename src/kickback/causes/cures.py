@@ -39,22 +39,30 @@ def with_cures(causes: Sequence[Cause], bench: Bench) -> list[Cause]:
     scale = _position_scale(causes, bench)
     out = []
     for cause in causes:
-        moves = any(term.row.sort == "scale" and term.power == 1 for term in cause.terms)
         values = {
             term.row.name: kept_value(term, bench.keep) * (scale if _moving(term.row) else 1.0)
             for term in cause.terms
             if term.row.sort != "scale"
         }
-        if moves and scale != 1:
-            values |= {
-                row.name: value_at(row, bench.keep, bench.powers.get(row.name, 0)) * scale
-                for row in bench.rows
-                if _moving(row) and row.constant != "push" and row.name in bench.powers
-            }
+        if scale != 1 and _by_frame(cause):
+            values |= _rescaled(bench, scale)
         given = replace(bench, values=values, scale=scale)
-        text = cause.kind.cure(cause, given)
-        out.append(replace(cause, fix=text, corrected=values))
+        out.append(replace(cause, fix=cause.kind.cure(cause, given), corrected=values))
     return out
+
+
+def _by_frame(cause: Cause) -> bool:
+    """Whether a cause is that positions move by the frame, or includes it."""
+    return any(term.row.sort == "scale" and term.power == 1 for term in cause.terms)
+
+
+def _rescaled(bench: Bench, scale: float) -> dict[str, float]:
+    """Return every constant that moves the position, in the unit in which it then counts."""
+    return {
+        row.name: value_at(row, bench.keep, bench.powers.get(row.name, 0)) * scale
+        for row in bench.rows
+        if _moving(row) and row.constant != "push" and row.name in bench.powers
+    }
 
 
 def _moving(row: ConstantRow) -> bool:
@@ -72,7 +80,7 @@ def kept_value(term: Term, keep: float) -> float:
 
 def _position_scale(causes: Sequence[Cause], bench: Bench) -> float:
     """Return how many times faster the position moves at the kept rate than its speed says."""
-    if not any(term.row.sort == "scale" and term.power == 1 for c in causes for term in c.terms):
+    if not any(map(_by_frame, causes)):
         return 1.0
     scales = [value_at(row, bench.keep, 1) for row in bench.rows if row.sort == "scale"]
     return float(np.median(scales)) if scales else 1.0

@@ -1,6 +1,8 @@
 """``kickback inspect``."""
 
 import sys
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import click
 
@@ -12,6 +14,9 @@ from kickback.cli.common import (
     strict_reading_option,
     takes_argument,
 )
+
+if TYPE_CHECKING:
+    from kickback.workflows.inspecting import Inspection
 
 __all__ = ["command"]
 
@@ -50,22 +55,20 @@ def command(
         printer = Printer()
         for item in found:
             show_inspection(printer, item)
-    elif how == "junit":
-        from kickback.show.junit import finding_cases
-        from kickback.show.records import as_junit
-
-        cases = [case for item in found for case in finding_cases(item.take.name, item.findings)]
-        click.echo(as_junit("kickback inspect", cases))
     else:
-        from kickback.show.inspection import column_records
-        from kickback.show.records import render_records
-
-        rows = [
-            row
-            for item in found
-            for row in (
-                column_records(item) if columns else [one.to_record() for one in item.findings]
-            )
-        ]
-        click.echo(render_records(rows, how))
+        click.echo(_records(found, how, columns=columns))
     sys.exit(1 if any(item.failed for item in found) else 0)
+
+
+def _records(found: "Sequence[Inspection]", how: str, *, columns: bool) -> str:
+    """Return findings, or columns, in a format that other tools read."""
+    from kickback.show.inspection import column_records
+    from kickback.show.junit import finding_cases
+    from kickback.show.records import as_junit, render_records
+
+    if how == "junit":
+        cases = [case for item in found for case in finding_cases(item.take.name, item.findings)]
+        return as_junit("kickback inspect", cases)
+    if columns:
+        return render_records([row for item in found for row in column_records(item)], how)
+    return render_records([one.to_record() for item in found for one in item.findings], how)

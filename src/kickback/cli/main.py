@@ -83,21 +83,10 @@ def main(argv: list[str] | None = None) -> None:
         status: Any = group.main(args=argv, prog_name="kickback", standalone_mode=False)
     except click.exceptions.Exit as stop:
         status = stop.exit_code
-    except click.exceptions.NoArgsIsHelpError as error:
-        click.echo(error.format_message())
-        status = 2
-    except click.ClickException as error:
-        context = getattr(error, "ctx", None)
-        name = context.command_path if context is not None else "kickback"
-        click.echo(
-            f"{name}: {_lower(error.format_message())} ('{name} --help' tells more)", err=True
-        )
-        status = 2
     except (click.Abort, KeyboardInterrupt):
         status = 130
-    except KickbackError as error:
-        click.echo(f"kickback: {error}", err=True)
-        status = 2
+    except (click.ClickException, KickbackError) as error:
+        status = _said(error)
     except BrokenPipeError:
         # the reader has left: nothing more to say, and Python must not complain at exit
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
@@ -107,6 +96,20 @@ def main(argv: list[str] | None = None) -> None:
         click.echo(f"kickback: {where}{(error.strerror or str(error)).lower()}", err=True)
         status = 2
     sys.exit(status if isinstance(status, int) else 0)
+
+
+def _said(error: click.ClickException | KickbackError) -> int:
+    """Print what is wrong with a call or an input, and return the exit status."""
+    if isinstance(error, KickbackError):
+        click.echo(f"kickback: {error}", err=True)
+    elif isinstance(error, click.exceptions.NoArgsIsHelpError):
+        click.echo(error.format_message())
+    else:
+        context = getattr(error, "ctx", None)
+        name = context.command_path if context is not None else "kickback"
+        text = _lower(error.format_message())
+        click.echo(f"{name}: {text} ('{name} --help' tells more)", err=True)
+    return 2
 
 
 def _lower(message: str) -> str:

@@ -1,25 +1,14 @@
 """``kickback record``."""
 
 import contextlib
-import os
-import shlex
 import signal
 import sys
-from collections.abc import Iterator, Sequence
-from typing import TYPE_CHECKING
+from collections.abc import Iterator
 
 import click
 
-from kickback.cli.common import ENCODINGS, map_option, project_option, units_of
-
-if TYPE_CHECKING:
-    from kickback.project.settings import Settings
-    from kickback.record.ledger import Begun, Notice
-    from kickback.record.take_file import LeftBehind
-    from kickback.workflows.live import LiveView
-    from kickback.workflows.recording import Outcome
-    from kickback.workflows.reviewing import Review
-    from kickback.workflows.running import RunResult
+from kickback.cli.common import ENCODINGS, map_option, project_option
+from kickback.cli.telling import Teller
 
 __all__ = ["command"]
 
@@ -156,50 +145,32 @@ def command(
     ones are in senders/). A take ends at its end object, at the next header, when time begins
     again, when the sender leaves or pauses. Files are never replaced. Ctrl-C ends.
     """  # noqa: D301 - the escape is Click's own mark for lines to be left as they are
-    from pathlib import Path
-
-    from kickback.errors import UsageError
-    from kickback.files.mapping import read_mapping
-    from kickback.project.parameter_sets import read_drill
+    from kickback.cli.recording import Call, plan_of
     from kickback.project.settings import find_settings
-    from kickback.record.limits import limits_from
-    from kickback.workflows.recording import RecordPlan, record
-    from kickback.workflows.running import RunPlan
+    from kickback.workflows.recording import record
 
-    if run is None and (rates or parameters or repeat != 1):
-        raise UsageError(
-            "--rate, --parameters and --repeat say how to run a game: --run is missing"
-        )
     settings = find_settings(project)
-    exercise = read_drill(Path(drill)) if drill else None
-    plan = RecordPlan(
+    call = Call(
         sources=sources,
-        folder=Path(folder),
+        folder=folder,
         gap=gap,
-        limits=limits_from(limits),
         encoding=encoding,
-        mapping=read_mapping(Path(map_file)) if map_file else None,
+        map_file=map_file,
         follow=follow,
+        most=most,
+        drill=drill,
+        run=run,
+        rates=rates,
+        parameters=parameters,
+        repeat=repeat,
+        timeout=timeout,
         bind=bind,
         token=token,
         origins=origins,
-        drill=exercise,
-        most=most,
-        runs=RunPlan(
-            command=run,
-            rates=rates,
-            parameters=parameters,
-            repeats=repeat,
-            timeout=timeout,
-            drill_file=drill or "",
-            drill_name=exercise.name if exercise else "",
-            token=token or "",
-            piped="-" in sources,
-        )
-        if run is not None
-        else None,
+        limits=limits,
     )
-    teller = _Teller(settings, quiet=quiet)
+    plan = plan_of(call)
+    teller = Teller(settings, quiet=quiet)
     with _ended_gently(), teller:
         outcome = record(plan, settings, teller)
     teller.conclude(outcome)
@@ -219,99 +190,3 @@ def _ended_gently() -> Iterator[None]:
         yield
     finally:
         signal.signal(signal.SIGTERM, before)
-
-
-class _Teller:
-    """Says what a recording does: a view that is redrawn on a terminal, plain lines elsewhere."""
-
-    def __init__(self, settings: "Settings", *, quiet: bool) -> None:
-        from kickback.show.console import Printer
-
-        terminal = sys.stdout.isatty() and os.environ.get("TERM") != "dumb"
-        self.wants_views = terminal and not quiet
-        self._quiet = quiet
-        self._units = units_of(settings)
-        self._printer = Printer()
-        self._live = self._printer.live() if self.wants_views else None
-        self._last = ""
-        self._said_cue: tuple[str, str] | None = None
-
-    def __enter__(self) -> "_Teller":
-        if self._live is not None:
-            self._live.start()
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        if self._live is not None:
-            self._live.stop()
-
-    def found(self, left: "LeftBehind") -> None:
-        self._note(
-            f"{left.path}: {left.frames} frames of a recorder that was ended before; now whole"
-        )
-
-    def opened(self, addresses: Sequence[str], token: str | None) -> None:
-        needs = " (with the token)" if token else ""
-        network = [address for address in addresses if "://" in address]
-        if network:
-            self._note(f"listening{needs}: {', '.join(network)}")
-        for address in addresses:
-            if address not in network:
-                self._note(f"reading: {address}")
-
-    def begun(self, event: "Begun") -> None:
-        del event
-
-    def said(self, notice: "Notice") -> None:
-        self._note(f"{notice.origin}: {notice.text}")
-
-    def reviewed(self, review: "Review") -> None:
-        from kickback.show.recording import finished_line, show_review
-
-        self._last = shlex.quote(str(review.finished.path))
-        if self._quiet:
-            self._printer.line(finished_line(review))
-        else:
-            show_review(self._printer, review, self._units)
-        sys.stdout.flush()
-
-    def view(self, view: "LiveView") -> None:
-        if self._live is not None:
-            from kickback.show.live import render_view
-
-            self._live.update(render_view(view, self._printer.width), refresh=True)
-        elif view.cue is not None and (view.cue.stage, view.cue.now) != self._said_cue:
-            from kickback.show.live import cue_text
-
-            self._said_cue = (view.cue.stage, view.cue.now)
-            self._note(cue_text(view.cue))
-
-    def ran(self, result: "RunResult") -> None:
-        from kickback.show.recording import run_line
-
-        if result.problem:
-            self._note(run_line(result))
-
-    def conclude(self, outcome: "Outcome") -> None:
-        from kickback.show.recording import show_runs
-
-        if outcome.runs:
-            show_runs(self._printer, outcome.runs)
-        if outcome.refused:
-            self._note(f"warning: {outcome.refused} lines refused; {outcome.first_refusal}")
-        for count, what in (
-            (outcome.lost, "lost on the way"),
-            (outcome.dropped, "dropped by senders"),
-        ):
-            if count:
-                self._note(f"warning: {count} frames were {what}")
-        if outcome.stopped and not outcome.takes:
-            self._note("nothing was recorded")
-        elif self._last:
-            self._note(f"kickback measure {self._last}: every number of the take saved last")
-
-    def _note(self, text: str) -> None:
-        if self._live is not None:
-            self._printer.line(text, style="dim")
-        else:
-            click.echo(f"kickback: {text}", err=True)

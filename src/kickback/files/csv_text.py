@@ -13,16 +13,16 @@ from typing import Any
 import msgspec
 
 from kickback.errors import InputError
+from kickback.files.dialect import Dialect, dialect_of, is_number
 from kickback.files.options import ReadLimits, check_count, check_header, check_lines
 from kickback.files.raw import LARGE, Cells, RawTable, skipped_lines
 from kickback.takes.channels import is_text
 
-__all__ = ["Content", "decode_header_line", "detect_dialect", "read_csv"]
+__all__ = ["Content", "decode_header_line", "read_csv"]
 
 Content = bytes | mmap.mmap
 """A file's bytes, in memory or mapped into it."""
 
-_DELIMITERS = (",", ";", "\t", "|")
 _AHEAD = 20
 
 
@@ -76,28 +76,6 @@ def decode_header_line(text: str, place: str) -> Mapping[str, Any]:
     return value
 
 
-def detect_dialect(names_line: str, sample: str) -> tuple[str, bool]:
-    """Return the delimiter, and whether numbers have decimal commas."""
-    counts = {mark: names_line.count(mark) for mark in _DELIMITERS}
-    delimiter = max(_DELIMITERS, key=lambda mark: counts[mark])
-    if counts[delimiter] == 0:
-        delimiter = " " if len(names_line.split()) > 1 else ","
-    if delimiter == ",":
-        return delimiter, False
-    cells = [cell.strip() for cell in sample.replace("\n", delimiter).split(delimiter)]
-    commas = sum(cell.count(",") == 1 and _is_number(cell.replace(",", ".")) for cell in cells)
-    points = sum("." in cell and _is_number(cell) for cell in cells)
-    return delimiter, commas > points
-
-
-def _is_number(cell: str) -> bool:
-    try:
-        float(cell)
-    except ValueError:
-        return False
-    return True
-
-
 def _decode(data: Content, source: str) -> str:
     data = bytes(data)
     try:
@@ -124,30 +102,11 @@ def _read_carefully(
         raise InputError("no line of column names", source)
     passed = [(number, line) for number, line in enumerate(lines[:at], 1) if line.strip()]
     passed = passed[1:] if commented else passed
-    for number, line in passed:
-        if header is None and line.lstrip().startswith("# {"):
-            header = decode_header_line(line.lstrip().lstrip("#"), f"{source}, line {number}")
-            check_header(header, limits, f"{source}, line {number}")
-            passed = [item for item in passed if item[0] != number]
-    delimiter, comma = detect_dialect(lines[at], "\n".join(lines[at + 1 : at + 80])[:4000])
-    check_count(lines[at].count(delimiter) + 1, limits, f"{source}, line {at + 1}")
-    rest = lines[at:]
-    if delimiter == " ":
-        rest = [line.strip() for line in rest]
-    reader = csv.reader(
-        io.StringIO("\n".join(rest), newline=""),
-        delimiter=delimiter,
-        skipinitialspace=delimiter == " ",
-    )
-    frames = _Frames(source=source, decimal_comma=comma)
-    before = 0
-    try:
-        for row in reader:
-            if row:
-                frames.take(row, reader.line_num + at, reader.line_num - before)
-            before = reader.line_num
-    except csv.Error as error:
-        raise InputError(str(error), f"{source}, line {reader.line_num + at}") from error
+    if header is None:
+        header, passed = _late_header(passed, source, limits)
+    dialect = dialect_of(lines[at], "\n".join(lines[at + 1 : at + 80])[:4000] or " ")
+    check_count(lines[at].count(dialect.delimiter) + 1, limits, f"{source}, line {at + 1}")
+    frames = _sorted_rows(lines, at, source, dialect)
     return RawTable(
         source=source,
         header=header,
@@ -156,6 +115,39 @@ def _read_carefully(
         warnings=warnings,
         skipped=skipped_lines(passed + frames.text),
     )
+
+
+def _late_header(
+    passed: list[tuple[int, str]], source: str, limits: ReadLimits
+) -> tuple[Mapping[str, Any] | None, list[tuple[int, str]]]:
+    """Return the header that stands among lines before the names, and the other lines."""
+    for number, line in passed:
+        if line.lstrip().startswith("# {"):
+            header = decode_header_line(line.lstrip().lstrip("#"), f"{source}, line {number}")
+            check_header(header, limits, f"{source}, line {number}")
+            return header, [item for item in passed if item[0] != number]
+    return None, passed
+
+
+def _sorted_rows(lines: list[str], at: int, source: str, dialect: Dialect) -> "_Frames":
+    """Return the rows from the line of names on, frames and text apart."""
+    spaced = dialect.delimiter == " "
+    rest = [line.strip() for line in lines[at:]] if spaced else lines[at:]
+    reader = csv.reader(
+        io.StringIO("\n".join(rest), newline=""),
+        delimiter=dialect.delimiter,
+        skipinitialspace=spaced,
+    )
+    frames = _Frames(source, dialect)
+    before = 0
+    try:
+        for row in reader:
+            if row:
+                frames.take(row, reader.line_num + at, reader.line_num - before)
+            before = reader.line_num
+    except csv.Error as error:
+        raise InputError(str(error), f"{source}, line {reader.line_num + at}") from error
+    return frames
 
 
 def _names_row(lines: list[str], start: int) -> int | None:
@@ -167,39 +159,25 @@ def _names_row(lines: list[str], start: int) -> int | None:
     """
     filled = [index for index in range(start, len(lines)) if lines[index].strip()]
     for place, index in enumerate(filled):
-        delimiter, _ = detect_dialect(lines[index], "")
-        names = _split(lines[index], delimiter)
-        if len(names) < 2 or any(_is_number(name) for name in names):
+        dialect = dialect_of(lines[index])
+        names = dialect.cells(lines[index])
+        if len(names) < 2 or any(is_number(name) for name in names):
             continue
         for later in filled[place + 1 : place + 1 + _AHEAD]:
-            cells = _split(lines[later], delimiter)
-            numeric = [_is_number(_pointed(cell, delimiter)) for cell in cells]
-            if len(cells) == len(names) and any(numeric):
+            cells = dialect.cells(lines[later])
+            if len(cells) == len(names) and any(map(dialect.numeric, cells)):
                 return index
     return filled[0] if filled else None
-
-
-def _pointed(cell: str, delimiter: str) -> str:
-    return cell if delimiter == "," else cell.replace(",", ".")
-
-
-def _split(line: str, delimiter: str) -> list[str]:
-    if delimiter == " ":
-        return line.split()
-    try:
-        return next(csv.reader([line.strip("\r")], delimiter=delimiter), [])
-    except csv.Error:  # no line of a table; what is wrong with it is said later
-        return line.split(delimiter)
 
 
 class _Frames:
     """The rows that are frames, and the lines of text between them."""
 
-    def __init__(self, source: str, *, decimal_comma: bool) -> None:
+    def __init__(self, source: str, dialect: Dialect) -> None:
         self.lines: list[int] = []
         self.text: list[tuple[int, str]] = []
         self._source = source
-        self._comma = decimal_comma
+        self._numeric, self._dialect = dialect.numeric, dialect
         self._names: list[str] = []
         self._rows: list[list[str]] = []
 
@@ -225,9 +203,6 @@ class _Frames:
             )
         self.text.append((line, ", ".join(row)))
 
-    def _numeric(self, cell: str) -> bool:
-        return _is_number(cell.replace(",", ".") if self._comma else cell)
-
     def _check_text(self, row: list[str], line: int) -> None:
         """Raise InputError for a row of another length that was meant as a frame."""
         if row[0].lstrip().startswith("# {"):
@@ -249,13 +224,14 @@ class _Frames:
         columns: dict[str, Cells] = {}
         for index, name in enumerate(self._names):
             cells = [row[index] for row in self._rows]
-            columns[name] = [cell.replace(",", ".") for cell in cells] if self._comma else cells
+            commas = self._dialect.decimal_comma
+            columns[name] = list(map(self._dialect.pointed, cells)) if commas else cells
         return columns
 
 
 def _checked_names(row: list[str], place: str) -> list[str]:
     names = [name.strip() for name in row]
-    if names and all(_is_number(name) for name in names):
+    if names and all(is_number(name) for name in names):
         raise InputError(
             "numbers where the column names should be; the first line names the columns,"
             " such as t,x,y",
@@ -294,7 +270,7 @@ def _is_whole(last: str, before: list[str]) -> bool:
     """
     if not before:
         return True
-    delimiter, _ = detect_dialect(before[-1], "")
+    delimiter = dialect_of(before[-1]).delimiter
     cells = last.split(delimiter)
     others = [line.split(delimiter) for line in before]
     counts = [len(row) for row in others]
@@ -315,7 +291,8 @@ def _read_quickly(
 
     head = data[:65536].decode("utf-8-sig", errors="ignore").split("\n")
     names_line = head[1 if commented else 0]
-    delimiter, comma = detect_dialect(names_line, "\n".join(head[2:40]))
+    dialect = dialect_of(names_line, "\n".join(head[2:40]) or " ")
+    delimiter, comma = dialect.delimiter, dialect.decimal_comma
     check_count(names_line.count(delimiter) + 1, limits, source)
     names = _checked_names(next(csv.reader([names_line], delimiter=delimiter), []), source)
     if comma or delimiter == " " or not names:

@@ -17,6 +17,11 @@ from kickback.takes.take import FloatArray
 __all__ = ["Guess", "guess_mapping"]
 
 _DEEPEST = 4
+"""Levels of objects inside each other that are looked into."""
+
+_WIDE = 300
+"""How far a motion reaches from which its lengths look like pixels: no level is so many metres."""
+
 _TIME = {"t", "time", "timestamp", "ts", "elapsed", "clock", "now", "ms", "millis", "us", "secs"}
 _STEP = {"dt", "delta", "deltatime", "frametime", "timestep"}
 _FRAME = {"frame", "frames", "tick", "ticks", "step", "index", "n", "no"}
@@ -156,29 +161,28 @@ class _Work:
     def time(self) -> None:
         """Find the clock, the time step and the frame number."""
         steps = [p for p in self._fitting(_STEP) if self._grows(p) is False]
-        clocks = [p for p in self._fitting(_TIME) if self._grows(p) and p not in steps]
         frames = [p for p in self._fitting(_FRAME) if self._counts(p)]
-        clocks = [path for path in clocks if path not in frames]
+        clocks = [p for p in self._fitting(_TIME) if self._grows(p) and p not in {*steps, *frames}]
         if path := self._mean("t", clocks):
             usual = median(np.diff(self._numbers[path]))  # type: ignore[arg-type]
             self._use("t", path, **self._scale("t", path, usual))
         if path := self._mean("dt", steps):
             usual = median(self._numbers[path])  # type: ignore[arg-type]
             self._use("dt", path, **self._scale("dt", path, usual))
-        if not frames:
-            if not clocks and not steps:
-                self.header["frame_rate"] = 60
-                self.unsure.append(
-                    "no column looks like a time: frame_rate = 60 is a mere assumption"
-                )
-            return
-        if not clocks and not steps:
+        self._count(frames, timed=bool(clocks or steps))
+
+    def _count(self, frames: Sequence[str], *, timed: bool) -> None:
+        """Use a frame number as a tick, or as the clock where there is no other."""
+        if timed and frames:
+            self._use("tick", frames[0])
+        elif frames:
             self._use("t", frames[0], rate=60)
             self.unsure.append(
                 f"'{frames[0]}' counts frames: the rate of 60 frames/s is a mere assumption"
             )
-        else:
-            self._use("tick", frames[0])
+        elif not timed:
+            self.header["frame_rate"] = 60
+            self.unsure.append("no column looks like a time: frame_rate = 60 is a mere assumption")
 
     def _grows(self, path: str) -> bool | None:
         """Whether a column grows from row to row, as a clock does; None for words."""
@@ -208,25 +212,30 @@ class _Work:
         """Find positions and velocities of one subject, and which way is up."""
         for prefix, words in (("v", _VELOCITY), ("camera_", _CAMERA), ("", _POSITION)):
             for axis in "xyz":
-                if prefix + axis in self.columns:
-                    continue
-                paths = [p for p in self._along(axis) if words & set(self._words[p])]
-                if not prefix and not paths:
-                    paths = [p for p in self._along(axis) if len(self._words[p]) == 1]
-                if path := self._mean(prefix + axis, paths):
-                    self._use(prefix + axis, path)
-        for axis in "xyz":
-            still = axis in self.columns and np.ptp(self._values(axis)) == 0
-            if still and axis == "z":
-                self.unsure.append("z never changes and is left out")
-                del self.columns["z"]
-                self.columns.pop("vz", None)
-        flat = "y" not in self.columns
-        self.header["view"] = "3d" if {"x", "y", "z"} <= set(self.columns) else "side"
-        self.header["up"] = "+z" if flat and "z" in self.columns else "+y"
+                if prefix + axis not in self.columns:
+                    self._place(prefix, axis, words)
+        if "z" in self.columns and np.ptp(self._values("z")) == 0:
+            self.unsure.append("z never changes and is left out")
+            del self.columns["z"]
+            self.columns.pop("vz", None)
+        self._orient()
+
+    def _place(self, prefix: str, axis: str, words: set[str]) -> None:
+        """Find one axis of positions, velocities or a camera."""
+        paths = [p for p in self._along(axis) if words & set(self._words[p])]
+        if not prefix and not paths:
+            paths = [p for p in self._along(axis) if len(self._words[p]) == 1]
+        if path := self._mean(prefix + axis, paths):
+            self._use(prefix + axis, path)
+
+    def _orient(self) -> None:
+        """Tell the view, which way is up, and the unit of lengths, from the positions found."""
         shown = [axis for axis in "xyz" if axis in self.columns]
+        flat = "y" not in shown
+        self.header["view"] = "3d" if len(shown) == 3 else "side"
+        self.header["up"] = "+z" if flat and "z" in shown else "+y"
         wide = max((float(np.ptp(self._values(axis))) for axis in shown), default=0.0)
-        self.header["length_unit"] = "px" if wide > 300 else "m"
+        self.header["length_unit"] = "px" if wide > _WIDE else "m"
         self.unsure.append(
             f"lengths are taken as {self.header['length_unit']}, from their size alone"
         )
@@ -250,24 +259,29 @@ class _Work:
     def rest(self) -> None:
         """Find inputs, contact and words."""
         self._held_keys()
-        known = "in_move_x" in self.columns
-        moves = [] if known else [p for p in self._fitting(_MOVE) if self._is_stick(p)]
+        if "in_move_x" not in self.columns:
+            self._sideways()
+        for name, words in _WORDS.items():
+            if name not in self.columns:
+                self._word(name, words)
+        if "touch_ground" not in self.columns:
+            self._word("touch_ground", _AIR, invert=True)
+
+    def _sideways(self) -> None:
+        """Find the sideways input: a stick, or two keys."""
+        moves = [p for p in self._fitting(_MOVE) if self._is_stick(p)]
         right, left = (self._fitting({word}) for word in ("right", "left"))
         if moves and (path := self._mean("in_move_x", moves)):
             self._use("in_move_x", path)
-        elif right and left and not known:
+        elif right and left:
             self.columns["in_move_x"] = [right[0], {"from": left[0], "scale": -1}]
             self.used |= {right[0], left[0]}
-        for name, words in _WORDS.items():
-            if name in self.columns:
-                continue
-            wanted = [p for p in self._fitting(words) if self._holds(name, p)]
-            if path := self._mean(name, wanted):
-                self._use(name, path)
-        if "touch_ground" not in self.columns:
-            air = [p for p in self._fitting(_AIR) if self._holds("touch_ground", p)]
-            if path := self._mean("touch_ground", air):
-                self._use("touch_ground", path, invert=True)
+
+    def _word(self, name: str, words: set[str] | frozenset[str], **how: Any) -> None:
+        """Find a column by words in its name, and by what it holds."""
+        wanted = [p for p in self._fitting(words) if self._holds(name, p)]
+        if path := self._mean(name, wanted):
+            self._use(name, path, **how)
 
     def _is_stick(self, path: str) -> bool:
         """Whether a column is a sideways input: small numbers, not along another axis."""

@@ -63,15 +63,7 @@ def read_json_lines(
         values, header, lambda row: f"{source}, line {lines[row]}", limits.columns
     )
     check_count(len(columns), limits, source)
-    subjects = {str(name) for name in columns.pop("subject", [])}
-    if len(subjects) > 1:
-        raise InputError(
-            f"frames of several subjects ({', '.join(sorted(subjects)[:4])}); split them with"
-            " 'kickback record - < FILE'",
-            source,
-        )
-    if subjects and not (header or {}).get("subject"):
-        header = {**(header or {}), "subject": subjects.pop()}
+    header = _with_subject(header, columns.pop("subject", []), source)
     return RawTable(
         source=source,
         header=header,
@@ -80,6 +72,22 @@ def read_json_lines(
         warnings=warnings,
         skipped=skipped,
     )
+
+
+def _with_subject(
+    header: Mapping[str, Any] | None, cells: Cells, source: str
+) -> Mapping[str, Any] | None:
+    """Return a header with the subject that the frames name; InputError for several."""
+    subjects = sorted({str(name) for name in cells})
+    if len(subjects) > 1:
+        raise InputError(
+            f"frames of several subjects ({', '.join(subjects[:4])}); split them with"
+            " 'kickback record - < FILE'",
+            source,
+        )
+    if subjects and not (header or {}).get("subject"):
+        return {**(header or {}), "subject": subjects[0]}
+    return header
 
 
 def _one_take(
@@ -121,20 +129,26 @@ def frame_columns(
         return {}
     if isinstance(values[0], list):
         return _array_columns(values, header, where)
-    kinds = set(map(type, values))
-    if kinds != {dict}:
-        row = next(i for i, value in enumerate(values) if type(value) is not dict)
-        raise InputError("expected an object, one frame a line", where(row))
-    keys, first = list(values[0]), values[0].keys()
-    if not all(value.keys() == first for value in values):
-        every: dict[str, None] = {}
-        for value in values:
-            every.update(dict.fromkeys(value))
-            if len(every) > most:  # refused by the caller, before there is a cell for each
-                break
-        keys = list(every)
-        values = values[:1] if len(keys) > most else values
+    for row, value in enumerate(values):
+        if type(value) is not dict:
+            raise InputError("expected an object, one frame a line", where(row))
+    keys = _keys_of(values, most)
+    if len(keys) > most:  # refused by the caller, before there is a cell for each
+        values = values[:1]
     return {key: [value.get(key) for value in values] for key in keys}
+
+
+def _keys_of(values: Sequence[Any], most: int) -> list[str]:
+    """Return the keys of objects, in the order in which they first come; no more than needed."""
+    first = values[0].keys()
+    if all(value.keys() == first for value in values):
+        return list(first)
+    every: dict[str, None] = {}
+    for value in values:
+        every.update(dict.fromkeys(value))
+        if len(every) > most:
+            break
+    return list(every)
 
 
 def _array_columns(

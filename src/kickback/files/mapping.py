@@ -4,7 +4,7 @@ A mapping is TOML with three tables: ``[header]``, ``[columns]`` and ``[rows]``.
 """
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from collections.abc import Mapping as Map
 from pathlib import Path
 from typing import Any
@@ -61,6 +61,11 @@ class Mapping(Record, frozen=True, kw_only=True):
         if len(sources) != 1 or sources[0].scale <= 0:
             return "t", 1.0
         return sources[0].path, sources[0].scale
+
+    def knows(self, columns: Collection[str]) -> bool:
+        """Whether any column of a log is one that the mapping reads from."""
+        sources = [one.path for parts in self.columns.values() for one in parts]
+        return any(path in columns or path.partition(".")[0] in columns for path in sources)
 
 
 def read_mapping(path: Path) -> Mapping:
@@ -129,27 +134,37 @@ def _source(value: object, column: str, at: Where) -> Source:
     _only_known(value, _SOURCE_KEYS, "columns", lambda _key, _table: place, "key")
     if not isinstance(value.get("from"), str):
         raise InputError("needs 'from', the log's own column", place)
-    for key in ("scale", "offset"):
-        number = value.get(key, 0)
-        if isinstance(number, bool) or not isinstance(number, int | float):
-            raise InputError(f"'{key}' must be a number, not {number!r}", place)
-    rate = value.get("rate", 1)
-    if isinstance(rate, bool) or not isinstance(rate, int | float) or not 0 < rate < math.inf:
-        raise InputError(f"'rate' must be a number above 0, not {rate!r}", place)
-    for key in ("per_frame", "invert"):
-        if not isinstance(value.get(key, False), bool):
-            raise InputError(f"'{key}' must be true or false", place)
-    has = value.get("has")
-    if has is not None and not isinstance(has, str):
-        raise InputError("'has' must be a word", place)
+    for key, (default, sound, what) in _SOURCE_RULES.items():
+        given = value.get(key, default)
+        if not sound(given):
+            raise InputError(f"'{key}' must be {what.format(given)}", place)
     return Source(
         path=value["from"],
-        scale=float(value.get("scale", 1.0)) / float(rate),
+        scale=float(value.get("scale", 1.0)) / float(value.get("rate", 1)),
         offset=float(value.get("offset", 0.0)),
         per_frame=value.get("per_frame", False),
-        has=has,
+        has=value.get("has"),
         invert=value.get("invert", False),
     )
+
+
+def _is_number(value: object) -> bool:
+    return isinstance(value, int | float) and not isinstance(value, bool)
+
+
+def _is_rate(value: Any) -> bool:
+    return _is_number(value) and 0 < value < math.inf
+
+
+_SOURCE_RULES: Map[str, tuple[object, Callable[[Any], bool], str]] = {
+    "scale": (0, _is_number, "a number, not {0!r}"),
+    "offset": (0, _is_number, "a number, not {0!r}"),
+    "rate": (1, _is_rate, "a number above 0, not {0!r}"),
+    "per_frame": (False, lambda value: isinstance(value, bool), "true or false"),
+    "invert": (False, lambda value: isinstance(value, bool), "true or false"),
+    "has": (None, lambda value: value is None or isinstance(value, str), "a word"),
+}
+"""Keys of a source: what they are without being given, what is sound, and what to say else."""
 
 
 def apply_mapping(

@@ -40,13 +40,15 @@ class ReadLimits(Record, frozen=True, kw_only=True):
 class ReadOptions(Record, frozen=True, kw_only=True):
     """How to read takes.
 
-    ``mapping`` is for logs with columns of their own. ``defaults`` are header values for
+    ``mapping`` is for logs with columns of their own, ``project_mapping`` for those among
+    them that lack our columns. ``defaults`` are header values for
     takes that do not have them; ``named`` those that the file's name gives, which go before
     a mapping's but not before the file's own. ``strict`` refuses lines that are no frames;
     ``any_clock`` lets through times that do not advance, for whoever reports them.
     """
 
     mapping: "Mapping | None" = None
+    project_mapping: "Mapping | None" = None
     defaults: Map[str, Any] = {}
     named: Map[str, Any] = {}
     strict: bool = False

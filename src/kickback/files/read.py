@@ -1,9 +1,10 @@
 """From a path, standard input or bytes to a take."""
 
 import sys
+from collections.abc import Mapping as Map
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from kickback.errors import InputError, UsageError
 from kickback.files.json_lines import read_json_lines
@@ -11,7 +12,7 @@ from kickback.files.options import ReadLimits, ReadOptions, check_size, unpacked
 from kickback.files.raw import LARGE, RawTable, to_column
 from kickback.takes.build import build_take
 from kickback.takes.header import Header
-from kickback.takes.take import Take
+from kickback.takes.take import Column, Take
 
 if TYPE_CHECKING:
     from kickback.files.csv_text import Content
@@ -78,25 +79,13 @@ def take_from_table(
 ) -> Take:
     """Turn a raw table into a take, through a mapping where one is given."""
     options = options or ReadOptions()
-    mapping = mapping or options.mapping
     if table.skipped is not None and options.strict:
         where = f"{table.source}, line {table.skipped.line}"
         raise InputError(f"no frame: '{table.skipped.text[:60]}'; --strict refuses text", where)
     if not table.columns or not table.lines:
         raise InputError("holds no frames", table.source)
-    carried = (table.header or {}).get("mapping")
-    if mapping is None and isinstance(carried, dict):
-        # a foreign log as it was received: it carries the mapping that it was recorded with
-        from kickback.files.mapping import parse_mapping
-
-        mapping = parse_mapping(carried, f"{table.source}, mapping in the header")
-    if mapping is not None:
-        from kickback.files.mapping import apply_mapping
-
-        header_data, columns, warnings = apply_mapping(table, mapping)
-    else:
-        header_data, warnings = table.header or {}, table.warnings
-        columns = {name: to_column(name, cells, table) for name, cells in table.columns.items()}
+    mapping = _mapping_for(table, mapping, options)
+    header_data, columns, warnings = _columns_of(table, mapping)
     if table.skipped is not None:
         warnings = (*warnings, f"{table.source}: {table.skipped.sentence}")
     own = table.header or {}
@@ -110,7 +99,49 @@ def take_from_table(
         place=table.place,
         warnings=warnings,
         any_clock=options.any_clock,
+        mapped=mapping is not None,
     )
+
+
+def _mapping_for(
+    table: RawTable, mapping: "Mapping | None", options: ReadOptions
+) -> "Mapping | None":
+    """Return the mapping that a table is read through: the caller's, its own, the project's."""
+    mapping = mapping or options.mapping
+    carried = (table.header or {}).get("mapping")
+    if mapping is None and isinstance(carried, dict):
+        # a foreign log as it was received: it carries the mapping that it was recorded with
+        from kickback.files.mapping import parse_mapping
+
+        return parse_mapping(carried, f"{table.source}, mapping in the header")
+    return mapping or _project_mapping(table, options)
+
+
+def _columns_of(
+    table: RawTable, mapping: "Mapping | None"
+) -> tuple[Map[str, Any], dict[str, Column], tuple[str, ...]]:
+    """Return a table's header, columns and warnings."""
+    if mapping is not None:
+        from kickback.files.mapping import apply_mapping
+
+        return apply_mapping(table, mapping)
+    columns = {name: to_column(name, cells, table) for name, cells in table.columns.items()}
+    return table.header or {}, columns, table.warnings
+
+
+def _project_mapping(table: RawTable, options: ReadOptions) -> "Mapping | None":
+    """Return the project's mapping for a log that lacks our columns and has some of its own.
+
+    Decided by the columns alone: a file of ours with a bad cell is still a file of ours.
+    """
+    if options.project_mapping is None or "mapping" in (table.header or {}):
+        return None
+    known = {**options.defaults, **options.named, **(table.header or {})}
+    placed = any(axis in table.columns for axis in ("x", "y", "z"))
+    timed = "t" in table.columns or "dt" in table.columns or known.get("frame_rate") is not None
+    if placed and timed:
+        return None
+    return options.project_mapping if options.project_mapping.knows(table.columns) else None
 
 
 def find_takes(patterns: Sequence[str]) -> list[str]:
@@ -118,31 +149,33 @@ def find_takes(patterns: Sequence[str]) -> list[str]:
 
     Raises UsageError where a folder holds none or a pattern fits none.
     """
-    found: list[str] = []
-    for pattern in patterns:
-        path = Path(pattern)
-        if pattern in _RECENT:
-            matches = [_recent(pattern)]
-        elif pattern == "-" or path.is_file():
-            matches = [pattern]
-        elif path.is_dir():
-            matches = sorted(
-                str(item) for item in path.iterdir() if item.name.endswith(TAKE_SUFFIXES)
-            )
-            if not matches:
-                raise UsageError(
-                    f"{pattern}: the folder holds no takes ({', '.join(TAKE_SUFFIXES)})"
-                )
-        elif any(mark in pattern for mark in "*?["):
-            anchor = Path(path.anchor) if path.anchor else Path()
-            relative = str(path.relative_to(path.anchor)) if path.anchor else pattern
-            matches = sorted(str(item) for item in anchor.glob(relative) if item.is_file())
-            if not matches:
-                raise UsageError(f"{pattern}: no file fits the pattern")
-        else:
-            raise InputError("no such file or folder", pattern)
-        found.extend(item for item in matches if item not in found)
-    return found
+    return list(dict.fromkeys(item for pattern in patterns for item in _matches(pattern)))
+
+
+def _matches(pattern: str) -> list[str]:
+    """Return the takes that one word names."""
+    path = Path(pattern)
+    if pattern in _RECENT:
+        return [_recent(pattern)]
+    if pattern == "-" or path.is_file():
+        return [pattern]
+    if path.is_dir():
+        names = sorted(str(item) for item in path.iterdir() if item.name.endswith(TAKE_SUFFIXES))
+        lacks = f"the folder holds no takes ({', '.join(TAKE_SUFFIXES)})"
+    elif any(mark in pattern for mark in "*?["):
+        names, lacks = _globbed(path, pattern), "no file fits the pattern"
+    else:
+        raise InputError("no such file or folder", pattern)
+    if not names:
+        raise UsageError(f"{pattern}: {lacks}")
+    return names
+
+
+def _globbed(path: Path, pattern: str) -> list[str]:
+    """Return the files that fit a pattern, in order."""
+    anchor = Path(path.anchor) if path.anchor else Path()
+    relative = str(path.relative_to(path.anchor)) if path.anchor else pattern
+    return sorted(str(item) for item in anchor.glob(relative) if item.is_file())
 
 
 _RECENT = {"@last": 1, "@previous": 2}

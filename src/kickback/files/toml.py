@@ -1,11 +1,14 @@
-"""Reading TOML files with errors that name the file and, where a key is at fault, its line."""
+"""TOML files: reading them with errors that name file and line, and editing them as they stand."""
 
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
 from kickback.errors import InputError
 
-__all__ = ["key_line", "read_toml"]
+__all__ = ["edited", "key_line", "read_toml"]
+
+_MARK = "kickback-marks-this-line"
 
 
 def read_toml(path: Path, what: str) -> tuple[dict[str, Any], str]:
@@ -21,24 +24,88 @@ def read_toml(path: Path, what: str) -> tuple[dict[str, Any], str]:
         raise InputError(f"cannot be read as a {what} ({error})", str(path)) from error
     except tomllib.TOMLDecodeError as error:
         raise InputError(f"is not TOML: {error}", str(path)) from error
+    except RecursionError as error:
+        raise InputError("is nested too deep", str(path)) from error
+
+
+def edited(text: str, table: str, values: Mapping[str, float]) -> str:
+    """Return a TOML text with new values in one of its tables; everything else stays as it is.
+
+    Raises KeyError for a value that the table does not have.
+    """
+    import tomlkit
+
+    document = tomlkit.parse(text)
+    place: Any = document[table]
+    for key, value in values.items():
+        if key not in place:
+            raise KeyError(key)
+        place[key] = value
+    return tomlkit.dumps(document)
 
 
 def key_line(path: Path, text: str, key: str, under: str = "") -> str:
-    """Return ``"file, line n"`` for the first line that sets or opens ``key``.
+    """Return ``"file, line n"`` for the line that sets or opens ``key``.
 
-    ``under`` is the table that it stands in; where it is not found there, anywhere.
+    ``under`` is the table that it stands in, dotted; where it is not found there, anywhere.
+    The line is where a mark shows that is put in the key's place: nothing before it moves.
     """
-    import re
+    import tomlkit
+    from tomlkit.exceptions import TOMLKitError
 
-    plain = re.escape(key)
-    pattern = re.compile(rf"""^\s*(?:\[+\s*)?(?:[\w.-]+\.)?["']?{plain}["']?\s*(?:[=\].]|\]\])""")
-    table, anywhere = "", ""
-    for number, line in enumerate(text.splitlines(), 1):
-        opened = re.match(r"^\s*\[+\s*([^\[\]]+?)\s*\]", line)
-        table = opened.group(1) if opened else table
-        if pattern.match(line):
-            here = f"{path}, line {number}"
-            if not under or table == under:
-                return here
-            anywhere = anywhere or here
-    return anywhere or str(path)
+    try:
+        document = tomlkit.parse(text)
+    except (TOMLKitError, RecursionError):
+        return str(path)
+    start = _walked(document, under.split(".") if under else [])
+    place = _holder(start, key) if start is not None else None
+    place = place or _holder(document, key)
+    if place is None:
+        return str(path)
+    _marked(*place)
+    before, found, _ = tomlkit.dumps(document).partition(_MARK)
+    return f"{path}, line {before.count(chr(10)) + 1}" if found else str(path)
+
+
+def _walked(place: Any, names: Sequence[str]) -> Any:
+    """Return the table that a path of names leads to, or None."""
+    for name in names:
+        if not isinstance(place, Mapping) or name not in place:
+            return None
+        place = place[name]
+    return place
+
+
+def _holder(place: Any, key: str) -> tuple[Any, str] | None:
+    """Return the first table that holds a key, or a part of a dotted one, and the key there."""
+    if not isinstance(place, Mapping):
+        return None
+    if key in place:
+        return place, key
+    head, _, rest = key.partition(".")
+    if rest and head in place and (found := _holder(place[head], rest)):
+        return found
+    for item in place.values():
+        for inner in item if isinstance(item, list) else [item]:
+            if found := _holder(inner, key):
+                return found
+    return None
+
+
+def _marked(place: Any, key: str) -> None:
+    """Put a mark into the line that sets or opens a key."""
+    item = place[key]
+    first = item[0] if isinstance(item, list) and item and isinstance(item[0], Mapping) else item
+    if isinstance(first, Mapping) and hasattr(first, "comment") and not _is_inline(first):
+        if getattr(first, "is_super_table", bool)() and first:
+            _marked(first, next(iter(first)))  # it has no line of its own
+        else:
+            first.comment(_MARK)
+        return
+    place[key] = _MARK
+
+
+def _is_inline(item: Any) -> bool:
+    from tomlkit.items import InlineTable
+
+    return isinstance(item, InlineTable)

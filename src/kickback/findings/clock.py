@@ -48,8 +48,14 @@ FINDINGS = (
 )
 """What these checks may say."""
 
+_GAP = 1.5
+"""Usual steps from which a step is longer than one frame."""
+
 _LONG = 2.5
+"""Usual steps from which a frame is a hitch."""
+
 _WHOLE = 0.1
+"""Frames by which a gap may miss a whole number of them."""
 
 
 def check_clock(take: Take) -> list[Finding]:
@@ -68,29 +74,41 @@ def check_clock(take: Take) -> list[Finding]:
 
 def check_frames(take: Take, clock: Clock) -> list[Finding]:
     """Return gaps, doubled frames and hitches of a take whose clock advances."""
-    t, dt = take.numbers("t"), take.numbers("dt")
-    step = np.diff(t)
+    step = np.diff(take.numbers("t"))
     usual = median(step)
-    even = clock.rhythmic
-    found = []
-    ticks = np.diff(take.numbers("tick")) if "tick" in take else None
-    for row in np.flatnonzero(step > 1.5 * usual).tolist():
-        long = float(step[row] / usual)
-        missing = round(long) - 1
-        own = float(dt[row + 1]) if "dt" not in take.derived else None
-        # a game's own step that is an ordinary one says that frames in between were not written
-        unwritten = own is not None and own < 1.5 * usual and abs(long - round(long)) < _WHOLE
-        skipped = ticks is not None and ticks[row] > 1.5
-        if (unwritten or skipped) and even and missing > 0:
-            what = f"{missing} frames are missing before {t[row + 1]:.6g} s"
-            found.append(finding(FRAMES_DROPPED, row + 1, row + 2, what))
-        elif long > _LONG and even:
-            what = (
-                f"a frame of {1e3 * step[row]:.3g} ms among ones of {1e3 * usual:.3g} ms"
-                f" at {t[row + 1]:.6g} s"
-            )
-            found.append(finding(HITCH, row + 1, row + 2, what))
-    return found + _doubled(take, usual)
+    found = _doubled(take, usual)
+    if not clock.rhythmic:
+        return found
+    for row in np.flatnonzero(step > _GAP * usual).tolist():
+        one = _long_frame(take, row, float(step[row]), usual)
+        if one is not None:
+            found.append(one)
+    return sorted(found, key=lambda item: item.start)
+
+
+def _long_frame(take: Take, row: int, step: float, usual: float) -> Finding | None:
+    """Return what a step into frame ``row + 1`` is that is longer than usual: a gap, a hitch."""
+    long = step / usual
+    missing, at = round(long) - 1, float(take.numbers("t")[row + 1])
+    own = float(take.numbers("dt")[row + 1]) if "dt" not in take.derived else None
+    # a game's own step that is an ordinary one says that frames in between were not written
+    whole = abs(long - round(long)) < _WHOLE
+    unwritten = own is not None and own < _GAP * usual and whole
+    if missing > 0 and (unwritten or _ticks(take, row) > _GAP):
+        what = f"{missing} frames are missing before {at:.6g} s"
+        return finding(FRAMES_DROPPED, row + 1, row + 2, what)
+    if long <= _LONG:
+        return None
+    what = f"a frame of {1e3 * step:.3g} ms among ones of {1e3 * usual:.3g} ms at {at:.6g} s"
+    return finding(HITCH, row + 1, row + 2, what)
+
+
+def _ticks(take: Take, row: int) -> float:
+    """Return how many physics steps lie between frames ``row`` and ``row + 1``, 0 if unknown."""
+    if "tick" not in take:
+        return 0.0
+    tick = take.numbers("tick")
+    return float(tick[row + 1] - tick[row])
 
 
 def _doubled(take: Take, usual: float) -> list[Finding]:

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from kickback.causes.cause import Cause
-from kickback.causes.constants import collect
+from kickback.causes.constants import ConstantRow, collect
 from kickback.causes.cures import Bench, with_cures
 from kickback.causes.evidence import evidence_of
 from kickback.causes.kinds.frames import STEPPED
@@ -82,29 +82,36 @@ def _over_rates(
     keep: float,
 ) -> tuple[list[OverRate], list[OverRate], list[Cause]]:
     """Return a group's metrics, constants and causes."""
-    metrics = _metrics(name, rated, only, budgets)
     kind: Kind = next(iter(rated.values()))[0].kind  # type: ignore[assignment]
     table = collect([(rate, recover_laws(one)) for rate, many in rated.items() for one in many])
-    by_take = {rate: [one.take for one in many] for rate, many in rated.items()}
-    evidence = evidence_of(table, by_take)
+    evidence = evidence_of(
+        table, {rate: [one.take for one in many] for rate, many in rated.items()}
+    )
     powers = evidence.powers
     bench = Bench(keep=keep, scale=1.0, rows=table, powers=powers, advice=kind.order_advice)
     causes = with_cures(find_causes(evidence, kind.causes), bench)
     steady = [row.phase for row in table if powers.get(row.name) == 0 and row.sort in STEPPED]
-    rows, causes = explained(metrics, causes, kind, steady)
+    rows, causes = explained(_metrics(name, rated, only, budgets), causes, kind, steady)
     if only:  # a cause that moves none of the metrics that were asked for is not asked for
         causes = [cause for cause in causes if cause.metrics]
-    constants = [
-        judge_constant(
-            name,
-            row,
-            powers.get(row.name),
-            tuple(c.name for c in causes if any(t.row.name == row.name for t in c.terms)),
-        )
-        for row in table
-        if row.sort != "theta" and row.constant != "push"
+    return rows, _constants(name, table, powers, causes), causes
+
+
+def _constants(
+    name: str, table: Sequence[ConstantRow], powers: Mapping[str, int], causes: Sequence[Cause]
+) -> list[OverRate]:
+    """Return a group's constants over the rates, those of one reading of each phase."""
+    shown = [row for row in table if row.sort != "theta" and row.constant != "push"]
+    return [
+        judge_constant(name, row, powers.get(row.name), _shown_by(row, causes)) for row in shown
     ]
-    return rows, constants, causes
+
+
+def _shown_by(row: ConstantRow, causes: Sequence[Cause]) -> tuple[str, ...]:
+    """Return the causes that a constant shows."""
+    return tuple(
+        cause.name for cause in causes if any(term.row.name == row.name for term in cause.terms)
+    )
 
 
 def _metrics(

@@ -32,26 +32,29 @@ def explained(
     """
     out = []
     for row in rows:
-        moved = row.verdict in {"breaks", "drifts"}
-        names = [
-            cause.name
-            for cause in causes
-            if moved and cause.verdict != "note" and _covers(cause, row, kind, steady)
-        ]
-        noted = [
-            cause.name
-            for cause in causes
-            if cause.verdict == "note"
-            and _covers(cause, row, kind, steady)
-            and (row.budgeted or _within_order(cause, row))
-        ]
-        if not names and noted and row.verdict == "drifts":
-            names = noted
-        beyond = row.beyond and (row.budgeted or names != noted or not noted)
-        out.append(replace(row, causes=tuple(names), beyond=beyond))
+        covering = [cause for cause in causes if _covers(cause, row, kind, steady)]
+        out.append(_tied(row, covering))
     told = [_with_limits(_with_metrics(cause, out), out) for cause in causes]
     left = [row for row in out if row.beyond and not row.causes]
     return out, [*told, _unexplained(left)] if left else told
+
+
+def _tied(row: OverRate, covering: Sequence[Cause]) -> OverRate:
+    """Return a metric with the causes that move it, of those that can."""
+    if row.verdict not in {"breaks", "drifts"}:
+        return row
+    names = [cause.name for cause in covering if cause.verdict != "note"]
+    noted = _noted(row, covering)
+    if not names and row.verdict == "drifts":
+        names = noted
+    beyond = row.beyond and (row.budgeted or names != noted or not noted)
+    return replace(row, causes=tuple(names), beyond=beyond)
+
+
+def _noted(row: OverRate, covering: Sequence[Cause]) -> list[str]:
+    """Return the notes that may explain a metric, as far as it moves."""
+    notes = [cause for cause in covering if cause.verdict == "note"]
+    return [cause.name for cause in notes if row.budgeted or _within_order(cause, row)]
 
 
 def _within_order(cause: Cause, row: OverRate) -> bool:

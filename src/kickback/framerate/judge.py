@@ -6,11 +6,15 @@ import numpy as np
 
 from kickback.causes.constants import ConstantRow
 from kickback.framerate.record import OverRate, RateValue
-from kickback.framerate.scaling import scaling
+from kickback.framerate.scaling import Scaling, scaling
 from kickback.judging.budgets import DEFAULT_SHARE, Budget, budget_for
 from kickback.metrics.record import Measurement
+from kickback.takes.record import replace
 
 __all__ = ["at_rate", "judge_constant", "judge_metric"]
+
+_ARITHMETIC = 1e-9
+"""Share of a value by which arithmetic alone moves it."""
 
 BREAKS_AT = 0.5
 """Exponent from which a number scales with the rate: half of what a missing time step gives."""
@@ -38,50 +42,71 @@ def judge_metric(
 ) -> OverRate:
     """Return a metric's verdict: against its budget, and against what resolution explains."""
     known = [item for item in values if item.value is not None]
-    lacking = [item for item in values if item.value is None]
-    reason = None
-    if lacking:
-        rates = ", ".join(f"{item.rate:.4g}" for item in lacking)
-        reason = f"not at {rates} frames/s: {lacking[0].reason}" if known else lacking[0].reason
-    if len(known) < 2:
-        return OverRate(
-            group=group,
-            kind="metric",
-            name=sample.metric,
-            metric_group=sample.group,
-            unit=sample.unit,
-            values=values,
-            reason=reason,
-        )
-    rate = np.array([item.rate for item in known])
-    value = np.array([item.value for item in known], dtype=np.float64)
-    resolution = np.array([item.resolution or 0.0 for item in known])
-    fit = scaling(rate, value, resolution)
-    spread = float(np.ptp(value))
-    located = float(resolution[np.argmax(value)] + resolution[np.argmin(value)])
-    own = budget_for(budgets, sample.group, sample.metric)
-    size = abs(float(np.median(value)))
-    one_frame = max(item.slack for item in known)
-    # what happens a frame later and where that is seen between frames may add up
-    budget = own.allowance(size) if own else max(DEFAULT_SHARE * size, located + one_frame)
-    if spread <= located + 1e-9 * size:
-        verdict = "steady"
-    elif _breaks(fit.exponent, fit.low, fit.high) and spread > max(one_frame, located):
-        verdict = "breaks"
-    else:
-        verdict = "drifts"
-    beyond = verdict == "breaks" or (verdict == "drifts" and spread > budget)
-    if verdict == "drifts" and not beyond and own is None:
-        what = "within 2 %" if spread > located + one_frame else "no more than one frame explains"
-        reason = f"{what}; {reason}" if reason else what
-    return OverRate(
+    base = OverRate(
         group=group,
         kind="metric",
         name=sample.metric,
         metric_group=sample.group,
         unit=sample.unit,
         values=values,
-        spread=spread,
+        reason=_lacking(values),
+    )
+    if len(known) < 2:
+        return base
+    return _judged(base, _Spread(known), budget_for(budgets, sample.group, sample.metric))
+
+
+def _lacking(values: Sequence[RateValue]) -> str | None:
+    """Return why a metric is not there at some rates, or None."""
+    lacking = [item for item in values if item.value is None]
+    if not lacking:
+        return None
+    if len(lacking) == len(values):
+        return lacking[0].reason
+    rates = ", ".join(f"{item.rate:.4g}" for item in lacking)
+    return f"not at {rates} frames/s: {lacking[0].reason}"
+
+
+class _Spread:
+    """How far values at several rates lie apart, and how far they may by what locates them."""
+
+    def __init__(self, known: Sequence[RateValue]) -> None:
+        self.rate = np.array([item.rate for item in known])
+        self.value = np.array([item.value for item in known], dtype=np.float64)
+        self.resolution = np.array([item.resolution or 0.0 for item in known])
+        self.spread = float(np.ptp(self.value))
+        ends = self.resolution[[np.argmax(self.value), np.argmin(self.value)]]
+        self.located = float(ends.sum())
+        self.size = abs(float(np.median(self.value)))
+        self.one_frame = max(item.slack for item in known)
+
+    def allowed(self, own: Budget | None) -> float:
+        """Return the budget: what happens a frame later and where that is seen may add up."""
+        if own is not None:
+            return own.allowance(self.size)
+        return max(DEFAULT_SHARE * self.size, self.located + self.one_frame)
+
+    def verdict(self, fit: Scaling) -> str:
+        """Return whether the values are steady, drift or break."""
+        if self.spread <= self.located + _ARITHMETIC * self.size:
+            return "steady"
+        far = self.spread > max(self.one_frame, self.located)
+        return "breaks" if far and _breaks(fit.exponent, fit.low, fit.high) else "drifts"
+
+
+def _judged(base: OverRate, over: _Spread, own: Budget | None) -> OverRate:
+    """Return a metric with its verdict, budget and exponent."""
+    fit = scaling(over.rate, over.value, over.resolution)
+    budget, verdict = over.allowed(own), over.verdict(fit)
+    beyond = verdict == "breaks" or (verdict == "drifts" and over.spread > budget)
+    reason = base.reason
+    if verdict == "drifts" and not beyond and own is None:
+        small = over.spread > over.located + over.one_frame
+        what = "within 2 %" if small else "no more than one frame explains"
+        reason = f"{what}; {reason}" if reason else what
+    return replace(
+        base,
+        spread=over.spread,
         limit=None if verdict == "breaks" else fit.limit,
         exponent=fit.exponent,
         exponent_low=fit.low,

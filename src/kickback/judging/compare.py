@@ -15,7 +15,7 @@ from kickback.motion.options import Options
 from kickback.takes.header import Value
 from kickback.takes.quantities import Unit
 from kickback.takes.rates import same_rate
-from kickback.takes.record import Record
+from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
 
 __all__ = ["ChangedParameter", "Comparison", "MetricChange", "compare"]
@@ -133,31 +133,41 @@ def _side_name(takes: Sequence[Take]) -> str:
 
 
 def _check_sides(base: Sequence[Take], candidate: Sequence[Take]) -> list[str]:
-    units = {take.header.length_unit: take.name for take in [*base, *candidate]}
+    """Return what is odd about two sides; raises InputError where their units differ."""
+    sides = (base, candidate)
+    _check_units([*base, *candidate])
+    said = [
+        *_differing("subjects", *({take.header.subject for take in side} for side in sides)),
+        *_differing("drills", *({take.header.drill for take in side} for side in sides)),
+    ]
+    for side in sides:
+        many = len({repr(take.header.parameters) for take in side})
+        if many > 1:
+            said.append(f"takes of {many} parameter sets on one side are taken together")
+    rates = [float(np.median([take.frame_rate for take in side])) for side in sides]
+    if not same_rate(*rates):
+        said.append(
+            f"the sides' frame rates differ: {rates[0]:.4g} against {rates[1]:.4g} frames/s"
+        )
+    return said
+
+
+def _check_units(takes: Sequence[Take]) -> None:
+    units = {take.header.length_unit: take.name for take in takes}
     if len(units) > 1:
         (a, first), (b, second) = list(units.items())[:2]
         raise InputError(
             f"length units differ, {a} in {first} and {b} in {second}; both sides must be in"
             " one unit (a mapping's scale converts)"
         )
-    said = []
-    for what, sides in (
-        ("subjects", [{take.header.subject for take in side} for side in (base, candidate)]),
-        ("drills", [{take.header.drill for take in side} for side in (base, candidate)]),
-    ):
-        if sides[0] != sides[1]:
-            shown = [", ".join(sorted(map(str, side))) for side in sides]
-            said.append(f"the sides' {what} differ: {shown[0]} against {shown[1]}")
-    for side in (base, candidate):
-        names = {repr(take.header.parameters) for take in side}
-        if len(names) > 1:
-            said.append(f"takes of {len(names)} parameter sets on one side are taken together")
-    rates = [np.median([take.frame_rate for take in side]) for side in (base, candidate)]
-    if not same_rate(float(rates[0]), float(rates[1])):
-        said.append(
-            f"the sides' frame rates differ: {rates[0]:.4g} against {rates[1]:.4g} frames/s"
-        )
-    return said
+
+
+def _differing(what: str, ours: set[Any], theirs: set[Any]) -> list[str]:
+    """Say how the sides differ in something, where they do."""
+    if ours == theirs:
+        return []
+    shown = [", ".join(sorted(map(str, side))) for side in (ours, theirs)]
+    return [f"the sides' {what} differ: {shown[0]} against {shown[1]}"]
 
 
 def _exactly(base: Sequence[Take], candidate: Sequence[Take]) -> bool:
@@ -206,30 +216,24 @@ def _judge(
     *,
     exact: bool,
 ) -> MetricChange:
+    """Return what became of one metric."""
     a, b = before.value, after.value
-    if a is None or b is None:
-        verdict, side = ("new", before) if a is None else ("lost", after)
-        return MetricChange(
-            metric=before.metric,
-            unit=before.unit,
-            base=a,
-            candidate=b,
-            verdict=verdict,
-            reason=side.reason,
-        )
-    change = b - a
-    located = 0.0 if exact else (before.resolution or 0.0) + (after.resolution or 0.0)
-    allowed = (
-        own.allowance(abs(a)) if own else max(DEFAULT_SHARE * abs(a), before.resolution or 0.0)
+    base = MetricChange(
+        metric=before.metric, unit=before.unit, base=a, candidate=b, verdict="new", reason=None
     )
+    if a is None:
+        return replace(base, reason=before.reason)
+    if b is None:
+        return replace(base, verdict="lost", reason=after.reason)
+    change = b - a
+    resolution = before.resolution or 0.0
+    located = 0.0 if exact else resolution + (after.resolution or 0.0)
+    allowed = own.allowance(abs(a)) if own else max(DEFAULT_SHARE * abs(a), resolution)
     verdict, reason = _verdict(change, located, allowed, own is not None, abs(a))
     if verdict == "regressed" and target is not None and abs(b - target) < abs(a - target):
         verdict, reason = "closer", f"target {target:g} {before.unit}"
-    return MetricChange(
-        metric=before.metric,
-        unit=before.unit,
-        base=a,
-        candidate=b,
+    return replace(
+        base,
         change=change,
         change_relative=change / abs(a) if a else None,
         budget=allowed,

@@ -84,18 +84,14 @@ class Kind(Record, frozen=True, kw_only=True):
 def incomplete(kind: Kind) -> str:
     """Return what a kind lacks, or nothing."""
     names = [metric.name for metric in kind.metrics]
-    roles = {role.name for role in kind.roles}
-    unknown = {
-        role.name for metric in kind.metrics for role in metric.needs if role.name not in roles
-    }
-    if not kind.name or not kind.about:
-        return "it needs a name and a word on what it is about"
-    if not kind.roles:
-        return "it has no roles"
-    if not names:
-        return "it has no metrics"
-    if len(set(names)) < len(names):
-        return f"'{next(name for name in names if names.count(name) > 1)}' is there twice"
-    if unknown:
-        return f"metrics need roles that it does not have: {', '.join(sorted(unknown))}"
-    return ""
+    doubled = [name for name in names if names.count(name) > 1]
+    needed = {role.name for metric in kind.metrics for role in metric.needs}
+    unknown = needed - {role.name for role in kind.roles}
+    lacks = (
+        (not kind.name or not kind.about, "it needs a name and a word on what it is about"),
+        (not kind.roles, "it has no roles"),
+        (not names, "it has no metrics"),
+        (bool(doubled), f"'{', '.join(doubled[:1])}' is there twice"),
+        (bool(unknown), f"metrics need roles that it lacks: {', '.join(sorted(unknown))}"),
+    )
+    return next((text for lacking, text in lacks if lacking), "")

@@ -4,7 +4,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from kickback.laws.families.level import CLAMP
+from kickback.laws.families.level import CLAMP, CONSTANT_SPEED
+from kickback.laws.families.smoothing import SMOOTHING
 from kickback.laws.families.table import family_named
 from kickback.laws.path import fit_paths
 from kickback.laws.path_fit import PathFit
@@ -23,16 +24,25 @@ FEWEST_POOR = 8
 """Frames below which a stretch of poor data tells nothing."""
 
 _MOST_PATHS = 40
+"""Stretches that settle a law, the longest first."""
+
 _SHARE = 0.4
 """Share of noisy frames that must tell a rule by their own stretch."""
 
 _MOST_TOGETHER = 12
+"""Stretches that are fitted with shared constants: each adds columns of its own."""
+
 _SHORT = 4
 """Frames below which a stretch adds nothing to those that are fitted with it."""
 
 _DISAGREE = 3.0
+"""Standard errors beyond which numbers are not one."""
+
 _THERE = 0.05
+"""Share by which the speed that a smoothing goes toward may differ from the one it reaches."""
+
 _EXACT = 1e-9
+"""Share of a constant below which no error is believed: that of the arithmetic."""
 
 
 def law_of_stretches(
@@ -47,36 +57,57 @@ def law_of_stretches(
     ranges = stretches_of(pool.every)
     ranges.sort(key=lambda item: item[0] - item[1])
     ranges = path.unlike(pool, ranges)
-    changing: list[PathFit] = []
-    level: list[PathFit] = []
-    limits: list[PathFit] = []
-    frames = held = 0
+    told = _Told()
     for a, b in ranges[:_MOST_PATHS]:
-        part = pool.every.between(a, b)
-        settles = _unsettled(part.v1, track.noise) if pool.settles else 0
-        end = len(part) if settles is None else settles
+        told.add(path, pool.every.between(a, b), settles=pool.settles)
+    law = _combined(base, told.chosen, unit, told.frames)
+    known = sum(fit.frames for fit in told.chosen)
+    if path.noisy and known < _SHARE * told.frames:
+        # together, pieces of a wander look like a rule
+        return replace(base, reason="most of its frames tell no rule", frames=told.frames), None
+    if law.family is None and not law.lawless and len(ranges) > 1:
+        law = _together(path, pool, ranges[:_MOST_TOGETHER], law, unit)
+    return law, _limit(base, pool, law, told, unit)
+
+
+def _limit(base: Law, pool: Pool, law: Law, told: "_Told", unit: str) -> Law | None:
+    """Return the speed that stretches settle at; not one that their law goes toward anyway."""
+    limits = [fit for fit in told.limits if fit.law == CONSTANT_SPEED.name]
+    if not limits:
+        return None
+    speed = _combined(base, limits, unit, told.held)
+    if law.family is SMOOTHING and abs(speed.value("speed") / law.value("goal") - 1) < _THERE:
+        return None
+    return replace(speed, family=CLAMP, phase=pool.limit or pool.phase)
+
+
+class _Told:
+    """What the stretches of a pool tell: of the way to a speed, and of the speed itself."""
+
+    def __init__(self) -> None:
+        self._changing: list[PathFit] = []
+        self._level: list[PathFit] = []
+        self.limits: list[PathFit] = []
+        self.frames = self.held = 0
+
+    @property
+    def chosen(self) -> list[PathFit]:
+        """Return the fits that count: level stretches only where none changes."""
+        return self._changing or self._level
+
+    def add(self, path: "_Paths", part: Steps, *, settles: bool) -> None:
+        """Fit one stretch, up to where its speed settles."""
+        settled = _unsettled(part.v1, path.noise) if settles else 0
+        end = len(part) if settled is None else settled
         if FEWEST_POOR <= end < len(part):
             whole = path.fit(part, 0, len(part))
-            if whole.law == "smoothing":  # the speed that it settles at is the one it goes toward
-                settles, end = None, len(part)
-        (changing if end else level).append(path.fit(part, 0, end or len(part)))
-        frames += end or len(part)
-        if settles is not None and 0 < end < len(part):
-            limits.append(path.fit(part, end, len(part)))
-            held += len(part) - end
-    law = _combined(base, changing or level, unit, frames)
-    told = sum(fit.frames for fit in changing or level)
-    if path.noisy and told < _SHARE * frames:  # together, pieces of a wander look like a rule
-        return replace(base, reason="most of its frames tell no rule", frames=frames), None
-    if law.law == "none" and not law.lawless and len(ranges) > 1:
-        law = _together(path, pool, ranges[:_MOST_TOGETHER], law, unit)
-    limits = [fit for fit in limits if fit.law == "constant-speed"]
-    if not limits:
-        return law, None
-    speed = _combined(base, limits, unit, held)
-    if law.law == "smoothing" and abs(speed.value("speed") / law.value("goal") - 1) < _THERE:
-        return law, None  # the speed that it goes toward, reached within the noise
-    return law, replace(speed, family=CLAMP, phase=pool.limit or pool.phase)
+            if whole.law == SMOOTHING.name:  # it settles at the speed that it goes toward
+                settled, end = None, len(part)
+        (self._changing if end else self._level).append(path.fit(part, 0, end or len(part)))
+        self.frames += end or len(part)
+        if settled is not None and 0 < end < len(part):
+            self.limits.append(path.fit(part, end, len(part)))
+            self.held += len(part) - end
 
 
 def _together(
@@ -92,9 +123,9 @@ def _together(
         settles = _unsettled(part.v1, path.noise) if pool.settles else None
         parts.append(part if settles is None else part.between(0, settles))
     fit = path.fit_together(wholes)
-    if fit.law != "smoothing" or max(len(part) for part in parts) < FEWEST_POOR:
+    if fit.law != SMOOTHING.name or max(len(part) for part in parts) < FEWEST_POOR:
         fit = path.fit_together(parts)
-    if fit.law in {"none", "constant-speed"}:
+    if fit.law in {"none", CONSTANT_SPEED.name}:
         return alone
     return _combined(alone, [fit], unit, sum(len(part) for part in parts))
 
@@ -182,52 +213,67 @@ def _unsettled(v: FloatArray, noise: float) -> int | None:
 
 def _combined(base: Law, fits: Sequence[PathFit], unit: str, frames: int) -> Law:
     """Return the law that most of the told stretches have, its constants weighted together."""
-    told = [fit for fit in fits if fit.law != "none"]
-    if not told:
-        if not fits:
-            return replace(base, reason="too few frames away from limits", frames=frames)
-        return replace(base, reason=fits[0].reason, lawless=fits[0].lawless, frames=frames)
-    names = [fit.law for fit in told]
-    law = max(dict.fromkeys(names), key=names.count)
-    if names.count(law) <= len(told) / 2:
-        return replace(base, reason="its phases read as different rules", frames=frames)
-    chosen = [fit for fit in told if fit.law == law]
-    lawless = [fit for fit in fits if fit.lawless]
-    if len(lawless) >= len(chosen):
-        return replace(base, reason="most of its phases follow no known rule", frames=frames)
-    constants: list[Constant] = []
-    unlike: str | None = None
-    for key in chosen[0].values:
-        value = np.array([fit.values[key] for fit in chosen])
-        floor = _EXACT * float(np.max(np.abs(value))) + 1e-15
-        error = np.maximum(np.array([fit.stderr[key] for fit in chosen]), floor)
-        mean, size = _weighted(value, error)
-        if float(np.max(np.abs(value - mean) / error)) > _DISAGREE + np.log(len(value)):
-            unlike = f"its phases disagree: {key} {value.min():.4g} to {value.max():.4g}"
-            size = max(size, float(np.std(value)))
-        unit_of = family_named(law).constants[key].within(unit)
-        constants.append(Constant(name=key, value=mean, unit=unit_of, stderr=size))
-    by_name = {item.name: item for item in constants}
-    if "rate" in by_name:
-        rate = by_name["rate"]
-        factor = float(np.exp(-rate.value * base.frame))
-        error = factor * base.frame * (rate.stderr or 0.0)
+    chosen, reason, lawless = _majority(fits)
+    if not chosen:
+        return replace(base, reason=reason, lawless=lawless, frames=frames)
+    family = family_named(chosen[0].law)
+    weighed = {key: _weighed(key, chosen) for key in chosen[0].values}
+    constants = [
+        Constant(name=key, value=mean, unit=family.constants[key].within(unit), stderr=error)
+        for key, (mean, error, _) in weighed.items()
+    ]
+    if "rate" in weighed:
+        rate, error, _ = weighed["rate"]
+        factor = float(np.exp(-rate * base.frame))
         constants.append(
-            Constant(name="factor", value=factor, unit=RATIO.within(unit), stderr=error)
+            Constant(
+                name="factor",
+                value=factor,
+                unit=RATIO.within(unit),
+                stderr=factor * base.frame * error,
+            )
         )
-    misfit = float(np.sqrt(np.mean([fit.misfit**2 for fit in chosen])))
+    unlike = [text for _, _, text in weighed.values() if text]
     return replace(
         base,
-        family=family_named(law),
+        family=family,
         constants=tuple(constants),
-        reason=unlike,
-        unlike=unlike is not None,
+        reason=unlike[-1] if unlike else None,
+        unlike=bool(unlike),
         frames=frames,
-        misfit=misfit,
+        misfit=float(np.sqrt(np.mean([fit.misfit**2 for fit in chosen]))),
     )
 
 
-def _weighted(value: FloatArray, error: FloatArray) -> tuple[float, float]:
-    """Return the mean weighted by 1/σ², and its standard error."""
+def _majority(fits: Sequence[PathFit]) -> tuple[list[PathFit], str, bool]:
+    """Return the fits of the law that most of the told stretches have.
+
+    None of them where there is no such law: then why, and whether they follow no known one.
+    """
+    told = [fit for fit in fits if fit.law != "none"]
+    if not fits:
+        return [], "too few frames away from limits", False
+    if not told:
+        return [], fits[0].reason, fits[0].lawless
+    names = [fit.law for fit in told]
+    law = max(dict.fromkeys(names), key=names.count)
+    chosen = [fit for fit in told if fit.law == law]
+    if len(chosen) <= len(told) / 2:
+        return [], "its phases read as different rules", False
+    if sum(fit.lawless for fit in fits) >= len(chosen):
+        return [], "most of its phases follow no known rule", False
+    return chosen, "", False
+
+
+def _weighed(key: str, fits: Sequence[PathFit]) -> tuple[float, float, str]:
+    """Return one constant of fits weighted by 1/σ², its error, and whether they disagree."""
+    value = np.array([fit.values[key] for fit in fits])
+    floor = _EXACT * float(np.max(np.abs(value))) + 1e-15
+    error = np.maximum(np.array([fit.stderr[key] for fit in fits]), floor)
     weight = 1 / error**2
-    return float(np.sum(weight * value) / np.sum(weight)), float(1 / np.sqrt(np.sum(weight)))
+    mean = float(np.sum(weight * value) / np.sum(weight))
+    size = float(1 / np.sqrt(np.sum(weight)))
+    if float(np.max(np.abs(value - mean) / error)) <= _DISAGREE + np.log(len(value)):
+        return mean, size, ""
+    text = f"its phases disagree: {key} {value.min():.4g} to {value.max():.4g}"
+    return mean, max(size, float(np.std(value))), text

@@ -90,14 +90,11 @@ def select_metrics(catalogue: Sequence[Metric], names: Iterable[str]) -> tuple[M
 
     All where there are no names; raises UsageError for one that fits nothing.
     """
-    wanted = [part.strip() for name in names for part in name.split(",") if part.strip()]
+    wanted = {part.strip() for name in names for part in name.split(",")} - {""}
     if not wanted:
         return tuple(catalogue)
-    groups = {metric.group for metric in catalogue}
-    known = [metric.name for metric in catalogue]
-    for name in wanted:
-        if name not in groups and name not in known:
-            raise UsageError(
-                f"no metric or group '{name}'{nearest(name, [*sorted(groups), *known])}"
-            )
-    return tuple(one for one in catalogue if one.name in wanted or one.group in wanted)
+    known = dict.fromkeys([*sorted({one.group for one in catalogue}), *(o.name for o in catalogue)])
+    for name in sorted(wanted):
+        if name not in known:
+            raise UsageError(f"no metric or group '{name}'{nearest(name, known)}")
+    return tuple(one for one in catalogue if {one.name, one.group} & wanted)

@@ -34,7 +34,8 @@ def read_model_parameters(path: Path) -> ParameterSet:
         if key not in PARAMETERS:
             text = path.read_text(encoding="utf-8")
             raise InputError(
-                f"unknown parameter '{key}'{nearest(key, PARAMETERS)}", key_line(path, text, key)
+                f"unknown parameter '{key}'{nearest(key, PARAMETERS)}",
+                key_line(path, text, key, "values"),
             )
     return found
 

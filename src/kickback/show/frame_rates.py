@@ -22,24 +22,36 @@ def show_frame_rates(printer: Printer, result: FrameRates, units: Units) -> None
     """
     for group in result.groups:
         rows = [row for row in result.rows if row.group == group.name]
-        known = [row for row in rows if row.verdict != "cannot-tell"]
-        rates = ", ".join(_plain_rate(item.rate) for item in rows[0].values) if rows else ""
-        printer.line(f"{group.name} at {rates} frames/s", style="bold")
         causes = [cause for name, cause in result.causes if name == group.name]
-        if not known and not causes:
-            printer.line("No metric was found at two rates.")
-            continue
-        _answer(printer, known, causes)
-        failing = any(row.beyond for row in known)
-        shown = [row for row in known if not (failing and row.verdict == "steady")]
-        if shown:
-            _rate_table(printer, shown, units)
-        if len(shown) < len(known):
-            steady = ", ".join(row.name for row in known if row.verdict == "steady")
-            _paragraph(printer, f"steady: {steady}", 0, "green")
+        _show_group(printer, group.name, rows, causes, units)
     for item in result.suspicions:
         _show_suspicion(printer, item)
     notes(printer, [(row.name, row.reason) for row in result.rows if row.reason])
+
+
+def _show_group(
+    printer: Printer, name: str, rows: Sequence[OverRate], causes: Sequence[Cause], units: Units
+) -> None:
+    known = [row for row in rows if row.verdict != "cannot-tell"]
+    rates = ", ".join(_plain_rate(item.rate) for item in rows[0].values) if rows else ""
+    printer.line(f"{name} at {rates} frames/s", style="bold")
+    if not known and not causes:
+        printer.line("No metric was found at two rates.")
+        return
+    _answer(printer, known, causes)
+    aside = _steady_aside(known)
+    shown = [row for row in known if row not in aside]
+    if shown:
+        _rate_table(printer, shown, units)
+    if aside:
+        _paragraph(printer, f"steady: {', '.join(row.name for row in aside)}", 0, "green")
+
+
+def _steady_aside(known: Sequence[OverRate]) -> list[OverRate]:
+    """Return the steady metrics that are only named: where others fail."""
+    if not any(row.beyond for row in known):
+        return []
+    return [row for row in known if row.verdict == "steady"]
 
 
 def _answer(printer: Printer, known: Sequence[OverRate], causes: Sequence[Cause]) -> None:

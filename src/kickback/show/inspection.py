@@ -1,6 +1,7 @@
 """A take's content as text and records."""
 
 import textwrap
+from collections import Counter
 from typing import Any
 
 from kickback.show.console import Printer
@@ -69,23 +70,20 @@ def _columns(found: Inspection, *, narrow: bool) -> Any:
 
 
 def _show_motion(printer: Printer, found: Inspection) -> None:
-    counts: dict[tuple[str, str], int] = {}
-    if found.motion is None:
-        return
+    counts: dict[str, Counter[str]] = {}
     for phase in found.phases:
         name = ("~" if phase.inferred else "") + phase.name
-        counts[phase.track, name] = counts.get((phase.track, name), 0) + 1
-    for track in ("travel", "vertical"):
-        shown = ", ".join(f"{n} {name}" for (own, name), n in counts.items() if own == track)
-        if shown:
-            printer.line(f"  {track:<12} {shown}")
-    events: dict[str, int] = {}
-    for event in found.events:
-        events[event.name] = events.get(event.name, 0) + 1
-    shown = ", ".join(f"{n} {name}" for name, n in events.items())
-    printer.line(f"  {'events':<12} {shown or 'none'}")
-    if any(name.startswith("~") for _, name in counts):
+        counts.setdefault(phase.track, Counter())[name] += 1
+    for track, names in counts.items():
+        printer.line(f"  {track:<12} {_counted(names)}")
+    events = Counter(event.name for event in found.events)
+    printer.line(f"  {'events':<12} {_counted(events) or 'none'}")
+    if any(phase.inferred for phase in found.phases):
         printer.line("  ~ inferred from the motion", style="dim")
+
+
+def _counted(names: Counter[str]) -> str:
+    return ", ".join(f"{n} {name}" for name, n in names.items())
 
 
 def _parameters(found: Inspection) -> str:

@@ -1,6 +1,7 @@
 """Laws as text: the rule as a line of code, its constants, and what follows."""
 
 import textwrap
+from collections.abc import Sequence
 from typing import Any
 
 from kickback.laws.record import Consequence, Law, Laws
@@ -27,19 +28,23 @@ def show_laws(printer: Printer, take: str, laws: Laws) -> None:
         printer.line("  nothing moves in it")
         return
     printer.table(lambda narrow: _table(laws, narrow=narrow))
-    told = laws.consequences
-    if told:
-        printer.line("what follows")
-        for phase in dict.fromkeys(item.phase for item in told):
-            texts = [_told(item) for item in told if item.phase == phase]
-            given = {item.given: None for item in told if item.phase == phase and item.given}
-            texts[-1] += "".join(f" ({text})" for text in given)
-            for number, line in enumerate(_wrapped(printer, ", ".join(texts), 26)):
-                printer.line(f"  {'' if number else phase:<22} {line}")
+    _show_consequences(printer, laws.consequences)
     if laws.even:
         for line in _wrapped(printer, _EVEN, 0):
             printer.line(line, style="dim")
     notes(printer, [(law.name, law.reason) for law in laws if law.reason])
+
+
+def _show_consequences(printer: Printer, told: Sequence[Consequence]) -> None:
+    """Print what follows from laws, a line a phase."""
+    if told:
+        printer.line("what follows")
+    for phase in dict.fromkeys(item.phase for item in told):
+        texts = [_told(item) for item in told if item.phase == phase]
+        given = {item.given: None for item in told if item.phase == phase and item.given}
+        texts[-1] += "".join(f" ({text})" for text in given)
+        for number, line in enumerate(_wrapped(printer, ", ".join(texts), 26)):
+            printer.line(f"  {'' if number else phase:<22} {line}")
 
 
 def _wrapped(printer: Printer, text: str, indent: int) -> list[str]:

@@ -16,35 +16,51 @@ def show_measurements(printer: Printer, measured: Sequence[Measurements], units:
     """Print metrics, a column a take; what no take shows is left to the notes."""
     columns = [item.by_metric() for item in measured]
     rows = [[column[name] for column in columns] for name in columns[0]]
-    known = [cells for cells in rows if any(cell.value is not None for cell in cells)]
+    known = [cells for cells in rows if _is_known(cells)]
     printer.table(lambda narrow: _table(known or rows[:1], units, narrow=narrow))
-    printer.line(units.note(row.unit for item in measured for row in item), style="dim")
+    printer.line(units.note(_all_units(measured)), style="dim")
     for text in _doubts(measured):
         printer.line(text, style="dim")
     notes(printer, [reason for cells in rows for reason in _reasons(cells)])
 
 
+def _is_known(cells: Sequence[Measurement]) -> bool:
+    return any(cell.value is not None for cell in cells)
+
+
+def _all_units(measured: Sequence[Measurements]) -> set[Unit]:
+    return {row.unit for item in measured for row in item}
+
+
 def _table(rows: Sequence[Sequence[Measurement]], units: Units, *, narrow: bool) -> Any:
     """Return the table of measurements; a narrow one has no frames and tiles."""
     takes = [cell.take for cell in rows[0]]
-    headings = [name for take in takes for name in ((take,) if narrow else (take, " "))]
+    headings = takes if narrow else [name for take in takes for name in (take, " ")]
     alone = len(takes) == 1
     doubted = alone and any(cells[0].ideal_resolution is not None for cells in rows)
-    located = ("±", "could be", "n") if doubted else ("±", "n")
-    table = empty_table("metric", *headings, *(located if alone else ()))
+    located = _LOCATED[doubted] if alone else ()
+    table = empty_table("metric", *headings, *located)
     for cells in rows:
-        shown = []
-        for cell in cells:
-            shown.append(units.show(cell.value, cell.unit))
-            if not narrow:
-                shown.append(units.also(cell.value, cell.unit))
+        shown = [text for cell in cells for text in _shown(cell, units, narrow=narrow)]
         if alone:
-            ideal = cells[0].ideal_resolution
-            shown.append(_located(cells[0].resolution, cells[0].unit, units))
-            shown += [_located(ideal, cells[0].unit, units)] if doubted else []
-            shown.append(str(cells[0].n))
+            shown += _how_surely(cells[0], units, doubted=doubted)
         table.add_row(cells[0].metric, *shown)
     return table
+
+
+_LOCATED = {False: ("±", "n"), True: ("±", "could be", "n")}
+
+
+def _shown(cell: Measurement, units: Units, *, narrow: bool) -> list[str]:
+    """Return a value, and the same in frames or tiles."""
+    value = units.show(cell.value, cell.unit)
+    return [value] if narrow else [value, units.also(cell.value, cell.unit)]
+
+
+def _how_surely(cell: Measurement, units: Units, *, doubted: bool) -> list[str]:
+    """Return how well a value is located, what that could be, and over how many."""
+    ideal = [_located(cell.ideal_resolution, cell.unit, units)] if doubted else []
+    return [_located(cell.resolution, cell.unit, units), *ideal, str(cell.n)]
 
 
 def _doubts(measured: Sequence[Measurements]) -> list[str]:
@@ -75,23 +91,24 @@ def _reasons(cells: Sequence[Measurement]) -> list[tuple[str, str | None]]:
 
 def show_each(printer: Printer, measured: Sequence[Measurements], units: Units) -> None:
     """Print every occurrence with its start and end."""
-    records = [record for item in measured for record in item.to_records(each=True)]
+    known = [row for item in measured for row in item if row.n]
 
     def build(narrow: bool) -> Any:
         table = empty_table("metric", "take", "start", "end", "value", " ", "±")
-        for record in records:
-            value, unit = record["value"], record["unit"]
-            if value is not None:
+        for row in known:
+            shown = row.occurrences
+            for k in range(row.n):
+                value = float(shown.value[k])
                 table.add_row(
-                    record["metric"],
-                    record["take"],
-                    f"{record['start']:.3f} s",
-                    f"{record['end']:.3f} s",
-                    units.show(value, unit),
-                    "" if narrow else units.also(value, unit),
-                    _located(record["resolution"], unit, units),
+                    row.metric,
+                    row.take,
+                    f"{shown.start[k]:.3f} s",
+                    f"{shown.end[k]:.3f} s",
+                    units.show(value, row.unit),
+                    "" if narrow else units.also(value, row.unit),
+                    _located(float(shown.resolution[k]), row.unit, units),
                 )
         return table
 
     printer.table(build)
-    printer.line(units.note(record["unit"] for record in records), style="dim")
+    printer.line(units.note(_all_units(measured)), style="dim")

@@ -26,6 +26,7 @@ def build_take(
     place: Place | None = None,
     warnings: Sequence[str] = (),
     any_clock: bool = False,
+    mapped: bool = False,
 ) -> Take:
     """Check raw columns, derive the time base, and make up positive.
 
@@ -54,6 +55,7 @@ def build_take(
         source=source,
         derived=derived,
         warnings=tuple(warnings),
+        mapped=mapped,
     )
 
 
@@ -96,28 +98,43 @@ def _with_time_base(
     header: Header, columns: dict[str, Column], where: Place, *, any_clock: bool
 ) -> tuple[dict[str, Column], frozenset[str]]:
     """Return the columns with both ``t`` and ``dt``, and the names that were derived."""
-    frames = len(next(iter(columns.values())))
-    derived = set()
+    given = set(columns)
     if "dt" in columns:
         _check_positive(columns["dt"], where)
     if "t" not in columns:
-        if "dt" in columns:
-            columns["t"] = np.cumsum(columns["dt"])
-        elif header.frame_rate is not None:
-            columns["t"] = np.arange(1, frames + 1) / header.frame_rate
-            columns["dt"] = np.full(frames, 1 / header.frame_rate)
-            derived.add("dt")
-        else:
-            raise InputError(
-                "no column 't' or 'dt' and no frame_rate in the header: one of them must"
-                " say how long a frame lasts",
-                where(None, None),
-            )
-        derived.add("t")
-    t: FloatArray = columns["t"]
-    steps = np.diff(t)
+        columns |= _counted_times(header, columns, where)
+    steps = np.diff(columns["t"])
+    if not any_clock:
+        _check_advances(columns["t"], steps, where)
+    if "dt" not in columns:
+        first = 1 / header.frame_rate if header.frame_rate else median(steps)
+        columns["dt"] = np.concatenate(([first], steps))
+    order = ["t", "dt", *(key for key in columns if key not in {"t", "dt"})]
+    return {key: columns[key] for key in order}, frozenset(set(columns) - given)
+
+
+def _counted_times(
+    header: Header, columns: Mapping[str, Column], where: Place
+) -> dict[str, Column]:
+    """Return the times that steps add up to, or that a frame rate makes."""
+    if "dt" in columns:
+        return {"t": np.cumsum(columns["dt"])}
+    if header.frame_rate is None:
+        raise InputError(
+            "no column 't' or 'dt' and no frame_rate in the header: one of them must"
+            " say how long a frame lasts",
+            where(None, None),
+        )
+    frames = len(next(iter(columns.values())))
+    return {
+        "t": np.arange(1, frames + 1) / header.frame_rate,
+        "dt": np.full(frames, 1 / header.frame_rate),
+    }
+
+
+def _check_advances(t: FloatArray, steps: FloatArray, where: Place) -> None:
     back = np.flatnonzero(steps <= 0)
-    if back.size and not any_clock:
+    if back.size:
         row = int(back[0]) + 1
         word = "runs backwards" if steps[row - 1] < 0 else "stands still"
         raise InputError(
@@ -125,12 +142,6 @@ def _with_time_base(
             " than the one before",
             where(row, "t"),
         )
-    if "dt" not in columns:
-        first = 1 / header.frame_rate if header.frame_rate else median(steps)
-        columns["dt"] = np.concatenate(([first], steps))
-        derived.add("dt")
-    order = ["t", "dt", *(key for key in columns if key not in {"t", "dt"})]
-    return {key: columns[key] for key in order}, frozenset(derived)
 
 
 def _check_positive(dt: FloatArray, where: Place) -> None:

@@ -22,8 +22,9 @@ class Take(Record, frozen=True, kw_only=True):
     """One recorded run.
 
     ``columns`` maps names to read-only arrays of shape (n,), up positive. ``derived``
-    names those that no file gave; ``warnings`` are sentences from reading. ``name``
-    stands for the take in tables; ``source`` is where it came from.
+    names those that no file gave; ``warnings`` are sentences from reading. ``mapped``
+    says that a mapping made the columns. ``name`` stands for the
+    take in tables; ``source`` is where it came from.
     """
 
     header: Header
@@ -32,6 +33,7 @@ class Take(Record, frozen=True, kw_only=True):
     source: str = ""
     derived: frozenset[str] = frozenset()
     warnings: Sequence[str] = ()
+    mapped: bool = False
 
     def __post_init__(self) -> None:
         """Freeze the columns and check that they are of one length."""

@@ -4,7 +4,6 @@ from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from kickback.errors import InputError
 from kickback.files.options import ReadOptions
 from kickback.files.read import find_takes, read_take, stem_of
 from kickback.project.settings import Settings
@@ -73,14 +72,7 @@ def read_in_project(
 ) -> Take:
     """Read one take with what the project says of its files: mapping, header values, units."""
     options = options_for(path, settings, usual or ReadOptions())
-    own = settings.mapping
-    if named is not None or own is None or path == "-":
-        take = read_take(path, named or own, options)
-    else:
-        try:
-            take = read_take(path, None, options)
-        except InputError:
-            take = read_take(path, own, options)
+    take = read_take(path, named, options)
     return take if as_written else in_own_unit(take, settings)
 
 
@@ -104,4 +96,10 @@ def options_for(path: str, settings: Settings, usual: ReadOptions) -> ReadOption
             from kickback.project.parameter_sets import read_parameter_set
 
             named["parameters"] = read_parameter_set(file).to_mapping()
-    return replace(usual, defaults=settings.defaults, named=named, limits=settings.limits)
+    return replace(
+        usual,
+        defaults=settings.defaults,
+        named=named,
+        limits=settings.limits,
+        project_mapping=settings.mapping,
+    )

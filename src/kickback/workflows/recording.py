@@ -116,29 +116,17 @@ class _Recording:
             self.ledger.answer = _drill_line(plan.drill)
         self.hub = Hub(self.ledger, token=plan.token)
         self.reviewer = Reviewer(plan.folder, plan.encoding, settings, plan.drill)
-        self.watch = Watch(self.hub) if observer.wants_views else None
+        self.watch = Watch(self.hub, settings) if observer.wants_views else None
         self.coach: Coach | None = None
         self.unsaved = False
         self._next_view = 0.0
 
     def run(self) -> Outcome:
-        plan = self.plan
-        words = [word for word in plan.sources if plan.runs is None or word != "-"]
-        if not plan.sources:
-            words = ["tcp:0"] if plan.runs is not None else list(DEFAULT_SOURCES)
-        for word in words:
-            self.hub.add(source_of(word, bind=plan.bind, follow=plan.follow, origins=plan.origins))
-        # only now: a call that makes no sense must leave no folder behind
-        _check_folder(plan.folder)
-        for left in recover(plan.folder):
-            self.observer.found(left)
-        self.observer.opened([source.address for source in self.hub.sources], plan.token)
-        if plan.drill is not None and plan.runs is None:
-            self.coach = Coach(plan.drill, self.hub)
+        self._open()
         reason, results, stopped = "the end of the recorder", [], False
         try:
-            if plan.runs is not None:
-                results = run_all(plan.runs, self.hub, self.pump, self.observer.ran)
+            if self.plan.runs is not None:
+                results = run_all(self.plan.runs, self.hub, self.pump, self.observer.ran)
             else:
                 while not self._done():
                     self.pump()
@@ -161,6 +149,22 @@ class _Recording:
             stopped=stopped,
             runs=results,
         )
+
+    def _open(self) -> None:
+        """Open the sources, and make whole what an ended recorder left behind."""
+        plan = self.plan
+        words = [word for word in plan.sources if plan.runs is None or word != "-"]
+        if not plan.sources:
+            words = ["tcp:0"] if plan.runs is not None else list(DEFAULT_SOURCES)
+        for word in words:
+            self.hub.add(source_of(word, bind=plan.bind, follow=plan.follow, origins=plan.origins))
+        # only now: a call that makes no sense must leave no folder behind
+        _check_folder(plan.folder)
+        for left in recover(plan.folder):
+            self.observer.found(left)
+        self.observer.opened([source.address for source in self.hub.sources], plan.token)
+        if plan.drill is not None and plan.runs is None:
+            self.coach = Coach(plan.drill, self.hub)
 
     def pump(self) -> list[Finished]:
         """Let the hub go round once, pass on what happened, and return the takes that ended."""

@@ -1,10 +1,10 @@
 """``retime``: numbers and parameter files from one frame rate to another."""
 
-import re
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 from kickback.errors import InputError, KickbackError, UsageError, nearest
+from kickback.files.toml import edited
 from kickback.framerate.retime import KINDS, Retimed, kind_of, retime
 from kickback.project.parameter_sets import read_parameter_set
 from kickback.takes.record import Record
@@ -90,14 +90,6 @@ def _given(kinds: Sequence[str], names: Mapping[str, object]) -> dict[str, str]:
 
 
 def rewritten(path: Path, rows: Sequence[Retimed]) -> str:
-    """Return a parameter file's text with the new values; everything else stays.
-
-    Raises InputError for a value that does not stand on a line of its own.
-    """
+    """Return a parameter file's text with the new values; everything else stays."""
     text = path.read_text(encoding="utf-8")
-    for row in rows:
-        line = re.compile(rf"^(\s*[\"']?{re.escape(row.name)}[\"']?\s*=\s*)([^\s#]+)", re.MULTILINE)
-        text, count = line.subn(lambda found, row=row: f"{found[1]}{row.result!r}", text, count=1)  # type: ignore[misc]
-        if not count:
-            raise InputError(f"'{row.name}' does not stand on a line of its own", str(path))
-    return text
+    return edited(text, "values", {row.name: row.result for row in rows})

@@ -9,7 +9,7 @@ from typing import Any
 
 import msgspec
 
-from kickback.errors import InputError, KickbackError
+from kickback.errors import KickbackError
 from kickback.files.options import ReadOptions
 from kickback.files.read import TAKE_SUFFIXES, read_take
 from kickback.files.write import write_take
@@ -109,20 +109,17 @@ class Reviewer:
         take = analysis.take
         earlier = self._earlier(finished.path, take)
         before = self._last.get(take.header.subject) or next(iter(earlier), None)
-        alike = [path for path in earlier if _same_exercise(path, take)]
-        again = next((path for path in alike if _same_rate(path, take)), next(iter(alike), None))
+        again = _last_time(earlier, take)
         self._last[take.header.subject] = finished.path
-        known = {
-            path: self._changes(path, analysis) for path in {before, again} if path is not None
-        }
+        since_before, since_again = (self._changes(path, analysis) for path in (before, again))
         return Review(
             finished=finished,
             take=take,
             measured=list(measured),
-            before_name=before.name if before and known[before] else "",
-            before=known.get(before, {}) if before else {},
-            last_time_name=again.name if again and known[again] else "",
-            last_time=known.get(again, {}) if again else {},
+            before_name=before.name if before and since_before else "",
+            before=since_before,
+            last_time_name=again.name if again and since_again else "",
+            last_time=since_again,
             missing=self._missing(analysis),
         )
 
@@ -136,13 +133,8 @@ class Reviewer:
 
         As everywhere, the project's own mapping serves takes that lack our columns.
         """
-        options = options_for(str(path), self._settings, ReadOptions())
-        try:
-            return read_take(path, None, options), "mapping" in _header_of(path)
-        except InputError:
-            if self._settings.mapping is None:
-                raise
-            return read_take(path, self._settings.mapping, options), True
+        take = read_take(path, None, options_for(str(path), self._settings, ReadOptions()))
+        return take, take.mapped
 
     def _encoded(self, path: Path, take: Take, *, foreign: bool) -> Path:
         """Put a take into the encoding that was asked for, and a foreign log into our form."""
@@ -175,9 +167,11 @@ class Reviewer:
             if _header_of(item).get("subject", "subject") == take.header.subject
         ]
 
-    def _changes(self, path: Path, analysis: Analysis[Any]) -> dict[str, MetricChange]:
+    def _changes(self, path: Path | None, analysis: Analysis[Any]) -> dict[str, MetricChange]:
         """Return the changes against an earlier take, by metric; none where it is unsound."""
         settings = self._settings
+        if path is None:
+            return {}
         try:
             rows = compare(
                 [settings.analysis(read_in_project(str(path), settings))],
@@ -188,6 +182,12 @@ class Reviewer:
         except (KickbackError, OSError):
             return {}
         return {row.metric: row for row in rows}
+
+
+def _last_time(earlier: Sequence[Path], take: Take) -> Path | None:
+    """Return the last take of the same exercise, at the same rate where there is one."""
+    alike = [path for path in earlier if _same_exercise(path, take)]
+    return next((path for path in alike if _same_rate(path, take)), next(iter(alike), None))
 
 
 def _same_exercise(path: Path, take: Take) -> bool:

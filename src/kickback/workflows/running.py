@@ -158,33 +158,43 @@ def _attend(
 ) -> tuple[list[Finished], str]:
     """Receive what a game sends until it has ended, has nothing more to send, or hangs."""
     takes: list[Finished] = []
-    if plan.piped and game.stdout is not None:
-        hub.add(PipeSource(game.stdout.fileno(), "the game's output"))
+    piped = game.stdout if plan.piped else None
+    if piped is not None:
+        hub.add(PipeSource(piped.fileno(), "the game's output"))
+    problem = _received(plan, game, hub, pump, takes)
+    _stop(game)
+    for stream in list(hub.streams):
+        hub.end(stream, "the end of the run")
+    takes += pump()
+    if piped is not None:
+        if hub.sources and isinstance(hub.sources[-1], PipeSource):
+            hub.sources.pop()
+        piped.close()
+    return takes, problem
+
+
+def _received(
+    plan: RunPlan,
+    game: "subprocess.Popen[bytes]",
+    hub: Hub,
+    pump: Callable[[], list[Finished]],
+    takes: list[Finished],
+) -> str:
+    """Take in a game's takes until it is done; what is wrong with it, or nothing."""
     began = time.monotonic()
     quiet_since = None
-    problem = ""
     while True:
         takes += pump()
         now = time.monotonic()
         busy = any(s.session.open_takes for s in hub.streams)
         if game.poll() is not None and not _still_sending(hub, now, busy=busy):
-            break
+            return ""
         if now - began > plan.timeout:
-            problem = f"the game was ended after {plan.timeout:g} s (--timeout)"
-            break
+            return f"the game was ended after {plan.timeout:g} s (--timeout)"
         # a game that has sent its take and goes on running for nothing is done as well
         quiet_since = None if busy or not takes else quiet_since or now
         if quiet_since is not None and now - quiet_since > max(_GRACE, hub.ledger.gap):
-            break
-    _stop(game)
-    for stream in list(hub.streams):
-        hub.end(stream, "the end of the run")
-    takes += pump()
-    if plan.piped and hub.sources and isinstance(hub.sources[-1], PipeSource):
-        hub.sources.pop()
-    if plan.piped and game.stdout is not None:
-        game.stdout.close()
-    return takes, problem
+            return ""
 
 
 def _still_sending(hub: Hub, now: float, *, busy: bool) -> bool:

@@ -43,32 +43,18 @@ def send_takes(
     """
     if not address.startswith(("tcp://", "udp://", "ws://")):
         raise UsageError(f"--send: '{address}' is no address such as tcp://127.0.0.1:7425")
+    asks = drill is None and not address.startswith("udp")
     sent = []
     wanted = None
     for index in range(len(play(drill))):
         take = play(wanted or drill)[index]
-        header = take.header.to_mapping()
-        names = [name for name in take.columns if name not in take.derived]
-        asks = drill is None and not address.startswith("udp")
-        try:
-            recorder = Recorder(
-                _way_to(address),
-                names,
-                wait=fast,
-                token=token,
-                accepts_drill=asks,
-                **{k: v for k, v in header.items() if k not in {"kickback", "drill"}},
-            )
-        except (ValueError, FileExistsError) as error:
-            raise InputError(str(error), "--send") from error
-        _wait_until_connected(recorder, address)
-        if asks:
-            answer = recorder.drill(_ANSWER)
-            if answer is not None:
-                wanted = drill_from_mapping(answer, f"the drill of {address}")
-                take = play(wanted)[index]
+        recorder = _recorder(address, take, fast=fast, token=token, asks=asks)
+        answer = recorder.drill(_ANSWER) if asks else None
+        if answer is not None:
+            wanted = drill_from_mapping(answer, f"the drill of {address}")
+            take = play(wanted)[index]
         recorder.begin(drill=take.header.drill)
-        _play(recorder, take, names, fast=fast)
+        _play(recorder, take, _own_columns(take), fast=fast)
         recorder.close(timeout=30.0)
         if recorder.problem:
             raise InputError(recorder.problem, address)
@@ -81,6 +67,29 @@ def send_takes(
             )
         )
     return sent
+
+
+def _own_columns(take: Take) -> list[str]:
+    """Return the columns of a take that a game would send."""
+    return [name for name in take.columns if name not in take.derived]
+
+
+def _recorder(address: str, take: Take, *, fast: bool, token: str, asks: bool) -> Recorder:
+    """Return a sender that is connected; raises InputError where no recorder answers."""
+    header = take.header.to_mapping()
+    try:
+        recorder = Recorder(
+            _way_to(address),
+            _own_columns(take),
+            wait=fast,
+            token=token,
+            accepts_drill=asks,
+            **{k: v for k, v in header.items() if k not in {"kickback", "drill"}},
+        )
+    except (ValueError, FileExistsError) as error:
+        raise InputError(str(error), "--send") from error
+    _wait_until_connected(recorder, address)
+    return recorder
 
 
 def _way_to(address: str) -> "str | Transport":

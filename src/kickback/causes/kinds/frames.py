@@ -58,14 +58,9 @@ def _whole(evidence: Evidence) -> Cause | None:
     Without a timer to tell, the separate mistakes are named as the other reading.
     """
     found = {kind.name: cause for kind in _MISTAKES if (cause := kind.tell(evidence)) is not None}
-    known = [row for row in evidence.rows if row.name in evidence.powers]
-    steps = [row for row in known if row.sort in STEPPED]
-    timers = [row for row in known if row.sort == "time"]
-    if POSITION_PER_FRAME.name not in found or not steps:
-        return None
-    if any(evidence.powers[row.name] != 1 for row in steps):
-        return None
-    if any(evidence.powers[row.name] != -1 for row in timers):
+    steps = _powers_of(evidence, STEPPED)
+    timers = _powers_of(evidence, {"time"})
+    if POSITION_PER_FRAME.name not in found or steps != {1} or not timers <= {-1}:
         return None
     terms: list[Term] = [term for cause in found.values() for term in cause.terms]
     how = "accelerations and positions go with the rate"
@@ -74,15 +69,24 @@ def _whole(evidence: Evidence) -> Cause | None:
     return told(ALL_IN_FRAMES, terms, how, other)
 
 
+def _powers_of(evidence: Evidence, sorts: set[str]) -> set[int]:
+    """Return the exponents that explained constants of some sorts have."""
+    return {
+        evidence.powers[row.name]
+        for row in evidence.rows
+        if row.sort in sorts and row.name in evidence.powers
+    }
+
+
 def _suspect_whole(laws: Sequence[Law]) -> list[Law]:
     """Return every law that shows a mistake, where positions and all that steps go by frames."""
-    steps = [law for law in laws if law.family is not None and law.family.stepped]
-    timers = [law for law in laws if law.family is TIMER and law.clock != "even"]
-    whole = steps and all(law.clock == "frame" for law in [*steps, *timers])
-    if not whole or not POSITION_PER_FRAME.suspect(laws):
+    stepped = [law for law in laws if law.family is not None and law.family.stepped]
+    steps = {law.clock for law in stepped}
+    timers = {law.clock for law in laws if law.family is TIMER} - {"even"}
+    if steps != {"frame"} or not timers <= {"frame"} or not POSITION_PER_FRAME.suspect(laws):
         return []
-    shown = [law for kind in _MISTAKES for law in kind.suspect(laws)]
-    return [law for number, law in enumerate(shown) if law not in shown[:number]]
+    shown = {id(law): law for kind in _MISTAKES for law in kind.suspect(laws)}
+    return list(shown.values())
 
 
 def _fixed_step(_: Cause, bench: Bench) -> str:

@@ -59,16 +59,15 @@ def find_dashes(track: Track | None, inputs: Inputs) -> Dashes:
     presses = np.zeros(0, dtype=np.int64)
     if track is not None and inputs.dash is not None:
         presses = np.flatnonzero(inputs.dash[1:] & ~inputs.dash[:-1]) + 1
-    if track is not None and len(presses) and track.rounded:
-        rows = _humps(track, presses)
-    elif track is not None and len(presses):
-        rows = _all_dashes(track, presses)
+        find = _humps if track.rounded else _all_dashes
+        rows = find(track, presses) if len(presses) else []
+    press, start, stop, speed, held = zip(*rows, strict=True) if rows else ((),) * 5
     return Dashes(
-        press=np.array([row[0] for row in rows], dtype=np.int64),
-        start=np.array([row[1] for row in rows], dtype=np.int64),
-        stop=np.array([row[2] for row in rows], dtype=np.int64),
-        speed=np.array([row[3] for row in rows], dtype=np.float64),
-        held=np.array([row[4] for row in rows], dtype=bool),
+        press=np.array(press, dtype=np.int64),
+        start=np.array(start, dtype=np.int64),
+        stop=np.array(stop, dtype=np.int64),
+        speed=np.array(speed, dtype=np.float64),
+        held=np.array(held, dtype=bool),
         presses=presses,
     )
 

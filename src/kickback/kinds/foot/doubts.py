@@ -13,20 +13,18 @@ def doubts_of(motion: FootMotion) -> tuple[str, ...]:
     Rounded positions, a velocity column that is missing or is not the motion, and times
     that are rounded and uneven.
     """
-    take, found = motion.take, []
-    grids = [track.quantum for track in motion.tracks.values() if track.quantum]
-    if grids:
-        found.append(f"positions rounded to {max(grids):g} {take.header.length_unit}")
-    unlogged = [f"v{track.axis}" for track in motion.tracks.values() if track.source != "reported"]
-    unlike = [name for name in unlogged if name in take]
-    missing = [name for name in unlogged if name not in take]
-    if missing:
-        found.append(f"no {' and '.join(missing)} in the log")
-    if unlike:
-        found.append(f"{' and '.join(unlike)} not the motion")
-    if motion.time_grid:
-        found.append(f"uneven times rounded to {1e3 * motion.time_grid:g} ms")
-    return tuple(found)
+    tracks = motion.tracks.values()
+    grid = max((track.quantum for track in tracks), default=0.0)
+    unread = [track for track in tracks if track.source != "reported"]
+    missing = [f"v{track.axis}" for track in unread if track.logged is None]
+    unlike = [f"v{track.axis}" for track in unread if track.logged is not None]
+    said = (
+        (grid, f"positions rounded to {grid:g} {motion.take.header.length_unit}"),
+        (missing, f"no {' and '.join(missing)} in the log"),
+        (unlike, f"{' and '.join(unlike)} not the motion"),
+        (motion.time_grid, f"uneven times rounded to {1e3 * motion.time_grid:g} ms"),
+    )
+    return tuple(text for present, text in said if present)
 
 
 def made_exact(motion: FootMotion) -> FootMotion:

@@ -44,19 +44,21 @@ def moved(row: ConstantRow, steady: Collection[PhaseKey]) -> tuple[str, ...]:
         return _TIMERS.get(row.phase, ())
     if row.role.gravity:
         return _FLIGHT
-    phase = row.phase
-    if phase.base not in _BY_PHASE or phase.medium:
-        return _IN_THE_AIR if phase.medium == IN_THE_AIR else _DASH
-    held = {one.base for one in steady if one == PhaseKey(one.base)}
-    found = [
-        name
-        for base, names in _BY_PHASE.items()
-        if base == phase.base or base not in held
-        for name in names
-    ]
-    if phase.base == "speed-up" and row.family in {SMOOTHING, DRIVE}:
+    if row.phase.medium == IN_THE_AIR:
+        return _IN_THE_AIR
+    if row.phase.base not in _BY_PHASE:
+        return _DASH
+    found = _with_short_phases(row.phase.base, steady)
+    if row.phase.base == "speed-up" and row.family in {SMOOTHING, DRIVE}:
         return (*found, *_SETTLED)  # the speed that it settles at may move too
-    return tuple(found)
+    return found
+
+
+def _with_short_phases(base: str, steady: Collection[PhaseKey]) -> tuple[str, ...]:
+    """Return what a phase moves, and what phases move of which no constant is known to hold."""
+    held = {one.base for one in steady if one == PhaseKey(one.base)}
+    also = [other for other in _BY_PHASE if other == base or other not in held]
+    return tuple(name for other in also for name in _BY_PHASE[other])
 
 
 def moved_by_order(in_turns: bool) -> tuple[str, ...]:

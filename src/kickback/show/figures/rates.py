@@ -49,22 +49,26 @@ def rate_figure(result: FrameRates, overlays: Sequence[Overlay]) -> Any:
 def _chosen(rows: Sequence[OverRate]) -> list[OverRate]:
     """Return the metrics to draw: of what fails the worst of each group first, then the core."""
     known = [row for row in rows if row.verdict != "cannot-tell" and row.spread is not None]
+    held = [row for row in known if not row.beyond]
+    core = sorted((row for row in held if row.name in _CORE), key=lambda row: _CORE.index(row.name))
+    rest = [row for row in held if row.name not in _CORE]
+    return [*_in_turns([row for row in known if row.beyond]), *core, *rest][:_MOST]
 
-    def moves(row: OverRate) -> float:
-        size = max((abs(item.value) for item in row.values if item.value is not None), default=0.0)
-        return (row.spread or 0.0) / size if size else 0.0
 
-    failing = sorted((row for row in known if row.beyond), key=moves, reverse=True)
+def _in_turns(failing: Sequence[OverRate]) -> list[OverRate]:
+    """Return metrics with the worst of each group first, then the second worst of each."""
     seen: dict[str, int] = {}
     turns = []
-    for row in failing:
-        group = row.name.partition(".")[0]
-        seen[group] = seen.get(group, 0) + 1
-        turns.append((seen[group], row))
-    first = [row for _, row in sorted(turns, key=lambda item: item[0])]
-    core = [row for name in _CORE for row in known if row.name == name and not row.beyond]
-    rest = [row for row in known if not row.beyond and row.name not in _CORE]
-    return [*first, *core, *rest][:_MOST]
+    for row in sorted(failing, key=_share_moved, reverse=True):
+        seen[row.metric_group] = seen.get(row.metric_group, 0) + 1
+        turns.append((seen[row.metric_group], row))
+    return [row for _, row in sorted(turns, key=lambda item: item[0])]
+
+
+def _share_moved(row: OverRate) -> float:
+    """Return how far a metric moves over the rates, as a share of its size."""
+    size = max((abs(item.value) for item in row.values if item.value is not None), default=0.0)
+    return (row.spread or 0.0) / size if size else 0.0
 
 
 def _title(name: str, rows: Sequence[OverRate], causes: Sequence[Cause]) -> str:
@@ -106,7 +110,8 @@ def _metric(axes: Any, row: OverRate) -> None:
     known = [(item.rate, item.value, item.resolution or 0.0) for item in row.values
              if item.value is not None]  # fmt: skip
     rate, value, error = (list(part) for part in zip(*known, strict=True))
-    colour = _TOO_FAR if row.verdict == "drifts" and row.beyond else _VERDICTS[row.verdict]
+    too_far = row.verdict == "drifts" and row.beyond
+    colour = _TOO_FAR if too_far else _VERDICTS[row.verdict]
     middle = (max(value) + min(value)) / 2
     if row.budget:
         axes.axhspan(middle - row.budget / 2, middle + row.budget / 2, color="#e8eef4", zorder=0)
@@ -116,9 +121,14 @@ def _metric(axes: Any, row: OverRate) -> None:
     axes.set_xscale("log")
     axes.set_xticks(rate, [f"{one:.4g}" for one in rate])
     axes.minorticks_off()
+    _give_room(axes, row, value)
+    axes.set(ylabel=str(row.unit), xlabel="frames/s")
+    word = row.verdict + (" too far" if too_far else "")
+    axes.set_title(f"{row.name}: {word}", color=colour, fontsize=9.5)
+
+
+def _give_room(axes: Any, row: OverRate, value: Sequence[float]) -> None:
+    """Leave room above and below values, for the budget's band and the limit's line."""
     room = 0.25 * max(max(value) - min(value), row.budget or 0.0, 0.01 * abs(max(value)))
     shown = value if row.limit is None else [*value, row.limit]
     axes.set_ylim(min(shown) - room, max(shown) + room)
-    axes.set(ylabel=row.unit, xlabel="frames/s")
-    word = row.verdict + (" too far" if row.verdict == "drifts" and row.beyond else "")
-    axes.set_title(f"{row.name}: {word}", color=colour, fontsize=9.5)

@@ -83,27 +83,41 @@ def _ratio(motion: FootMotion, track: Track, v: FloatArray) -> list[Finding]:
     """Return the finding on a column whose size is not that of the displacement."""
     u = np.diff(track.p) / motion.step[1:]
     middle, bend = (v[1:] + v[:-1]) / 2, np.abs(np.diff(v))
-    free = ~motion.grounded[1:] if track is motion.up else np.ones(len(u), dtype=bool)
-    quick = free & (np.abs(middle) > _SLOW * float(np.max(np.abs(v), initial=0.0)))
-    quick &= bend <= _BENT * np.abs(middle)  # where order matters little, a ratio shows
-    calm = quick & (bend <= 3 * median(bend[quick]) + 1e-12) if quick.any() else quick
+    calm = _calm_steps(motion, track, middle, bend)
     if np.count_nonzero(calm) < _FEW or not np.any(u):
         return []
+    grain = track.blur / motion.step[1:][calm]
     rate = motion.take.frame_rate
-    grain = (track.blur or 0.0) / motion.step[1:][calm]
-    for ratio in (1.0, rate, -rate, -1.0, median(u[calm] / middle[calm])):
-        miss = np.abs(u - ratio * middle)[calm]
-        allowed = _NEAR * np.abs(u[calm]) + abs(ratio) * bend[calm] + 2 * grain
+    u, middle, bend = u[calm], middle[calm], bend[calm]
+    for ratio in (1.0, rate, -rate, -1.0, median(u / middle)):
+        miss = np.abs(u - ratio * middle)
+        allowed = _NEAR * np.abs(u) + abs(ratio) * bend + 2 * grain
         wrong = float(np.mean(miss > allowed + 1e-12))
         if wrong <= _SHARE:
-            break
-    last = len(v)
+            return _explained(track, len(v), ratio, rate)
+    # not proportional at all: another body's, a wanted one, or one of another moment
     named = f"v{track.axis}"
-    if wrong > _SHARE:
-        # not proportional at all: another body's, a wanted one, or one of another moment
-        what = f"{named} is not the motion: it misses the displacement in {wrong:.0%} of the frames"
-        return [finding(VELOCITY_DISAGREES, 0, last, what, column=named)]
-    if abs(ratio / rate - 1) < _NEAR or abs(ratio / rate + 1) < _NEAR:
+    what = f"{named} is not the motion: it misses the displacement in {wrong:.0%} of the frames"
+    return [finding(VELOCITY_DISAGREES, 0, len(v), what, column=named)]
+
+
+def _calm_steps(
+    motion: FootMotion, track: Track, middle: FloatArray, bend: FloatArray
+) -> BoolArray:
+    """Return the steps at speed in which order matters little, so that a ratio shows."""
+    free = ~motion.grounded[1:] if track is motion.up else np.ones(len(middle), dtype=bool)
+    quick = free & (np.abs(middle) > _SLOW * float(np.max(np.abs(middle), initial=0.0)))
+    quick &= bend <= _BENT * np.abs(middle)
+    if not quick.any():
+        return quick
+    calm: BoolArray = quick & (bend <= 3 * median(bend[quick]) + 1e-12)
+    return calm
+
+
+def _explained(track: Track, last: int, ratio: float, rate: float) -> list[Finding]:
+    """Return what a column is whose ratio to the displacement is known."""
+    named = f"v{track.axis}"
+    if abs(abs(ratio) / rate - 1) < _NEAR:
         what = f"the displacement is {ratio:.4g} times {named}, at {rate:.4g} frames/s"
         return [finding(VELOCITY_PER_FRAME, 0, last, what, column=named)]
     if abs(ratio + 1) < _NEAR:

@@ -67,19 +67,15 @@ def _jump(thrown: Law, laws: Sequence[Law]) -> list[Consequence]:
     slowed = speed - light * hold
     ideal = hold * (speed + slowed) / 2 + slowed**2 / (2 * gravity)
     time = hold + slowed / gravity
+    second = TIME.within(unit.length)
     phase = str(_TAKEOFF)
     found = [
         Consequence(phase=phase, what="ideal apex", value=ideal, unit=unit),
-        Consequence(
-            phase=phase, what="time to the apex", value=time, unit=TIME.within(unit.length)
-        ),
+        Consequence(phase=phase, what="time to the apex", value=time, unit=second),
     ]
-    rule = next((law for law in laws if law.role is thrown.role and law.phase == POSITION), None)
-    per_second = rise.clock in {"even", "second"}  # else the apex is another at each rate
-    plain = rule is not None and rule.family is POSITION_RULE and not rule.reason
-    if hold or rule is None or not (per_second and plain):
-        return found
-    theta = rule.value("theta")
+    theta = _theta(thrown, laws)
+    if hold or theta is None or rise.clock not in {"even", "second"}:
+        return found  # gravity by the frame makes the apex another at each rate
     return found + [
         Consequence(
             phase=phase,
@@ -90,6 +86,13 @@ def _jump(thrown: Law, laws: Sequence[Law]) -> list[Consequence]:
         )
         for rate in RATES
     ]
+
+
+def _theta(thrown: Law, laws: Sequence[Law]) -> float | None:
+    """Return the θ by which positions along a law's track follow speeds, where that is all."""
+    rule = next((law for law in laws if law.role is thrown.role and law.phase == POSITION), None)
+    plain = rule is not None and rule.family is POSITION_RULE and not rule.reason
+    return rule.value("theta") if rule is not None and plain else None
 
 
 def _sustained(laws: Sequence[Law]) -> tuple[float, float]:

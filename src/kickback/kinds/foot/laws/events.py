@@ -13,7 +13,7 @@ from kickback.laws.record import Constant, Law
 from kickback.motion.clock import EVEN, uneven_share
 from kickback.motion.segments import IntArray
 from kickback.takes.numeric import median
-from kickback.takes.quantities import FRAMES, SPEED
+from kickback.takes.quantities import FRAMES, SPEED, Unit
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 
@@ -31,6 +31,9 @@ _TOLD = 0.1
 
 _MIXED = 0.75
 """The θ beyond which a displacement hardly shows the speed before the step."""
+
+_UNCUT = 1e-6
+"""Share of a speed by which letting go changes nothing: what arithmetic leaves."""
 
 _STILL = 3
 """Frames of rest that show the height at which a landing ends."""
@@ -179,35 +182,45 @@ def cuts(motion: FootMotion, gravity: float | None) -> Law | None:
     ``gravity``: the deceleration of the rise, length/s², which acts after the cut. None
     where no rise was let go.
     """
-    up, jump = motion.up, motion.inputs.jump
-    if up is None or jump is None or up.source != "reported" or gravity is None:
+    up, rows = motion.up, _let_go(motion)
+    if up is None or up.source != "reported" or gravity is None or not len(rows):
         return None
-    rows = np.flatnonzero(~jump[1:] & jump[:-1]) + 1
-    air = ~motion.grounded[rows] & ~motion.grounded[rows - 1]
-    rows = rows[air & (up.v[rows - 1] > 0)]
-    if not len(rows):
-        return None
-    dt = motion.dt[rows]
-    before, after = up.v[rows - 1], up.v[rows] + gravity * dt
+    before, after = up.v[rows - 1], up.v[rows] + gravity * motion.dt[rows]
     share = after / before
-    if np.all(np.abs(share - 1) <= 1e-6):
+    if np.all(np.abs(share - 1) <= _UNCUT):
         return None
-    factor, unit = median(share), SPEED.within(motion.take.header.length_unit)
-    same_factor = float(np.ptp(share)) <= _ALIKE
-    same_speed = float(np.ptp(after)) <= _ALIKE * float(np.max(np.abs(after)))
-    reason = None
-    if len(rows) == 1 or (same_factor and same_speed):
-        reason = f"or the speed is set to {after[0]:.4g} {unit}: one height of release cannot tell"
-    constant = Constant(name="factor", value=factor, unit=unit / SPEED, stderr=float(np.std(share)))
-    if same_speed and not same_factor:
-        constant = Constant(
-            name="speed", value=median(after), unit=unit, stderr=float(np.std(after))
-        )
-    elif not same_factor:
-        reason = f"the factor differs, {share.min():.4g} to {share.max():.4g}"
+    constant, reason = _cut_by(share, after, SPEED.within(motion.take.header.length_unit))
     return replace(
         _event(motion, rows, "release", CUT),
         constants=(constant,),
         reason=reason,
         misfit=float(np.std(share)),
     )
+
+
+def _let_go(motion: FootMotion) -> IntArray:
+    """Return the frames, shape (k,), that read the button up while rising in the air."""
+    up, jump = motion.up, motion.inputs.jump
+    if up is None or jump is None:
+        return np.zeros(0, dtype=np.int64)
+    rows = np.flatnonzero(~jump[1:] & jump[:-1]) + 1
+    air = ~motion.grounded[rows] & ~motion.grounded[rows - 1]
+    let_go: IntArray = rows[air & (up.v[rows - 1] > 0)]
+    return let_go
+
+
+def _cut_by(share: FloatArray, after: FloatArray, unit: Unit) -> tuple[Constant, str | None]:
+    """Return the factor of cuts or the speed that they set, whichever they have in common."""
+    same_factor = float(np.ptp(share)) <= _ALIKE
+    same_speed = float(np.ptp(after)) <= _ALIKE * float(np.max(np.abs(after)))
+    factor = Constant(
+        name="factor", value=median(share), unit=unit / SPEED, stderr=float(np.std(share))
+    )
+    if len(share) == 1 or (same_factor and same_speed):
+        text = f"or the speed is set to {after[0]:.4g} {unit}: one height of release cannot tell"
+        return factor, text
+    if same_speed:
+        speed = median(after)
+        return Constant(name="speed", value=speed, unit=unit, stderr=float(np.std(after))), None
+    differs = f"the factor differs, {share.min():.4g} to {share.max():.4g}"
+    return factor, None if same_factor else differs

@@ -1,5 +1,7 @@
 """A rise that is sustained for a limited time while the button is held."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from kickback.kinds.foot.motion import FootMotion
@@ -45,46 +47,80 @@ def sustained(motion: FootMotion, track: Track) -> Sustained | None:
     While the button is held, the first steps of a rise all lose less speed than those after
     them do. A lighter gravity near the apex is the other way about.
     """
-    jump, flights = motion.inputs.jump, motion.flights
-    if jump is None or track.source != "reported":
+    if motion.inputs.jump is None or track.source != "reported":
         return None
-    dt = motion.dt
-    v = track.v
-    slack = _ALIKE * float(np.max(np.abs(v), initial=0.0))
-    starts: list[int] = []
-    stops: list[int] = []
-    gains: list[FloatArray] = []
-    held_on: list[tuple[int, int]] = []
-    for a, top in zip(
-        flights.start[flights.jump].tolist(), flights.top[flights.jump].tolist(), strict=True
-    ):
-        let_go = np.flatnonzero(~jump[a : top + 1])
-        b = a + int(let_go[0]) if let_go.size else top + 1
-        gain = np.diff(v[a:b]) / dt[a + 1 : b]  # of the steps into a + 1 .. b
-        same = np.abs(gain - gain[:1]) <= slack / dt[a + 1 : b] if b - a > 1 else gain > 0
-        many = len(gain) if same.all() else int(np.argmin(same))
-        if many < _FEWEST:
-            continue
-        rest = gain[many + 1 :]  # the step between may be of both
-        if len(rest) < _AFTER:
-            held_on.append((a, a + 1 + many))
-            continue
-        if abs(gain[0]) >= abs(rest[0]) or np.ptp(rest) > slack / dt[a]:
-            return None
-        starts.append(a)
-        stops.append(a + 1 + many)
-        gains.append(gain[:many])
-    if not starts:
+    slack = _ALIKE * float(np.max(np.abs(track.v), initial=0.0))
+    rises = [rise for rise in _rises(motion, track, slack) if len(rise.gains) >= _FEWEST]
+    ended = [rise for rise in rises if len(rise.rest) >= _AFTER]
+    lighter = [rise.lighter(slack / motion.dt[rise.start]) for rise in ended]
+    if not ended or not all(lighter):
         return None
+    return _told(motion, track, rises, ended, slack)
+
+
+def _told(
+    motion: FootMotion,
+    track: Track,
+    rises: Sequence["_Rise"],
+    ended: Sequence["_Rise"],
+    slack: float,
+) -> Sustained:
+    """Return what rises tell whose lighter part has ended while the button was held."""
+    gains = [rise.gains for rise in ended]
     pull = float(np.median(np.concatenate(gains)))
-    mask = np.zeros(len(v), dtype=bool)
-    for a, b in [*zip(starts, stops, strict=True), *held_on]:
-        if abs(float(v[b - 1] - v[a]) - pull * float(dt[a + 1 : b].sum())) <= slack * (b - a):
-            mask[a + 1 : b] = True
-    first, last = np.array(starts, dtype=np.int64), np.array(stops, dtype=np.int64)
+    first = np.array([rise.start for rise in ended], dtype=np.int64)
+    last = np.array([rise.stop for rise in ended], dtype=np.int64)
     hold = lasted(motion, HOLD, UP, first, last)
     rule = _rule(motion, track, pull, gains, first, last)
-    return Sustained(mask=mask, laws=(rule, hold))
+    return Sustained(mask=_under(motion, track, rises, pull, slack), laws=(rule, hold))
+
+
+def _under(
+    motion: FootMotion, track: Track, rises: Sequence["_Rise"], pull: float, slack: float
+) -> BoolArray:
+    """Return the frames, shape (n,), whose steps a lighter gravity ``pull`` explains."""
+    mask = np.zeros(len(track.v), dtype=bool)
+    for a, b in ((rise.start, rise.stop) for rise in rises):
+        lost = float(track.v[b - 1] - track.v[a])
+        if abs(lost - pull * float(motion.dt[a + 1 : b].sum())) <= slack * (b - a):
+            mask[a + 1 : b] = True
+    return mask
+
+
+class _Rise(Record, frozen=True, kw_only=True):
+    """A rise while the button is held: frames ``[start, stop)`` whose steps are alike.
+
+    ``gains`` of speed a second in those, and ``rest`` in the steps after them, shape (k,);
+    the one step between may be of both.
+    """
+
+    start: int
+    stop: int
+    gains: FloatArray
+    rest: FloatArray
+
+    def lighter(self, slack: float) -> bool:
+        """Whether the first steps lose less than those after them, which are alike too."""
+        less = abs(float(self.gains[0])) < abs(float(self.rest[0]))
+        return less and float(np.ptp(self.rest)) <= slack
+
+
+def _rises(motion: FootMotion, track: Track, slack: float) -> list[_Rise]:
+    """Return the rises of all jumps, as far as the button is held."""
+    flights, jump = motion.flights, motion.inputs.jump
+    found: list[_Rise] = []
+    if jump is None:
+        return found
+    pairs = zip(flights.start[flights.jump], flights.top[flights.jump], strict=True)
+    for a, top in ((int(a), int(b)) for a, b in pairs):
+        let_go = np.flatnonzero(~jump[a : top + 1])
+        b = a + int(let_go[0]) if let_go.size else top + 1
+        dt = motion.dt[a + 1 : b]  # of the steps into a + 1 .. b
+        gain = np.diff(track.v[a:b]) / dt
+        unlike = np.flatnonzero(np.abs(gain - gain[:1]) > slack / dt) if len(gain) else gain
+        many = int(unlike[0]) if len(unlike) else len(gain)
+        found.append(_Rise(start=a, stop=a + 1 + many, gains=gain[:many], rest=gain[many + 1 :]))
+    return found
 
 
 def _rule(

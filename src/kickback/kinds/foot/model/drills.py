@@ -86,25 +86,28 @@ def drill_from_mapping(data: Mapping[str, Any], place: str) -> Drill:
     for key in data:
         if key not in _KEYS:
             raise InputError(f"unknown key '{key}'{nearest(key, _KEYS)}", place)
-    items = data.get("input")
-    if not isinstance(items, list) or not items:
-        raise InputError("a drill needs at least one [[input]]", place)
-    inputs = [_timed_input(item, f"{place}, input {i}") for i, item in enumerate(items, 1)]
+    inputs = _timed_inputs(data.get("input"), place)
     latest = max(item.until for item in inputs)
     length = _number(data.get("length", latest + 1.0), "length", place)
     if length <= 0:
         raise InputError(f"'length' must be above 0, not {length:g}", place)
     used = {name for item in inputs for name in item.values}
-    columns = [f"in_{name}" for name in INPUTS if f"in_{name}" in used]
     return Drill(
         name=str(data.get("name", "")) or "drill",
         notes=str(data.get("notes", "")),
         length=length,
-        inputs=tuple(inputs),
+        inputs=inputs,
         floor=_floor(data.get("floor", [{"x": 0.0, "height": 0.0}]), place),
         start=_number(data.get("start", 0.0), "start", place),
-        columns=tuple(columns),
+        columns=tuple(f"in_{name}" for name in INPUTS if f"in_{name}" in used),
     )
+
+
+def _timed_inputs(items: object, place: str) -> tuple[TimedInput, ...]:
+    """Check and build the inputs of a drill."""
+    if not isinstance(items, list) or not items:
+        raise InputError("a drill needs at least one [[input]]", place)
+    return tuple(_timed_input(item, f"{place}, input {i}") for i, item in enumerate(items, 1))
 
 
 def standard_drill() -> Drill:
