@@ -6,6 +6,9 @@ from typing import TYPE_CHECKING, Any, Protocol, TypeVar
 
 import click
 
+from kickback.files import encodings
+from kickback.show.formats import FORMATS, format_named
+
 if TYPE_CHECKING:
     from kickback.motion.analysis import Analysis
     from kickback.project.settings import Settings
@@ -14,7 +17,6 @@ if TYPE_CHECKING:
     from kickback.takes.take import Take
 
 __all__ = [
-    "ENCODINGS",
     "analysed",
     "encoding_option",
     "force_option",
@@ -31,8 +33,6 @@ __all__ = [
     "units_of",
 ]
 
-ENCODINGS = ("jsonl", "csv", "jsonl.gz", "csv.gz", "parquet")
-
 _EXAMINED = 100_000
 """Frames up to which takes are examined before they are measured."""
 
@@ -43,7 +43,7 @@ _ABOUT_FORMAT = "How to print the result."
 
 def format_option(*, junit: bool = False) -> Callable[[F], F]:
     """Return the ``--format`` option."""
-    choices = ["text", "json", "csv", "markdown", *(["junit"] if junit else [])]
+    choices = ["text", *(one.name for one in FORMATS if junit or not one.verdicts_only)]
     return click.option(
         "--format",
         "how",
@@ -71,7 +71,7 @@ only_option = click.option(
 encoding_option = click.option(
     "--as",
     "encoding",
-    type=click.Choice(ENCODINGS),
+    type=click.Choice(encodings.NAMES),
     default="jsonl",
     show_default=True,
     help="The encoding in a folder.",
@@ -170,14 +170,10 @@ def print_verdicts(
         from kickback.show.console import Printer
 
         show(Printer())
-    elif how == "junit":
-        from kickback.show.records import as_junit
-
-        click.echo(as_junit(*cases()))
     else:
-        from kickback.show.records import render_records
-
-        click.echo(render_records(result.to_records(), how))
+        chosen = format_named(how)
+        given = cases() if chosen.verdicts_only else (result.to_records(),)
+        click.echo(chosen.write(*given))
     sys.exit(1 if result.failed or (strict and result.unsure) else 0)
 
 

@@ -18,20 +18,28 @@ __all__ = ["command"]
 
 @click.command("demo")
 @click.argument("folder", default="demo", metavar="[FOLDER]")
-def command(folder: str) -> None:
+@click.option(
+    "--walk",
+    default="tour",
+    show_default=True,
+    metavar="NAME",
+    help="Which walk: tour (the whole job) or recording (from a running game to numbers).",
+)
+def command(folder: str, walk: str) -> None:
     """Write the Lantern Row demo project into FOLDER and walk through it.
 
     Each step shows the command that printed it, to be repeated by hand in the folder.
     Files there that you have changed are kept and used; the takes are made anew.
     """
-    from kickback.workflows.demo import STEPS, write_demo
+    from kickback.workflows.demo import walk_named, write_demo
 
+    chosen = walk_named(walk)
     place = Path(folder)
     takes = write_demo(place)
     click.echo(f"Lantern Row: a made-up game, written into {place}{os.sep} with {takes} takes.")
     click.echo(f"Every step below can be repeated by hand: cd {shlex.quote(str(place))}")
     with _inside(place):
-        for number, step in enumerate(STEPS, 1):
+        for number, step in enumerate(chosen.steps, 1):
             _show(number, step)
     click.echo(
         f"\nThat was all. The project is in {place}{os.sep}; change a number in"

@@ -25,6 +25,7 @@ COMMANDS = {
     "compare": "Hold one parameter set against another.",
     "plot": "Draw takes: motion over time with phases, and the arcs of jumps.",
     "simulate": "Make takes from a built-in movement model.",
+    "senders": "List what a game sends its frames with, or copy it beside the game.",
     "convert": "Write takes in another encoding, also from foreign logs.",
 }
 

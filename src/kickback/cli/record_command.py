@@ -7,8 +7,9 @@ from collections.abc import Iterator
 
 import click
 
-from kickback.cli.common import ENCODINGS, map_option, project_option
+from kickback.cli.common import map_option, project_option
 from kickback.cli.telling import Teller
+from kickback.files import encodings
 
 __all__ = ["command"]
 
@@ -34,7 +35,7 @@ __all__ = ["command"]
 @click.option(
     "--as",
     "encoding",
-    type=click.Choice(ENCODINGS),
+    type=click.Choice(encodings.NAMES),
     default="jsonl",
     show_default=True,
     help="The encoding of finished takes.",

@@ -1,19 +1,33 @@
 """From the columns of an Arrow table to plain ones."""
 
 from collections.abc import Sequence
+from importlib.util import find_spec
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
 
+from kickback.errors import UsageError
 from kickback.files.raw import Cells
 from kickback.takes.take import FloatArray
 
-__all__ = ["plain_columns"]
+__all__ = ["has_arrow", "need_arrow", "plain_columns"]
+
+
+def has_arrow() -> bool:
+    """Whether the package that large tables are read with is installed."""
+    return find_spec("pyarrow") is not None
+
+
+def need_arrow(what: str) -> None:
+    """Raise UsageError where the package that something needs is not installed."""
+    if not has_arrow():
+        raise UsageError(f"{what} needs pyarrow: pip install 'kickback[large]'")
 
 
 def plain_columns(table: Any) -> dict[str, Cells] | None:
     """Return columns of numbers or words; None where one is nested, a date, or has gaps."""
+    import pyarrow as pa
+
     columns: dict[str, Cells] = {}
     for field, column in zip(table.schema, table.columns, strict=True):
         if column.null_count:

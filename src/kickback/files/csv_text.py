@@ -13,6 +13,7 @@ from typing import Any
 import msgspec
 
 from kickback.errors import InputError
+from kickback.files.arrow import has_arrow, plain_columns
 from kickback.files.dialect import Dialect, dialect_of, is_number
 from kickback.files.options import ReadLimits, check_count, check_header, check_lines
 from kickback.files.raw import LARGE, Cells, RawTable, skipped_lines
@@ -48,7 +49,7 @@ def read_csv(
         header = decode_header_line(first.lstrip("#"), f"{source}, line 1")
         check_header(header, limits, f"{source}, line 1")
     data, warnings = _without_cut_line(data, source)
-    if len(data) >= LARGE and not careful:
+    if len(data) >= LARGE and not careful and has_arrow():
         quick = _read_quickly(data, source, commented, limits)
         if quick is not None:
             columns, rows = quick
@@ -286,8 +287,6 @@ def _read_quickly(
     """Read with PyArrow, or return None where anything is out of the ordinary."""
     import pyarrow as pa
     from pyarrow import csv as arrow_csv
-
-    from kickback.files.arrow import plain_columns
 
     head = data[:65536].decode("utf-8-sig", errors="ignore").split("\n")
     names_line = head[1 if commented else 0]

@@ -6,6 +6,7 @@ from typing import Any
 import msgspec
 
 from kickback.errors import InputError, nearest
+from kickback.files.arrow import has_arrow
 from kickback.files.options import ReadLimits, check_count, check_header, check_lines
 from kickback.files.raw import LARGE, Cells, RawTable, Skipped, skipped_lines
 
@@ -46,7 +47,7 @@ def read_json_lines(
     """
     limits = limits or ReadLimits()
     check_lines(data, limits, source)
-    if len(data) >= LARGE and not careful:
+    if len(data) >= LARGE and not careful and has_arrow():
         from kickback.files.json_quick import read_json_quickly
 
         quick = read_json_quickly(data, source)

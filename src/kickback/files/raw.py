@@ -1,5 +1,6 @@
 """A table as a file gave it, before its cells mean anything, and the cells' conversion."""
 
+import math
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -10,7 +11,16 @@ from kickback.takes.channels import channel_of
 from kickback.takes.record import Record
 from kickback.takes.take import Column, FloatArray
 
-__all__ = ["LARGE", "Cells", "RawTable", "Skipped", "numbers", "skipped_lines", "to_column"]
+__all__ = [
+    "LARGE",
+    "Cells",
+    "RawTable",
+    "Skipped",
+    "numbers",
+    "plain_cells",
+    "skipped_lines",
+    "to_column",
+]
 
 Cells = Sequence[Any] | FloatArray
 
@@ -127,3 +137,11 @@ def _number(cell: object, allow_missing: bool) -> float | None:
 def _short(cell: object) -> str:
     text = " ".join(str(cell).split())
     return text if len(text) <= 40 else text[:37] + "…"
+
+
+def plain_cells(column: Column) -> list[Any]:
+    """Return a column's cells; what is not known is None."""
+    cells: list[Any] = column.tolist()
+    if column.dtype.kind == "f" and np.isnan(column).any():
+        return [None if math.isnan(value) else value for value in cells]
+    return cells

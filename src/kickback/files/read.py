@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from kickback.errors import InputError, UsageError
-from kickback.files.json_lines import read_json_lines
+from kickback.files.encodings import SUFFIXES, told
 from kickback.files.options import ReadLimits, ReadOptions, check_size, unpacked_limit
 from kickback.files.raw import LARGE, RawTable, to_column
 from kickback.takes.build import build_take
@@ -19,7 +19,6 @@ if TYPE_CHECKING:
     from kickback.files.mapping import Mapping
 
 __all__ = [
-    "TAKE_SUFFIXES",
     "find_takes",
     "raw_table",
     "read_take",
@@ -30,8 +29,6 @@ __all__ = [
 
 _GZIP = b"\x1f\x8b"
 _CHUNK = 1 << 23
-
-TAKE_SUFFIXES = (".jsonl", ".csv", ".jsonl.gz", ".csv.gz", ".parquet")
 
 
 def read_take(
@@ -160,8 +157,8 @@ def _matches(pattern: str) -> list[str]:
     if pattern == "-" or path.is_file():
         return [pattern]
     if path.is_dir():
-        names = sorted(str(item) for item in path.iterdir() if item.name.endswith(TAKE_SUFFIXES))
-        lacks = f"the folder holds no takes ({', '.join(TAKE_SUFFIXES)})"
+        names = sorted(str(item) for item in path.iterdir() if item.name.endswith(SUFFIXES))
+        lacks = f"the folder holds no takes ({', '.join(SUFFIXES)})"
     elif any(mark in pattern for mark in "*?["):
         names, lacks = _globbed(path, pattern), "no file fits the pattern"
     else:
@@ -185,7 +182,7 @@ TAKES_FOLDER = Path("takes")
 def _recent(word: str) -> str:
     """Return the take in the takes folder that was written last, or the one before."""
     folder = TAKES_FOLDER
-    known = [item for item in folder.glob("*") if item.name.endswith(TAKE_SUFFIXES)]
+    known = [item for item in folder.glob("*") if item.name.endswith(SUFFIXES)]
     known.sort(key=lambda item: (item.stat().st_mtime_ns, item.name))
     if len(known) < _RECENT[word]:
         raise UsageError(f"{word}: there are {len(known)} takes in {folder.resolve()}")
@@ -195,7 +192,7 @@ def _recent(word: str) -> str:
 def stem_of(source: str) -> str:
     """Return a file's name without its folder and ending."""
     name = Path(source).name
-    for suffix in sorted(TAKE_SUFFIXES, key=len, reverse=True):
+    for suffix in sorted(SUFFIXES, key=len, reverse=True):
         if name.endswith(suffix):
             return name.removesuffix(suffix)
     return name
@@ -220,29 +217,13 @@ def raw_table(
     start = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
     if not start:
         raise InputError("is empty", source)
-    if data[:4] == b"PAR1":
-        from kickback.files.parquet import read_parquet
-
-        return read_parquet(bytes(data), source, limits)
-    if b"\0" in data[:4096]:
+    encoding = told(data, source)
+    if encoding.packed and b"\0" in data[:4096]:
         raise InputError(
             "is a binary file; a take is CSV, JSON Lines or Parquet (*.csv, *.jsonl, *.parquet)",
             source,
         )
-    if source.endswith((".jsonl", ".jsonl.gz")) or _holds_json(data):
-        return read_json_lines(bytes(data), source, limits, careful=careful)
-    from kickback.files.csv_text import read_csv
-
-    return read_csv(data, source, limits, careful=careful)
-
-
-def _holds_json(data: "Content") -> bool:
-    """Whether a file begins with JSON, or most of its first lines are objects or arrays."""
-    lines = [line.strip() for line in data[:65536].lstrip(b"\xef\xbb\xbf").split(b"\n")]
-    lines = [line for line in lines if line][:400]
-    shut = sum(line[:1] + line[-1:] in {b"{}", b"[]"} for line in lines)
-    first = lines[0][:1] if lines else b""
-    return first == b"{" or 2 * shut > max(len(lines), 1) or (first == b"[" and shut > 0)
+    return encoding.read(data, source, limits, careful)
 
 
 def _unzipped(data: bytes, source: str, limits: ReadLimits) -> bytes:

@@ -1,24 +1,17 @@
 """Writing takes: JSON Lines and CSV, plain or gzip, and Parquet."""
 
-import csv
 import gzip
-import io
-import math
 from pathlib import Path
-from typing import Any
 
-import msgspec
 import numpy as np
 
 from kickback.errors import InputError, UsageError
-from kickback.files.read import TAKE_SUFFIXES
+from kickback.files.encodings import SUFFIXES, encoding_of_name
 from kickback.takes.axes import flipped_columns
 from kickback.takes.channels import channel_of
 from kickback.takes.take import Column, Take
 
-__all__ = ["ENCODINGS", "encode_take", "write_new", "write_take"]
-
-ENCODINGS = ("jsonl", "csv", "jsonl.gz", "csv.gz", "parquet")
+__all__ = ["encode_take", "write_new", "write_take"]
 
 
 def write_take(take: Take, path: str | Path) -> None:
@@ -29,8 +22,8 @@ def write_take(take: Take, path: str | Path) -> None:
     InputError where the file cannot be written.
     """
     name = Path(path).name
-    if not name.endswith(TAKE_SUFFIXES):
-        raise UsageError(f"{path}: the ending must be one of {', '.join(TAKE_SUFFIXES)}")
+    if not name.endswith(SUFFIXES):
+        raise UsageError(f"{path}: the ending must be one of {', '.join(SUFFIXES)}")
     plain = name.removesuffix(".gz")
     data = encode_take(take, plain.rpartition(".")[2])
     if plain != name:
@@ -39,24 +32,9 @@ def write_take(take: Take, path: str | Path) -> None:
 
 
 def encode_take(take: Take, encoding: str) -> bytes:
-    """Return a take as the bytes of a file in ``jsonl``, ``csv`` or ``parquet``."""
-    names, plain = _plain_columns(take)
-    header = take.header.to_mapping()
-    if encoding == "parquet":
-        from kickback.files.parquet import encode_parquet
-
-        return encode_parquet(header, names, plain)
-    columns = [_cells(column) for column in plain]
-    if encoding == "csv":
-        text = io.StringIO(newline="")
-        text.write("# " + msgspec.json.encode(header).decode() + "\n")
-        writer = csv.writer(text, lineterminator="\n")
-        writer.writerow(names)
-        writer.writerows(zip(*columns, strict=True))
-        return text.getvalue().encode()
-    head = msgspec.json.encode({**header, "columns": names})
-    rows = msgspec.json.Encoder().encode_lines([list(row) for row in zip(*columns, strict=True)])
-    return head + b"\n" + rows
+    """Return a take as the bytes of a file in an encoding, by its name."""
+    names, columns = _plain_columns(take)
+    return encoding_of_name(encoding).write(take.header.to_mapping(), names, columns)
 
 
 def write_new(path: Path, data: bytes, *, replace: bool = False) -> None:
@@ -93,11 +71,3 @@ def _plain_columns(take: Take) -> tuple[list[str], list[Column]]:
         else:
             columns.append(values)
     return names, columns
-
-
-def _cells(column: Column) -> list[Any]:
-    """Return a column's cells; what is not known is None."""
-    cells: list[Any] = column.tolist()
-    if column.dtype.kind == "f" and np.isnan(column).any():
-        return [None if math.isnan(value) else value for value in cells]
-    return cells

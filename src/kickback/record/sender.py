@@ -3,8 +3,11 @@
 This one file needs nothing but Python: copy it into a game as ``kickback_sender.py``, or
 use it as ``kickback.Recorder``. A call to ``frame`` only puts the values into a queue;
 a thread of its own encodes and sends them. When the queue is full, frames are dropped
-and counted, and the count is sent: the game's own frame never waits.
+and counted, and the count is sent: the game's own frame never waits. It runs on Python 3.8
+and newer.
 """
+
+from __future__ import annotations
 
 import atexit
 import json
@@ -62,7 +65,7 @@ class Recorder:
 
     def __init__(
         self,
-        to: "str | os.PathLike[str] | BinaryIO | Transport",
+        to: str | os.PathLike[str] | BinaryIO | Transport,
         columns: list[str],
         *,
         token: str = "",
@@ -136,7 +139,7 @@ class Recorder:
         self._thread.join(timeout)
         atexit.unregister(self.close)
 
-    def __enter__(self) -> "Recorder":
+    def __enter__(self) -> Recorder:
         """Return the recorder."""
         return self
 

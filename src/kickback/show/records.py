@@ -7,15 +7,16 @@ import math
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-__all__ = ["FORMATS", "as_csv", "as_json", "as_junit", "as_markdown", "render_records"]
+from kickback.show.formats import format_named
 
-FORMATS = ("json", "csv", "markdown")
+__all__ = ["as_csv", "as_json", "as_junit", "as_markdown", "render_records"]
+
 Record = Mapping[str, Any]
 
 
 def render_records(records: Sequence[Record], how: str) -> str:
-    """Return records as ``json``, ``csv`` or ``markdown`` text."""
-    return {"json": as_json, "csv": as_csv, "markdown": as_markdown}[how](records)
+    """Return records in a format, by its name."""
+    return format_named(how).write(records)
 
 
 def as_json(records: Sequence[Record]) -> str:

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from importlib import resources
 from pathlib import Path
 
+from kickback.errors import UsageError, nearest
 from kickback.files.write import write_new
 from kickback.project.parameter_sets import read_drill
 from kickback.takes.record import Record
@@ -11,7 +12,7 @@ from kickback.takes.take import Take
 from kickback.workflows.demo_logs import LOG_MAPPING, console_log, foreign_log
 from kickback.workflows.simulating import simulate_takes, write_takes
 
-__all__ = ["STEPS", "Step", "write_demo"]
+__all__ = ["WALKS", "Step", "Walk", "walk_named", "write_demo"]
 
 
 class Step(Record, frozen=True, kw_only=True):
@@ -22,7 +23,7 @@ class Step(Record, frozen=True, kw_only=True):
     arguments: Sequence[str]
 
 
-STEPS = (
+_TOUR = (
     Step(
         title="What is in a take",
         text="A take is one recorded run: the lamplighter plays the drill 'rooftop-basics'.",
@@ -118,6 +119,61 @@ STEPS = (
         ),
     ),
 )
+
+_RECORDING = (
+    Step(
+        title="What a game sends with",
+        text="One small file a language, to be copied beside the game.",
+        arguments=("senders", "--copy", "python", "--into", "senders", "--force"),
+    ),
+    Step(
+        title="Two parameter sets in one go",
+        text="The built-in model stands in for the game: it is started once for each parameter"
+        " set, and plays the drill that the recorder names.",
+        arguments=(
+            "record",
+            "--into",
+            "live",
+            "--quiet",
+            "--drill",
+            "drills/rooftop-basics.toml",
+            "--run",
+            "kickback simulate {parameters} --send {address} --fast",
+            "--parameters",
+            "params/brisk.toml",
+            "--parameters",
+            "params/heavy.toml",
+        ),
+    ),
+    Step(
+        title="What was recorded",
+        text="The takes of both sets, beside each other.",
+        arguments=("measure", "live", "--only", "run,coast,jump"),
+    ),
+)
+
+
+class Walk(Record, frozen=True, kw_only=True):
+    """A walk through a topic: its name, what it is about, and its steps."""
+
+    name: str
+    about: str
+    steps: Sequence[Step]
+
+
+WALKS = (
+    Walk(name="tour", about="the whole job, once through", steps=_TOUR),
+    Walk(name="recording", about="from a running game to numbers", steps=_RECORDING),
+)
+"""The walks; the first is the usual one. A later topic gets one of its own."""
+
+
+def walk_named(name: str) -> Walk:
+    """Return a walk; raises UsageError naming the nearest where there is none."""
+    known = {walk.name: walk for walk in WALKS}
+    if name not in known:
+        raise UsageError(f"no walk '{name}'{nearest(name, known)}")
+    return known[name]
 
 
 def write_demo(folder: Path) -> int:

@@ -10,8 +10,9 @@ from typing import Any
 import msgspec
 
 from kickback.errors import KickbackError
+from kickback.files.encodings import SUFFIXES
 from kickback.files.options import ReadOptions
-from kickback.files.read import TAKE_SUFFIXES, read_take
+from kickback.files.read import read_take
 from kickback.files.write import write_take
 from kickback.judging.compare import MetricChange, compare
 from kickback.kinds.foot.model.drills import Drill
@@ -156,7 +157,7 @@ class Reviewer:
         """Return the folder's newest takes of the subject before this one, newest first."""
         ages: dict[Path, int] = {}
         for item in self._folder.iterdir():
-            if item.name.endswith(TAKE_SUFFIXES) and ".open." not in item.name:
+            if item.name.endswith(SUFFIXES) and ".open." not in item.name:
                 with contextlib.suppress(OSError):  # gone meanwhile
                     ages[item] = item.stat().st_mtime_ns
         ages.pop(path, None)

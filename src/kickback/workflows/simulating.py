@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from kickback.errors import InputError, UsageError
-from kickback.files.read import TAKE_SUFFIXES
+from kickback.files.encodings import SUFFIXES
 from kickback.files.write import write_take
 from kickback.kinds.foot.model.drills import Drill, standard_drill
 from kickback.kinds.foot.model.simulate import simulate
@@ -53,8 +53,8 @@ def write_takes(takes: Sequence[Take], output: Path, *, encoding: str, force: bo
     one file (UsageError).
     """
     is_file = bool(output.suffix) and not output.is_dir()
-    if is_file and not output.name.endswith(TAKE_SUFFIXES):
-        raise UsageError(f"{output}: the ending must be one of {', '.join(TAKE_SUFFIXES)}")
+    if is_file and not output.name.endswith(SUFFIXES):
+        raise UsageError(f"{output}: the ending must be one of {', '.join(SUFFIXES)}")
     if is_file and len(takes) > 1:
         raise UsageError(f"{output}: {len(takes)} takes do not fit one file; name a folder")
     paths = [output] if is_file else [output / f"{take.name}.{encoding}" for take in takes]

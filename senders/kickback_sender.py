@@ -1,1 +1,0 @@
-../src/kickback/record/sender.py

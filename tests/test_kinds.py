@@ -1,0 +1,165 @@
+"""Kinds of subjects: what another one takes, and that side views stay what they are."""
+
+import json
+
+import numpy as np
+import pytest
+
+from conftest import take_of
+from kickback.errors import InputError, UsageError
+from kickback.findings.finding import FindingKind
+from kickback.framerate.analyse import frame_rates
+from kickback.kinds import table
+from kickback.kinds.examining import examine
+from kickback.kinds.foot.kind import FOOT
+from kickback.kinds.foot.model.simulate import simulate
+from kickback.kinds.measuring import measure
+from kickback.kinds.recovering import recover_laws
+from kickback.kinds.table import analyse, kind_of
+from kickback.laws.families.friction import FRICTION
+from kickback.laws.families.level import CLAMP
+from kickback.metrics.metric import MEDIAN
+from kickback.takes.record import replace
+from kickback.takes.roles import Role
+from pendulum import PENDULUM, STIFFENS
+
+
+@pytest.fixture
+def swinging(monkeypatch):
+    """The table with the pendulum in it: the one line that a kind takes."""
+    monkeypatch.setattr(table, "KINDS", [PENDULUM, *table.KINDS])
+
+
+def pendulum(rate, *, per_frame=False, kick=None):
+    """Columns of a pendulum of 30 degrees and stiffness 16/s², as a plain loop swings it."""
+    angle, speed, rows, h = 30.0, 0.0, [], 1 / rate
+    for n in range(4 * rate):
+        speed -= 16.0 * angle * (1 / 60 if per_frame else h)
+        angle += speed * h
+        if kick is not None and n == 2 * rate:
+            angle += kick
+        rows.append(((n + 1) * h, np.sin(np.radians(angle)), -np.cos(np.radians(angle)), angle))
+    t, x, y, angles = np.array(rows).T
+    return {"t": t, "dt": np.full(len(t), h), "x": x, "y": y, "angle": angles}
+
+
+@pytest.mark.usefixtures("swinging")
+def test_a_kind_is_one_folder_and_one_line():
+    take = take_of(pendulum(60), name="weight")
+    assert kind_of(take) is PENDULUM
+    [row] = measure(take)
+    assert (row.metric, str(row.unit)) == ("swing.amplitude", "deg")
+    assert row.value == pytest.approx(30.0, abs=0.5)
+    [record] = recover_laws(take).to_records()
+    assert (record["law"], record["constant"], record["unit"]) == ("spring", "stiffness", "1/s²")
+    assert record["value"] == pytest.approx(16.0, rel=1e-6)
+    analysis = analyse(take)
+    assert [phase.name for phase in analysis.phases] == ["swing"]
+    assert {event.name for event in analysis.events} == {"middle"}
+    assert analysis.events[0].frame == analysis.whole.t.searchsorted(analysis.events[0].time)
+    assert examine(take) == []
+
+
+@pytest.mark.usefixtures("swinging")
+@pytest.mark.parametrize(("per_frame", "causes"), [(False, []), (True, [STIFFENS.name])])
+def test_its_cause_is_found_over_frame_rates(per_frame, causes):
+    takes = [take_of(pendulum(rate, per_frame=per_frame), name=f"w-{rate}") for rate in (30, 120)]
+    result = frame_rates(takes)
+    assert [cause.name for _, cause in result.causes] == causes
+    if causes:
+        assert "multiply the pull" in result.causes[0][1].fix
+
+
+@pytest.mark.usefixtures("swinging")
+def test_side_views_stay_what_they_are():
+    take = simulate()
+    assert kind_of(take) is FOOT
+    assert len(measure(take)) == len(FOOT.metrics)
+    with pytest.raises(UsageError, match="swing"):
+        measure(take, only=["swng"])
+    assert len(measure(take, only=["swing"])) == 0
+
+
+def test_the_header_may_name_the_kind():
+    columns = pendulum(60)
+    assert kind_of(take_of(columns, kind="foot")) is FOOT
+    with pytest.raises(InputError, match="'kind' is 'fot'; did you mean 'foot'"):
+        kind_of(take_of(columns, kind="fot"))
+    with pytest.raises(InputError, match="'top' view cannot be measured yet"):
+        kind_of(take_of({**columns, "z": columns["x"]}, view="top"))
+
+
+BAD_METRIC = replace(FOOT.metrics[0], needs=(Role(name="sideways", missing="no"),))
+
+
+@pytest.mark.parametrize(
+    ("what", "say"),
+    [
+        (lambda: replace(FOOT, about=""), "a name and a word"),
+        (lambda: replace(FOOT, roles=()), "no roles"),
+        (lambda: replace(FOOT, metrics=()), "no metrics"),
+        (lambda: replace(FOOT, metrics=FOOT.metrics[:1] * 2), "'run.top_speed' is there twice"),
+        (lambda: replace(FOOT, metrics=(BAD_METRIC,)), "roles that it lacks: sideways"),
+        (lambda: replace(CLAMP, words=""), "lacks words"),
+        (lambda: replace(CLAMP, scaling=("sped",)), "constants called sped"),
+        (lambda: replace(FRICTION, uneven_rules=()), "rules for uneven steps"),
+        (lambda: replace(FRICTION, ahead=None), "what its steps foretell"),
+        (lambda: replace(STIFFENS, about=""), "incomplete"),
+        (lambda: replace(STIFFENS, verdict="fails"), "incomplete"),
+        (lambda: FindingKind(code="x", severity="grave", advice="y"), "incomplete"),
+    ],
+)
+def test_an_incomplete_entry_fails_when_it_is_made(what, say):
+    with pytest.raises(TypeError, match=say):
+        what()
+
+
+LEAP = 120
+
+
+def leaping(**header):
+    """A take of runs and turns in which the position leaps once, without a velocity column."""
+    columns = {name: c.copy() for name, c in simulate(frame_rate=60).columns.items()}
+    columns["x"][LEAP:] += 300.0
+    return take_of({n: c for n, c in columns.items() if n not in {"vx", "vy"}}, **header)
+
+
+def test_nothing_looks_across_a_leap():
+    whole = simulate(frame_rate=60)
+    bare = take_of({n: c for n, c in whole.columns.items() if n not in {"vx", "vy"}})
+    analysis, plain = analyse(leaping()), analyse(bare)
+    assert analysis.breaks.tolist() == [LEAP]
+    assert [piece.start for piece in analysis.pieces] == [0, LEAP]
+    assert analysis.whole.rest_speed < 0.1
+    assert np.nanmax(np.abs(analysis.whole.across.v)) < 20
+    found = [(p.track, p.name) for p in analysis.phases]
+    for phase in {(p.track, p.name) for p in plain.phases}:
+        assert phase in found
+    frames = [e.frame for e in analysis.events if e.name == "takeoff"]
+    assert frames == [e.frame for e in plain.events if e.name == "takeoff"]
+
+
+def test_pieces_combine_as_each_metric_says():
+    rows = measure(leaping())
+    plain = measure(simulate(frame_rate=60))
+    fastest = rows["run.highest_speed"]
+    assert fastest.n == 1
+    assert fastest.value == pytest.approx(plain["run.highest_speed"].value, rel=1e-6)
+    assert rows["jump.apex_height"].n == plain["jump.apex_height"].n
+    for metric in FOOT.metrics:
+        assert (metric.combine is not MEDIAN) == (metric.name == "run.highest_speed")
+
+
+def test_laws_of_a_phase_are_those_of_the_piece_that_tells_most():
+    whole, parts = recover_laws(take_of(dict(leaping().columns))), recover_laws(simulate())
+    told = {str(law.phase): law.law for law in whole if law.family}
+    assert told["speed-up"] == parts["speed-up"].law
+    assert told["rise"] == parts["rise"].law
+
+
+def test_results_are_worked_out_once():
+    analysis = analyse(simulate())
+    assert analysis.motions[0] is analysis.whole is analysis.pieces[0].motion
+    assert recover_laws(analysis) is recover_laws(analysis)
+    assert examine(analysis) is examine(analysis)
+    json.dumps(measure(analysis).to_records())
