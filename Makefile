@@ -3,18 +3,24 @@ PYTHON ?= python3
 DEMO ?= demo
 BIN := .venv/bin
 
-.PHONY: demo test lint bench accuracy clean
+.PHONY: demo test test-long lint bench accuracy mutants pages clean
 
 demo: .venv/ready
 	$(BIN)/kickback demo $(DEMO)
 
 test: .venv/ready
-	$(BIN)/python -m pytest
+	$(BIN)/python -m pytest -n auto -m "not long"
+
+# the random and statistical runs, and every rate of each table of cases
+test-long: .venv/ready
+	$(BIN)/python -m pytest -n auto -m long
 
 lint: .venv/ready
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
+	$(BIN)/lint-imports
+	$(BIN)/python tools/complexity.py
 
 bench: .venv/ready
 	$(BIN)/python -m benchmarks
@@ -26,6 +32,12 @@ accuracy: .venv/ready
 	$(PYTHON) -m venv .venv
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable '.[dev]'
 	touch $@
+
+mutants: .venv/ready
+	$(BIN)/python tools/mutants.py
+
+pages: .venv/ready
+	$(BIN)/python tools/metric_pages.py
 
 clean:
 	rm -rf .venv demo build src/*.egg-info

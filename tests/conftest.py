@@ -12,6 +12,11 @@ from kickback.takes.header import Header
 PROGRAM = Path(sys.executable).with_name("kickback")
 
 
+def some(values, *keep):
+    """Return cases of which all but those to ``keep`` belong to the long run alone."""
+    return [one if one in keep else pytest.param(one, marks=pytest.mark.long) for one in values]
+
+
 def take_of(columns, name="take", **header):
     """Return a take from plain columns; header keys as keywords."""
     header = {"length_unit": "m", **header}

@@ -257,11 +257,11 @@ def test_two_in_three_true_values_lie_within_one_standard_error(law, position):
     rng = np.random.default_rng(5)
     t = np.arange(1, 61) / 60
     truth = {
-        "constant-acceleration": {"a": 9.0},
-        "friction": {"k": 4.0},
-        "smoothing": {"k": 5.0, "g": 6.0},
+        "constant-acceleration": {"acceleration": 9.0},
+        "friction": {"rate": 4.0},
+        "smoothing": {"rate": 5.0, "goal": 6.0},
     }[law]
-    k, g = truth.get("k", 1.0), truth.get("g", 0.0)
+    k, g = truth.get("rate", 1.0), truth.get("goal", 0.0)
     speed = 2 + 9.0 * t if law == "constant-acceleration" else g + (9 - 2 * g) * np.exp(-k * t)
     path = (
         2 * t + 4.5 * t**2

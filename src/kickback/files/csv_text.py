@@ -25,6 +25,7 @@ Content = bytes | mmap.mmap
 """A file's bytes, in memory or mapped into it."""
 
 _AHEAD = 20
+"""Lines within which the first row follows the names, text between them allowed."""
 
 
 def read_csv(

@@ -15,6 +15,7 @@ __all__ = ["read_json_quickly"]
 
 _PLAIN = b"0123456789+-.eE,[] \r\n"
 _BLOCK = 1 << 24
+"""Bytes that are parsed at once: larger ones take more memory and no less time."""
 
 
 def read_json_quickly(data: bytes, source: str) -> RawTable | None:

@@ -20,7 +20,10 @@ __all__ = [
 ]
 
 _TIMES = 100
+"""How many times its size a file may unpack to: numbers pack to a tenth, not a hundredth."""
+
 _MB = 1_000_000
+"""Bytes in a megabyte, as disks count."""
 
 
 class ReadLimits(Record, frozen=True, kw_only=True):

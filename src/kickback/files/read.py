@@ -29,6 +29,7 @@ __all__ = [
 
 _GZIP = b"\x1f\x8b"
 _CHUNK = 1 << 23
+"""Bytes that are unpacked at a time, between looks at the limit."""
 
 
 def read_take(

@@ -27,7 +27,10 @@ FINDINGS = (
 """What these checks may say."""
 
 _ALIKE = 0.1
+"""Share by which the motion before and after a wrap may differ: it goes on."""
+
 _RANGE = 0.6
+"""Share of an axis that a wrap crosses: from one end to the other, less the room of a step."""
 
 
 def check_leaps(take: Take, breaks: IntArray) -> list[Finding]:
@@ -62,6 +65,6 @@ def _wraps(take: Take, breaks: IntArray) -> set[int]:
         size = float(np.ptp(p))
         against = (before * step[inner] < 0) & (before * after > 0)
         far = np.abs(step[inner]) > _RANGE * size
-        alike = np.abs(after - before) < _ALIKE * np.abs(before) + 1e-12
+        alike = np.abs(after - before) < _ALIKE * np.abs(before)
         wraps |= set(inner[against & far & alike].tolist())
     return wraps

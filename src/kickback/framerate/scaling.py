@@ -7,6 +7,9 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["Scaling", "scaling"]
 
+_NO_LIMIT = 1e-9
+"""Share of the largest value below which a limit is 0: what arithmetic leaves."""
+
 
 class Scaling(Record, frozen=True, kw_only=True):
     """``exponent`` p of ``value ∝ rate^p`` within ``[low, high]``; ``limit`` as dt → 0.
@@ -29,7 +32,7 @@ def scaling(rate: FloatArray, value: FloatArray, resolution: FloatArray) -> Scal
     limit = None
     if len(rate) >= 2:
         limit = float(np.polyfit(1 / rate, value, 1)[1])
-        if abs(limit) < 1e-9 * float(np.max(np.abs(value))):
+        if abs(limit) < _NO_LIMIT * float(np.max(np.abs(value))):
             limit = 0.0
     if len(rate) < 2 or np.any(value == 0) or np.any(np.sign(value) != np.sign(value[0])):
         return Scaling(exponent=None, low=None, high=None, limit=limit)
@@ -64,3 +67,4 @@ def _student(free: int) -> float:
 
 
 _FEW = (12.7062047, 4.3026527, 3.1824463, 2.7764451, 2.5705818, 2.4469119)
+"""The 97.5 % points of Student's t for one to six degrees of freedom."""

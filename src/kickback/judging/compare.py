@@ -229,7 +229,8 @@ def _judge(
     resolution = before.resolution or 0.0
     located = 0.0 if exact else resolution + (after.resolution or 0.0)
     allowed = own.allowance(abs(a)) if own else max(DEFAULT_SHARE * abs(a), resolution)
-    verdict, reason = _verdict(change, located, allowed, own is not None, abs(a))
+    size = max(abs(a), before.slack)
+    verdict, reason = _verdict(change, located, allowed, own is not None, size)
     if verdict == "regressed" and target is not None and abs(b - target) < abs(a - target):
         verdict, reason = "closer", f"target {target:g} {before.unit}"
     return replace(
@@ -247,7 +248,7 @@ def _judge(
 def _verdict(
     change: float, located: float, allowed: float, written: bool, size: float
 ) -> tuple[str, str | None]:
-    if abs(change) <= max(located, _EXACT * max(size, 1e-6)):
+    if abs(change) <= max(located, _EXACT * size):
         if written and located > allowed:
             return "cannot-tell", (
                 f"the resolution, {located:.3g}, is wider than the budget, {allowed:.3g}: the"

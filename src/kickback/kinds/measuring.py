@@ -22,6 +22,12 @@ WIDER = 1.2
 FINE = 1e-4
 """Share of a value below which nobody minds how its resolution came about."""
 
+SURELY = 4
+"""Resolutions within which occurrences are alike."""
+
+ARITHMETIC = 1e-9
+"""Share of what a frame changes that arithmetic alone does."""
+
 UNLIKE = 0.05
 """Share of the median beyond which occurrences are called unlike each other."""
 
@@ -95,7 +101,7 @@ def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) ->
         unit=metric.unit(take.header.length_unit),
         resolution=resolution,
         n=count,
-        reason=_reason(found, spread, value, resolution),
+        reason=_reason(found, spread, value, resolution or 0.0),
         spread=spread,
         slack=median(found.slack) if count else 0.0,
         occurrences=found,
@@ -103,12 +109,13 @@ def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) ->
 
 
 def _reason(
-    found: Occurrences, spread: float, value: float | None, resolution: float | None
+    found: Occurrences, spread: float, value: float | None, resolution: float
 ) -> str | None:
     if value is None:
         return found.reason or "the take does not show it"
     parts = [found.remark] if found.remark else []
-    if spread > max(UNLIKE * abs(value), 4 * (resolution or 0.0), 1e-9):
+    nothing = ARITHMETIC * median(found.slack)
+    if spread > max(UNLIKE * abs(value), SURELY * resolution, nothing):
         low, high = float(found.value.min()), float(found.value.max())
         parts.append(f"unlike occurrences, {low:.4g} to {high:.4g}")
     return "; ".join(parts) or None

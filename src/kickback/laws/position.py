@@ -16,6 +16,15 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["POSITION", "position_rule"]
 
+_KEPT = 0.6
+"""Share of the steps that a robust fit must keep."""
+
+_ROUND = 1e-3
+"""Share by which a scale may miss 1, or the rate, and be it."""
+
+_BEYOND = 6
+"""Usual misses beyond which a step is of another rule: a landing, a stop."""
+
 POSITION = PhaseKey("position")
 
 _FEWEST = 4
@@ -112,8 +121,8 @@ def _robust(
         found = linear(x[keep], u[keep])
         miss = np.abs(u - x @ found)
         usual = float(np.median(miss[keep])) if keep.any() else 0.0
-        better = miss <= 6 * usual + 1e-12 * float(np.max(np.abs(u), initial=0.0))
-        if better.sum() < max(_FEWEST, 0.6 * len(u)) or np.array_equal(better, keep):
+        better = miss <= _BEYOND * usual + 1e-12 * float(np.max(np.abs(u), initial=0.0))
+        if better.sum() < max(_FEWEST, _KEPT * len(u)) or np.array_equal(better, keep):
             break
         keep = better
     left = (u - x @ found)[keep]
@@ -121,8 +130,8 @@ def _robust(
 
 
 def _scale_reason(scale: float, error: float, rate: float) -> str | None:
-    if abs(scale - 1) <= max(3 * error, 1e-3):
+    if abs(scale - 1) <= max(3 * error, _ROUND):
         return None
-    if abs(scale / rate - 1) <= max(3 * error / rate, 1e-3):
+    if abs(scale / rate - 1) <= max(3 * error / rate, _ROUND):
         return _NO_STEP
     return f"the position moves {scale:.6g} times as fast as the velocity says"

@@ -20,6 +20,9 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["FEWEST_POOR", "law_of_stretches"]
 
+_SETTLED = 1e-3
+"""Share of a speed by which it may change and have settled."""
+
 FEWEST_POOR = 8
 """Frames below which a stretch of poor data tells nothing."""
 
@@ -205,9 +208,9 @@ def _unsettled(v: FloatArray, noise: float) -> int | None:
     level = float(np.median(late))
     half = len(late) // 2
     drift = abs(float(np.mean(late[half:]) - np.mean(late[:half])))
-    if drift > _DISAGREE * max(sigma * np.sqrt(4 / len(late)), 1e-3 * abs(level)):
+    if drift > _DISAGREE * max(sigma * np.sqrt(4 / len(late)), _SETTLED * abs(level)):
         return None
-    away = np.flatnonzero(np.abs(v - level) > _DISAGREE * sigma + 1e-3 * abs(level))
+    away = np.flatnonzero(np.abs(v - level) > _DISAGREE * sigma + _SETTLED * abs(level))
     return int(away[-1]) + 1 if away.size else 0
 
 
@@ -268,7 +271,8 @@ def _majority(fits: Sequence[PathFit]) -> tuple[list[PathFit], str, bool]:
 def _weighed(key: str, fits: Sequence[PathFit]) -> tuple[float, float, str]:
     """Return one constant of fits weighted by 1/σ², its error, and whether they disagree."""
     value = np.array([fit.values[key] for fit in fits])
-    floor = _EXACT * float(np.max(np.abs(value))) + 1e-15
+    floor = _EXACT * float(np.max(np.abs(value)))
+    floor = max(floor, float(np.finfo(np.float64).tiny))
     error = np.maximum(np.array([fit.stderr[key] for fit in fits]), floor)
     weight = 1 / error**2
     mean = float(np.sum(weight * value) / np.sum(weight))

@@ -12,6 +12,9 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["approach_moment", "final_line"]
 
+_BLURRED = 1.5
+"""Grids within which a distance says nothing about how it shrinks."""
+
 
 def final_line(t: FloatArray, p: FloatArray) -> tuple[float, float]:
     """Return offset and slope of the line through positions ``p`` at times ``t``."""
@@ -28,7 +31,7 @@ def approach_moment(
     to zero; ``grid``: what positions were rounded to. The second value is the
     acceleration at that moment, for the resolution. NaN where too few frames tell.
     """
-    far = distance > 1.5 * grid
+    far = distance > _BLURRED * grid
     end = int(np.argmin(far)) if not far.all() else len(far)
     t, distance = t[:end], distance[:end]
     if len(t) < 3:

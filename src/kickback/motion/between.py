@@ -7,6 +7,12 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["carried", "crossing"]
 
+_FITS = 0.05
+"""Share of the last step of speed by which a law may miss, to be carried on."""
+
+_EDGE = 1e-6
+"""Share of a step by which a crossing may lie beside it: what arithmetic leaves."""
+
 
 def crossing(
     tv: FloatArray,
@@ -60,9 +66,9 @@ def _carried_to(
             over = stays & (law is _linear) & ((now - v[hit]) * step > 0)
             ahead = np.where(over, 0.0, np.abs(now - v[hit]))
             miss = np.where(proven, np.abs(past - v[earlier + 1]), ahead)
-            sound = enough & np.isfinite(share) & (share > -1e-9) & (share <= 1 + 1e-6)
-            sound &= miss <= 0.05 * scale + 1e-12
-            better = sound & (miss < best - 1e-6 * scale)
+            sound = enough & np.isfinite(share) & (share > -_EDGE) & (share <= 1 + _EDGE)
+            sound &= miss <= _FITS * scale
+            better = sound & (miss < best - _EDGE * scale)
             fraction = np.where(better, np.clip(share, 0.0, 1.0), fraction)
             best = np.where(better, miss, best)
             known |= better

@@ -14,11 +14,22 @@ _SAMPLE = 4096
 _FEWEST = 8
 """Changes of a value below which a grid is chance."""
 
-_GRID = sorted({10.0**-k for k in range(7)} | {2.0**-k for k in range(1, 9)}, reverse=True)
-"""Steps that columns are printed to: decimal places, and binary parts of a unit."""
+_PLACES = 9
+"""Decimal places, from the largest value's first, to which a column may be printed: of more,
+arithmetic leaves no lattice."""
+
+_PARTS = tuple(2.0**-k for k in range(1, 9))
+"""Binary parts of a unit that positions are kept in."""
+
+_OFF = 1e-6
+"""Share of a step by which a value may lie off it: what arithmetic leaves."""
 
 _JITTERY = 0.02
 """Share of the changes that turn to and fro by a step: rounding does, exact motion does not."""
+
+
+_BEND = (0.5, 2.5)
+"""Steps by which rounding bends a path from frame to frame: by one or two."""
 
 
 class Printed(Record, frozen=True, kw_only=True):
@@ -56,15 +67,23 @@ def shared(columns: dict[str, Printed]) -> dict[str, float]:
 def _lattice(p: FloatArray) -> float:
     """Return the coarsest decimal or binary step that values ``p`` all lie on, or 0."""
     start = _moved(p[:_SAMPLE])
-    if len(start) >= _FEWEST and not any(_on_grid(start, grid) for grid in _GRID):
+    if len(start) >= _FEWEST and not any(_on_grid(start, grid) for grid in _steps(start)):
         return 0.0
     moved = _moved(p)
     if len(moved) < _FEWEST:
         return 0.0
-    for grid in _GRID:
+    for grid in _steps(moved):
         if _on_grid(moved[:64], grid) and _on_grid(moved, grid):
             return grid
     return 0.0
+
+
+def _steps(p: FloatArray) -> list[float]:
+    """Return the steps that values of such a size may be printed to, the coarsest first."""
+    size = float(np.max(np.abs(p)))
+    first = int(np.floor(np.log10(size))) if size > 0 else 0
+    decimal = [10.0**place for place in range(first, first - _PLACES, -1)]
+    return sorted({*decimal, *(part for part in _PARTS if part < size)}, reverse=True)
 
 
 def _moved(p: FloatArray) -> FloatArray:
@@ -74,15 +93,13 @@ def _moved(p: FloatArray) -> FloatArray:
 
 def _on_grid(p: FloatArray, grid: float) -> bool:
     cells = p / grid
-    return bool(
-        np.all(np.abs(cells - np.round(cells)) < 1e-6 * np.maximum(1.0, np.abs(cells) * 1e-6))
-    )
+    return bool(np.all(np.abs(cells - np.round(cells)) < _OFF))
 
 
 def _jitters(p: FloatArray, grid: float) -> bool:
     bends = np.diff(p, 2)
     size = np.abs(bends)
-    sharp = (size > 0.5 * grid) & (size < 2.5 * grid)  # rounding bends by a step or two
+    sharp = (size > _BEND[0] * grid) & (size < _BEND[1] * grid)  # rounding bends by a step or two
     turns = sharp[1:] & sharp[:-1] & (bends[1:] * bends[:-1] < 0)
     moving = np.count_nonzero(np.diff(p)) or 1
     return bool(np.count_nonzero(turns) >= max(2, _JITTERY * moving))

@@ -14,12 +14,24 @@ from kickback.takes.take import Column, FloatArray, Take
 
 __all__ = ["find_breaks", "pieces_of"]
 
+_AGREES = (0.8, 1.25)
+"""How displacement and velocity go together where the column is the motion."""
+
 _AXES = ("x", "y", "z")
 _LEAP = 3.0
+"""How many times the largest step that has company a leap is."""
+
 _ALONE = 4.0
+"""How many times every step near it a leap is."""
+
 _EXCESS = 1.5
+"""How many times the highest speed a step goes beyond what its velocity explains."""
+
 _NEAR = 3
+"""Steps to either side that count as near."""
+
 _SHORTEST = 4
+"""Frames of a stretch below which nothing can be told from it."""
 
 
 def find_breaks(take: Take) -> IntArray:
@@ -79,7 +91,8 @@ def _unexplained(size: FloatArray, v: FloatArray, step: FloatArray) -> BoolArray
         return none
     known = moving & (reach > 0)
     usual = median(size[known] / reach[known]) if known.any() else 0.0
-    if not 0.8 < usual < 1.25:  # the column is no velocity of this motion, or in other units
+    low, high = _AGREES
+    if not low < usual < high:  # the column is no velocity of this motion, or in other units
         return none
     leaps: BoolArray = size - reach > _EXCESS * top * step
     return leaps

@@ -13,7 +13,33 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["Column", "Track", "axis_track"]
 
+_FALLS = 0.01
+"""Share of a grid by which exact positions that fall on it may miss their velocities."""
+
+_SEEN = 1e-3
+"""Share of a usual step that rounding must be to blur the speeds from it."""
+
+_USUAL = 0.95
+"""The percentile of the moving speeds that is called usual: the highest may be a leap."""
+
+_CLIPPED = 0.1
+"""Share of the usual speed at which a miss stops counting for more."""
+
+_STILL = 1e-9
+"""Share of the usual speed below which nothing moves."""
+
+_ODD = 0.1
+"""Share of the moving frames that may miss: landings, stops."""
+
+_BEND_TIME = 0.05
+"""Seconds over which the bend of rounded positions is looked at."""
+
+_WIDEST = 0.1
+"""Seconds that a window of rounded positions is wide at most, and where nothing bends."""
+
 _THETAS = (1.0, 0.0, 0.5)
+"""Weights of the new velocity in the orders of integration that there are."""
+
 _AGREEMENT = 0.02
 """Share of the usual speed by which a reported velocity may miss the displacement."""
 
@@ -87,12 +113,12 @@ def axis_track(column: Column, clock: Clock, segment: IntArray) -> Track:
         moves = _moves(reported, u, dt[1:], usual)
         theta = 1.0 if moves is None else _theta(moves, usual, blur)
         if theta is not None:
-            if moves and grid and moves.usual_miss(theta, usual) * typical(dt) < 0.01 * grid:
+            if moves and grid and moves.usual_miss(theta, usual) * typical(dt) < _FALLS * grid:
                 grid = 0.0  # exact positions that happen to fall on a grid
             v, noise = reported * seen, column.logged_grid / 2
             return Track(**base, v=v, tv=t, source="reported", theta=theta, quantum=grid, blur=grid,
                          noise=noise)  # fmt: skip
-    if blur > 1e-3 * usual * step > 0:
+    if blur > _SEEN * usual * step > 0:
         width = _half_width(p, t, blur)
         v, tv = fitted_speed(p, t, width, segment)
         noise = blur / ((2 * width + 1) * step)
@@ -111,7 +137,7 @@ def _usual_speed(u: FloatArray) -> float:
         moving = np.abs(u[u != 0])  # an even share may miss a short move
     if not moving.size:
         return 0.0
-    at = int(0.95 * (len(moving) - 1))
+    at = int(_USUAL * (len(moving) - 1))
     return float(np.partition(moving, at)[at])
 
 
@@ -129,7 +155,7 @@ class _Moves(Record, frozen=True, kw_only=True):
 
     def usual_miss(self, theta: float, usual: float) -> float:
         """Return the mean miss, each clipped at a tenth of the usual speed."""
-        return float(np.mean(np.minimum(self.miss(theta), 0.1 * usual)))
+        return float(np.mean(np.minimum(self.miss(theta), _CLIPPED * usual)))
 
 
 def _moves(v: FloatArray, u: FloatArray, dt: FloatArray, usual: float) -> _Moves | None:
@@ -146,7 +172,7 @@ def _moves(v: FloatArray, u: FloatArray, dt: FloatArray, usual: float) -> _Moves
 def _moving(v: FloatArray, u: FloatArray, usual: float, stride: int) -> IntArray:
     """Return every ``stride``-th step, less those without motion."""
     index = np.arange(0, len(u), stride)
-    slow = 1e-9 * usual
+    slow = _STILL * usual
     return index[(np.abs(u[index]) > slow) | (np.abs(v[index + 1]) > slow)]
 
 
@@ -169,7 +195,7 @@ def _theta(moves: _Moves, usual: float, grid: float) -> float | None:
     if bent.size:  # takeoffs and landings are no steps of the law
         calm = size <= 5 * median(bent)
         wrong = wrong[calm] if np.count_nonzero(calm) >= 4 else wrong
-    return best if np.mean(wrong) <= 0.1 else None
+    return best if np.mean(wrong) <= _ODD else None
 
 
 def _half_width(p: FloatArray, t: FloatArray, grid: float) -> int:
@@ -179,10 +205,10 @@ def _half_width(p: FloatArray, t: FloatArray, grid: float) -> int:
     bend of acceleration ``a``; ``a`` is taken from slopes over a twentieth of a second.
     """
     step = typical(np.diff(t))
-    lag = max(1, round(0.05 / step))
+    lag = max(1, round(_BEND_TIME / step))
     if len(p) < 4 * lag:
         return 1
     bend = np.abs(p[2 * lag :] - 2 * p[lag:-lag] + p[: -2 * lag]) / (lag * step) ** 2
-    a = float(np.percentile(bend, 95))
-    window = float(np.sqrt(4 * grid / a)) if a > 0 else 0.1
-    return int(np.clip(round(window / step / 2), 1, max(1, round(0.1 / step))))
+    a = float(np.percentile(bend, 100 * _USUAL))
+    window = float(np.sqrt(4 * grid / a)) if a > 0 else _WIDEST
+    return int(np.clip(round(window / step / 2), 1, max(1, round(_WIDEST / step))))

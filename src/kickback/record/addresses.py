@@ -13,6 +13,7 @@ __all__ = ["DEFAULT_SOURCES", "LOOPBACK", "SCHEMES", "Scheme", "is_loopback", "s
 
 LOOPBACK = "127.0.0.1"
 _LAST_PORT = 65_535
+"""The highest port there is."""
 
 
 class Scheme(Record, frozen=True, kw_only=True):

@@ -16,9 +16,16 @@ from kickback.record.session import Session
 __all__ = ["Hub", "Source", "Stream"]
 
 _TICK = 0.25
+"""Seconds between looks at what is overdue, and between writes: lost at most by a kill."""
+
 _REST = 0.005
+"""Seconds to rest after a round that brought little: waking up costs more than decoding."""
+
 _LITTLE = 1 << 17
+"""Bytes of a round that are little."""
+
 _SILENT = 10.0
+"""Seconds of silence after which a sender may have to make room."""
 
 
 class Source(Protocol):

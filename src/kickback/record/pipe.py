@@ -11,7 +11,10 @@ from kickback.record.hub import Hub, Stream
 __all__ = ["FileSource", "PipeSource"]
 
 _GULP = 1 << 18
+"""Bytes read at once, so that no pipe holds others up."""
+
 _LOOK = 0.05
+"""Seconds between looks at a file that grows."""
 
 
 class PipeSource:

@@ -25,9 +25,17 @@ from urllib.parse import urlsplit
 __all__ = ["Recorder", "Transport"]
 
 _NAP = 0.008
+"""Seconds between looks at the queue: half a frame at 60 frames/s."""
+
 _AGAIN = 1.0
+"""Seconds until the next try to connect."""
+
 _DATAGRAM = 1200
+"""Bytes of a datagram: what every network takes whole."""
+
 _AT_ONCE = 2000
+"""Frames encoded at once."""
+
 _encode = json.JSONEncoder(separators=(",", ":"), allow_nan=False, default=float).encode
 
 

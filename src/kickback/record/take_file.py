@@ -26,7 +26,10 @@ __all__ = ["LeftBehind", "TakeFile", "reason_of", "recover", "safe_name"]
 
 _OPEN = ".open.jsonl"
 _BUFFER = 1 << 18
+"""Bytes that wait before they are written, at most."""
+
 _TAIL = 1 << 20
+"""Bytes of a first line that are looked at."""
 
 
 class LeftBehind(Record, frozen=True, kw_only=True):

@@ -10,8 +10,14 @@ from kickback.record.hub import Hub, Stream
 __all__ = ["Connection", "NetworkSource", "TcpSource", "listening_socket"]
 
 _GULP = 1 << 18
+"""Bytes read at once, so that no sender holds others up."""
+
 _ACCEPTS = 16
+"""Connections taken in one round."""
+
 _BUFFER = 1 << 22
+"""Bytes that the system may keep of what comes, for bursts."""
+
 _HTTP = re.compile(rb"[A-Z]{3,8} [^\r\n]{1,2000} HTTP/\d")
 
 

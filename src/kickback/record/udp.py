@@ -10,8 +10,13 @@ from kickback.record.tcp import NetworkSource
 __all__ = ["UdpSource"]
 
 _LARGEST = 65_535
+"""Bytes of the largest datagram there is."""
+
 _AT_ONCE = 512
+"""Datagrams read in one round."""
+
 _FORGET = 30.0
+"""Seconds of silence after which a sender without a take is forgotten."""
 
 
 class UdpSource(NetworkSource):

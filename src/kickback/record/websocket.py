@@ -15,6 +15,7 @@ __all__ = ["WebSocketSource", "is_local_page"]
 
 _LOCAL = re.compile(r"https?://(localhost|127(\.\d{1,3}){3}|\[::1\])(:\d{1,5})?|file://")
 _LARGEST = 1 << 20
+"""Bytes of a message: as long as the longest line."""
 
 
 def is_local_page(origin: str | None) -> bool:

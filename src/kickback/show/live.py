@@ -10,8 +10,14 @@ from kickback.workflows.live import Figure, LiveSubject, LiveView
 __all__ = ["braille", "cue_text", "render_view"]
 
 _DOTS = ((0x01, 0x08), (0x02, 0x10), (0x04, 0x20), (0x40, 0x80))
+"""Bits of the eight dots of a braille sign, by row and column."""
+
 _HEIGHT = 9
+"""Lines of the picture."""
+
 _NARROWEST = 40
+"""Columns below which it is not drawn."""
+
 _STAGES = {"waiting": "yellow", "countdown": "yellow", "playing": "bold green", "pause": "cyan"}
 _SHORT = {
     "apex_height": "apex",

@@ -7,6 +7,7 @@ from typing import TypeVar
 __all__ = ["tracked"]
 
 _LONG = 8
+"""Files from which a bar is worth showing."""
 
 T = TypeVar("T")
 

@@ -12,6 +12,8 @@ __all__ = ["FORMAT_VERSION", "Header", "ParameterSet", "Value"]
 Value = float | bool | str
 
 FORMAT_VERSION = 1
+"""The version of takes' format that is written."""
+
 VIEWS = ("side", "top", "3d")
 UPS = ("+x", "-x", "+y", "-y", "+z", "-z")
 HANDS = ("right", "left")

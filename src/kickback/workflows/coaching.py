@@ -17,8 +17,13 @@ from kickback.takes.take import Take
 __all__ = ["Coach", "Cue", "missing_parts"]
 
 _COUNTDOWN = 3.0
+"""Seconds to get ready."""
+
 _PAUSE = 4.0
+"""Seconds between rounds."""
+
 _HEARD = 0.7
+"""Seconds without a frame after which a game is not playing."""
 
 _PARTS = (
     ("run.time_to_top_speed", "run to top speed", "hold the direction until it gets no faster"),

@@ -24,6 +24,7 @@ from kickback.takes.take import Take
 __all__ = ["Guessed", "write_guess"]
 
 _ROUNDS = 4
+"""Times that a guess is put right by what its motion shows."""
 
 
 class Guessed(Record, frozen=True, kw_only=True):

@@ -20,10 +20,18 @@ from kickback.workflows.coaching import Cue
 __all__ = ["Figure", "LiveSubject", "LiveView", "Watch"]
 
 _KEEP = 4000
+"""Recent frames that a view is made from."""
+
 _EVERY = 0.1
+"""Seconds between views."""
+
 _SPARE = 12  # a view may take one part in so many of the time
 _SHOWN = 3
+"""Subjects that a view has room for."""
+
 _TRAIL = 2.0
+"""Seconds of the path that is drawn."""
+
 _JUMP = ("jump.apex_height", "jump.air_time", "jump.distance", "hop.apex_height", "hop.air_time")
 _RUN = ("run.top_speed", "run.time_to_90", "coast.stop_distance", "turn.time")
 

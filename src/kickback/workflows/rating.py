@@ -16,6 +16,7 @@ from kickback.takes.take import FloatArray, Take
 __all__ = ["Overlay", "overlays", "rated_takes", "rating"]
 
 _FAR = 0.1
+"""Share by which a stated rate may differ from that of the times."""
 
 
 class Overlay(Record, frozen=True, kw_only=True):

@@ -25,6 +25,7 @@ if TYPE_CHECKING:
 __all__ = ["Observer", "Outcome", "RecordPlan", "record"]
 
 _FRAME = 0.12
+"""Seconds between two pictures of the live view."""
 
 
 class RecordPlan(Record, frozen=True, kw_only=True):

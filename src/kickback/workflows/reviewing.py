@@ -29,6 +29,7 @@ from kickback.workflows.reading import in_own_unit, options_for, read_in_project
 __all__ = ["Review", "Reviewer"]
 
 _LOOK_BACK = 40
+"""Newest takes among which the one before is looked for."""
 
 
 class Review(Record, frozen=True, kw_only=True):

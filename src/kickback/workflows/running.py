@@ -23,6 +23,7 @@ from kickback.takes.record import Record
 __all__ = ["RunPlan", "RunResult", "run_all"]
 
 _GRACE = 2.0
+"""Seconds that a game may go on after its take, or takes to end."""
 
 
 class RunPlan(Record, frozen=True, kw_only=True):

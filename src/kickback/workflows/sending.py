@@ -15,7 +15,10 @@ from kickback.takes.take import Take
 __all__ = ["SentTake", "send_takes"]
 
 _PATIENCE = 5.0
+"""Seconds to wait for a recorder."""
+
 _ANSWER = 2.0
+"""Seconds to wait for the drill that it names."""
 
 
 class SentTake(Record, frozen=True, kw_only=True):

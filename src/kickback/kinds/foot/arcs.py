@@ -12,6 +12,30 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["Arcs", "apex_times", "arcs_of"]
 
+_TOPS = 3
+"""Frames that a vertex may lie from the highest frame."""
+
+_TOPS_ROUNDED = 1.0
+"""Seconds that it may do so in addition where heights are rounded: a flat top is long."""
+
+_MIXED = 0.75
+"""The θ beyond which a displacement hardly shows the speed before the step."""
+
+_NEAR = 0.01
+"""Share of its height by which a landing may lie above its takeoff and be on its level."""
+
+_LATE = 0.15
+"""Seconds of the end of a fall that show its speed where the whole of it bends."""
+
+_OFF = 1.5
+"""Grids by which a fall may miss its parabola."""
+
+_BLURRED = 0.05
+"""Share of its height that a rounded arc must lack to have been cut."""
+
+_NO_LEVEL = 1e-9
+"""Share of its height by which a level is missed by arithmetic."""
+
 
 class Arcs(Record, frozen=True, kw_only=True):
     """The jumps of a take, arrays of shape (k,); lengths and times in the take's units.
@@ -120,7 +144,9 @@ def apex_times(motion: FootMotion) -> FloatArray:
     with np.errstate(divide="ignore", invalid="ignore"):
         vertex = motion.t[i] - b / (2 * c)
     top = motion.t[flights.top]
-    near = np.abs(vertex - top) <= 3 * motion.step[flights.top] + (1.0 if motion.up.rounded else 0)
+    near = np.abs(vertex - top) <= _TOPS * motion.step[flights.top] + (
+        _TOPS_ROUNDED if motion.up.rounded else 0
+    )
     return np.where(np.isfinite(vertex) & near, vertex, top)
 
 
@@ -156,7 +182,7 @@ def arcs_of(motion: FootMotion) -> Arcs:
     back, fall_speed, reach, reasons = _return(motion, track, pick, height)
     side = motion.across
     sharpness = (
-        np.sqrt(2 * track.blur / np.maximum(gravity, 1e-12))
+        np.sqrt(2 * track.blur / np.maximum(gravity, np.finfo(np.float64).tiny))
         if track.blur
         else (np.zeros(len(pick)))
     )
@@ -217,7 +243,7 @@ def _takeoff(
         speed = b - 2 * c * (span - dt / 2)
         return speed, gravity * dt + 2 * track.blur / np.maximum(span, dt)
     row = track.v[start]
-    if track.source != "reported" or track.theta is None or track.theta > 0.75:
+    if track.source != "reported" or track.theta is None or track.theta > _MIXED:
         return row, gravity * dt
     moved = (track.p[start] - track.p[start - 1]) / dt
     acted = np.abs(moved - row - (1 - track.theta) * gravity * dt) < np.abs(moved - row)
@@ -235,10 +261,10 @@ def _return(
     line = np.full(n, -np.inf)
     last = np.minimum(stop, n - 1)
     for k in range(len(pick)):
-        line[top[k] + 1 : last[k] + 1] = level[k] + 1e-9 * max(1.0, abs(float(height[k])))
+        line[top[k] + 1 : last[k] + 1] = level[k] + _NO_LEVEL * abs(float(height[k]))
     hit = first_where(y <= line, top + 1, last + 1)
     over = y[last] - level
-    near = (hit < 0) & (stop < n) & (over <= np.maximum(0.01 * height, track.blur))
+    near = (hit < 0) & (stop < n) & (over <= np.maximum(_NEAR * height, track.blur))
     hit = np.where(near, last, hit)
     missing = hit < 0
     i = np.maximum(np.where(missing, last, hit) - 1, 0)
@@ -274,13 +300,13 @@ def _return(
 def _fitted_falls(track: Track, t: FloatArray, top: IntArray, i: IntArray) -> Law:
     """Return the law of each fall at frame ``i``: of all of it, or where that bends, of its end."""
     whole = _fitted_laws(track, t, top, i)
-    late = np.maximum(top, np.searchsorted(t, t[i] - 0.15))
+    late = np.maximum(top, np.searchsorted(t, t[i] - _LATE))
     end = _fitted_laws(track, t, late, i)
     bent = np.zeros(len(i), dtype=bool)
     for k, (a, b) in enumerate(zip(top.tolist(), i.tolist(), strict=True)):
         tau = t[a : b + 1] - t[b]
         fit = whole[0][k] + whole[1][k] * tau + whole[2][k] * tau**2
-        bent[k] = bool(np.any(np.abs(fit - track.p[a : b + 1]) > 1.5 * track.blur))
+        bent[k] = bool(np.any(np.abs(fit - track.p[a : b + 1]) > _OFF * track.blur))
     p, b_, c = (np.where(bent, e, w) for e, w in zip(end, whole, strict=True))
     return p, b_, c
 
@@ -334,5 +360,5 @@ def _cut(
         expected = track.p[held] + np.maximum(slope, 0.0) ** 2 / (2 * gravity)
     slack = gravity * h * h / 4 + 2 * track.blur
     if track.rounded:
-        slack = slack + 0.05 * (expected - track.p[start - 1])
+        slack = slack + _BLURRED * (expected - track.p[start - 1])
     return (release > start) & (expected - track.p[top] > slack) & (slope > 0)

@@ -8,10 +8,44 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["cleaned_contact", "inferred_contact"]
 
+_MARK = 0.1
+"""Share of the vertical speed nearby that a touch which counts must change."""
+
+_THROWN = 0.25
+"""Share of the rise that a takeoff gives at once."""
+
+_FALLING = 0.5
+"""Share of the fastest fall at which a body still falls."""
+
+_USUAL = 0.95
+"""The percentile of the vertical steps that is called usual."""
+
+_LEVEL = 1e-4
+"""Share of a usual vertical step below which the motion is level."""
+
+_HOVER_FRAMES = 1.5
+"""Frames that an arc looks level at its top, at least."""
+
+_BEND_TIME = 0.05
+"""Seconds over which the curvature of rounded heights is looked at."""
+
+_BENT = 0.3
+"""Share of the strongest bend from which a frame shows gravity."""
+
+_HOVER = 2.2
+"""How many times √(2q/g) an arc in steps of q looks level at its top: 2, and some to spare."""
+
 FLICKER_FRAMES = 2
+"""Frames that a ground flag may lead, lag or flicker: libraries are off by one or two."""
+
 FLICKER_TIME = 0.02
+"""Seconds that a flicker may last at high rates, where that is more than two frames."""
+
 SETTLING = 0.05
+"""Share of the tallest flight below which a vertical motion is a body that settles."""
+
 PUSHED_BACK = 0.25
+"""The same for a rise that ends at rest: libraries push a sunken body out by more."""
 
 
 def cleaned_contact(touch: BoolArray, y: FloatArray, t: FloatArray) -> BoolArray:
@@ -41,7 +75,7 @@ def _is_flicker(u: FloatArray, start: int, stop: int, touching: bool) -> bool:
     before = u[start - 1]
     gain = after - before
     scale = float(np.max(np.abs(u[max(0, start - 8) : stop + 8]), initial=0.0))
-    return bool(gain <= 0.1 * scale)
+    return bool(gain <= _MARK * scale)
 
 
 def _aligned(touch: BoolArray, y: FloatArray, u: FloatArray) -> BoolArray:
@@ -78,7 +112,7 @@ def _thrown_frames(
         step = np.where(allowed, u[row] - u[row - 1], -np.inf)
         best = np.where(step > gain, row, best)
         gain = np.maximum(gain, step)
-    return np.where((rise > 0) & (gain >= 0.25 * rise), best, start)
+    return np.where((rise > 0) & (gain >= _THROWN * rise), best, start)
 
 
 def _stopped_frames(
@@ -95,7 +129,7 @@ def _stopped_frames(
         )
     early = row < stop
     for _ in range(FLICKER_FRAMES):  # still falling at speed: the flag leads
-        falling = u[np.minimum(row + 1, n - 1)] < -0.5 * fall
+        falling = u[np.minimum(row + 1, n - 1)] < -_FALLING * fall
         row = np.where(landed & ~early & (row + 1 < n) & falling, row + 1, row)
     return row
 
@@ -111,9 +145,9 @@ def inferred_contact(y: FloatArray, t: FloatArray, grid: float) -> BoolArray:
     moving = np.abs(change[change != 0])
     if not moving.size:
         return np.ones(len(y), dtype=bool)
-    at = int(0.95 * (len(moving) - 1))
+    at = int(_USUAL * (len(moving) - 1))
     usual = float(np.partition(moving, at)[at])
-    slack = max(0.5 * grid, 1e-4 * usual)
+    slack = max(grid / 2, _LEVEL * usual)
     sign = np.where(change > slack, 1, np.where(change < -slack, -1, 0))
     starts, stops = runs(sign)
     kind = sign[starts]
@@ -165,11 +199,11 @@ def _hover_time(y: FloatArray, t: FloatArray, grid: float) -> float:
     is the curvature of the heights over a tenth of a second.
     """
     step = median(np.diff(t))
-    hover = 1.5 * step
-    lag = max(1, round(0.05 / step))
+    hover = _HOVER_FRAMES * step
+    lag = max(1, round(_BEND_TIME / step))
     if grid and len(y) > 4 * lag:
         bend = (y[2 * lag :] - 2 * y[lag:-lag] + y[: -2 * lag]) / (lag * step) ** 2
-        falling = bend[bend < 0.3 * bend.min(initial=0.0)]
+        falling = bend[bend < _BENT * bend.min(initial=0.0)]
         if falling.size:
-            hover += 2.2 * float(np.sqrt(2 * grid / -median(falling)))
+            hover += _HOVER * float(np.sqrt(2 * grid / -median(falling)))
     return hover

@@ -10,12 +10,23 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["Dashes", "find_dashes"]
 
+_REST = 0.25
+"""Share of its peak from which a hump is counted, where it comes from rest."""
+
+_DOWN = 0.1
+"""Share of a hump at which it is over."""
+
 _SOON = 3
 """Frames within which a press shows in the speed."""
 
 _BEYOND = 1.5
+"""How many times the usual step of speed one must be to be of another rule."""
+
 _LEVEL = 1e-6
+"""Share of a speed by which it may change and still be held: what arithmetic leaves."""
+
 _HUMP = 1.25
+"""How many times the speed before it a fitted peak must be: windows blur a dash by half."""
 
 
 class Dashes(Record, frozen=True, kw_only=True):
@@ -100,10 +111,10 @@ def _humps(track: Track, presses: IntArray) -> list[tuple[int, int, int, float, 
     for press, end in zip(presses.tolist(), np.append(presses[1:], len(size)), strict=True):
         start = max(press - track.window, 1)
         peak = press + int(np.argmax(size[press : min(press + 4 * reach, len(size))]))
-        before = max(float(size[max(start - 1, 0)]), 0.25 * float(size[peak]))
+        before = max(float(size[max(start - 1, 0)]), _REST * float(size[peak]))
         if size[peak] <= _HUMP * before or (rows and press < rows[-1][2]):
             continue
-        low = before + 0.1 * (float(size[peak]) - before)
+        low = before + _DOWN * (float(size[peak]) - before)
         down = np.flatnonzero(size[peak:end] <= low)
         stop = peak + int(down[0]) if down.size else int(end)
         rows.append((press, start, stop, float(track.v[peak]), False))

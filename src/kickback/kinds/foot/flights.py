@@ -8,6 +8,12 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["Flights", "find_flights"]
 
+_LEVEL = 1e-9
+"""Share of a flight's reach that its first frame rises at least, for a jump: not arithmetic."""
+
+_RISES = 1e-3
+"""Share of a flight's reach that its top lies above its takeoff, for a jump and no ledge."""
+
 
 class Flights(Record, frozen=True, kw_only=True):
     """Flights of a take, arrays of shape (k,).
@@ -43,5 +49,5 @@ def find_flights(grounded: BoolArray, y: FloatArray) -> Flights:
     drop_first = y[start] - level if len(start) else np.zeros(0)
     highest, lowest = np.maximum.reduceat(y, starts), np.minimum.reduceat(y, starts)
     reach = np.maximum(highest[air], level) - np.minimum(lowest[air], level)
-    jump = (start > 0) & (drop_first > 1e-9) & (y[top] - level > 1e-3 * reach)
+    jump = (start > 0) & (drop_first > _LEVEL * reach) & (y[top] - level > _RISES * reach)
     return Flights(start=start, stop=stop, top=top, jump=jump, whole=(start > 0) & (stop < n))

@@ -9,8 +9,17 @@ from kickback.takes.take import FloatArray, Take
 
 __all__ = ["DEAD_ZONE", "FULL", "Inputs", "infer_move", "input_segments", "recorded_inputs"]
 
+_CHANGES = 1e-4
+"""Share of the highest speed below which a speed does not change."""
+
+_BRIEF = 0.05
+"""Seconds below which a change of what a motion does is noise."""
+
 DEAD_ZONE = 0.1
+"""Share of a stick below which it is not pressed: what sticks at rest give."""
+
 FULL = 0.95
+"""Share from which it is pressed all the way: what worn sticks reach."""
 
 
 class Inputs(Record, frozen=True, kw_only=True):
@@ -65,7 +74,7 @@ def infer_move(track: Track, t: FloatArray, rest_speed: float) -> IntArray:
     later, earlier = np.minimum(index + lag, n - 1), np.maximum(index - lag - 1, 0)
     change = v[later] - v[earlier]
     usual = float(np.max(np.abs(v), initial=0.0))
-    slack = max(2 * track.noise, 1e-4 * usual)
+    slack = max(2 * track.noise, _CHANGES * usual)
     moving = (np.abs(v) > rest_speed) | (np.abs(v[earlier]) > rest_speed)
     grows = np.abs(v[later]) > np.abs(v[earlier])
     heading = np.where(grows, np.sign(v[later]), np.sign(v[earlier]))
@@ -96,7 +105,7 @@ def _steadied(flag: BoolArray, t: FloatArray) -> BoolArray:
     out = flag.copy()
     for value in (False, True):
         starts, stops = runs(out)
-        brief = (t[stops - 1] - t[starts] < 0.05) & (starts > 0) & (stops < len(out))
+        brief = (t[stops - 1] - t[starts] < _BRIEF) & (starts > 0) & (stops < len(out))
         for start, stop in zip(starts[brief].tolist(), stops[brief].tolist(), strict=True):
             if out[start] == value:
                 out[start:stop] = not value

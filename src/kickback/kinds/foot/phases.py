@@ -14,6 +14,12 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["TRAVEL", "VERTICAL", "foot_phases", "travel_codes", "vertical_codes"]
 
+_AT_TOP = 0.99
+"""Share of the top speed from which a reverse is a turn."""
+
+_HELD = 1e-3
+"""Share of a speed by which it may change in a frame and be held."""
+
 TRAVEL = ("rest", "speed-up", "cruise", "coast", "brake", "reverse", "turn", "still", "dash")
 """Travel phases by code; ``still`` is no sideways motion while in the air."""
 
@@ -56,7 +62,9 @@ def travel_codes(track: Track, inputs: Inputs, grounded: BoolArray, rest_speed: 
             continue  # stopped, but never went the other way
         settled = np.flatnonzero(code[start + over[0] : stop] == _CRUISE)
         end = start + int(over[0]) + int(settled[0]) if settled.size else stop
-        code[start:end] = _TURN if abs(v[start - 1]) >= 0.99 * top - 2 * track.noise else _REVERSE
+        code[start:end] = (
+            _TURN if abs(v[start - 1]) >= _AT_TOP * top - 2 * track.noise else _REVERSE
+        )
     return code.astype(np.int64)
 
 
@@ -68,16 +76,16 @@ def _steady(track: Track, size: FloatArray, side: IntArray) -> BoolArray:
     """
     if not track.rounded:
         change = np.abs(size - np.concatenate((size[:1], size[:-1])))
-        same: BoolArray = change <= 1e-3 * size + 2 * track.noise
+        same: BoolArray = change <= _HELD * size + 2 * track.noise
         return same
     steady = np.zeros(len(size), dtype=bool)
     for a, b in zip(*(part.tolist() for part in runs(side)), strict=True):
         end = max(a + 1, b - track.window - 1)  # windows cut off by a change are noisy
         late = size[(a + 2 * end) // 3 : end]
         final = median(late)
-        if side[a] and np.ptp(late) <= 1e-3 * final + 3 * track.noise:
+        if side[a] and np.ptp(late) <= _HELD * final + 3 * track.noise:
             slowest = a + int(np.argmin(size[a:end]))  # where a reverse turns round
-            near = np.flatnonzero(size[slowest:b] >= final - 1e-3 * final - track.noise)
+            near = np.flatnonzero(size[slowest:b] >= final - _HELD * final - track.noise)
             steady[slowest + (int(near[0]) if near.size else 0) : b] = True
     return steady
 

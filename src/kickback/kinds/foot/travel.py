@@ -18,7 +18,11 @@ __all__ = [
     "releases_of",
 ]
 
+_SUMS = 1e-9
+"""Share of a time by which sums of steps miss it."""
+
 _FULL_WITHIN = 0.1
+"""Seconds within which a stick must be all the way, for a push to be a full one."""
 
 
 class Plateaus(Record, frozen=True, kw_only=True):
@@ -90,10 +94,10 @@ def plateaus_of(motion: FootMotion, track: Track) -> Plateaus:
             off[b - track.window - 1 : b] = False  # cut-off windows are noisy
     settled = np.where((away := last_where(off, start, stop)) < 0, start, away + 1)
     lasts = motion.t[np.maximum(stop - 1, 0)] - motion.begin[np.minimum(settled, stop - 1)]
-    sound = (lasts >= least * (1 - 1e-9)) & (settled < stop)
+    sound = (lasts >= least * (1 - _SUMS)) & (settled < stop)
     sound &= last * side > motion.rest_speed
     speed = np.full(len(start), np.nan)
-    late = motion.t[np.maximum(stop - 1, 0)] - np.maximum(least, lasts / 2) * (1 + 1e-9)
+    late = motion.t[np.maximum(stop - 1, 0)] - np.maximum(least, lasts / 2) * (1 + _SUMS)
     late_rows = np.maximum(np.searchsorted(motion.t, late), settled)
     for k in np.flatnonzero(sound & ~_level(track, late_rows, stop, speed)).tolist():
         a, b = int(late_rows[k]), int(stop[k])

@@ -15,6 +15,8 @@ from kickback.workflows.plotting import PlotData
 __all__ = ["motion_figure"]
 
 _MOST_CODES = 8
+"""Kinds of findings that have a strip of their own."""
+
 _EXACT = 1e-6
 """Share of the highest speed below which a misfit is drawn as none."""
 

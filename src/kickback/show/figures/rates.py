@@ -11,6 +11,8 @@ from kickback.workflows.rating import Overlay
 __all__ = ["rate_figure"]
 
 _MOST = 6
+"""Metrics that fit the figure."""
+
 _CORE = (
     "run.time_to_top_speed",
     "coast.stop_distance",

@@ -11,6 +11,18 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["FINDINGS", "check_flights"]
 
+_THROWN = 0.3
+"""Share of a flight's highest speed that a takeoff in the air gives at once."""
+
+_STEADY = 0.25
+"""Share of its highest speed by which a held rise may slow and still be held up."""
+
+_RISING = 0.1
+"""Share of a flight's highest speed from which it rises."""
+
+_SHOWN = 0.15
+"""Seconds of a fall that show that it goes at one speed."""
+
 CONSTANT_FALL = FindingKind(
     code="constant-fall",
     severity="warning",
@@ -60,10 +72,19 @@ FINDINGS = (
 """What these checks may say."""
 
 _LEVEL = 0.02
+"""Share of a speed by which it may change and be one speed."""
+
 _LONG_HOLD = 0.4
+"""Seconds of a rise at one speed that no game means."""
+
 _HANG = 0.3
+"""Seconds level in the air that no frame or two of a late flag explain."""
+
 _SHORTEST = 6
+"""Frames of a flight below which its shape tells nothing."""
+
 _AGAIN = 3
+"""Takeoffs in one flight from which it is over and over: two may be a double jump."""
 
 
 def check_flights(motion: FootMotion) -> list[Finding]:
@@ -128,7 +149,7 @@ def _jumps_in_air(motion: FootMotion, v: FloatArray, k: int, a: int, b: int) -> 
         return None
     gain = np.diff(v[a:b])
     size = float(np.max(np.abs(v[a:b])))
-    thrown = np.flatnonzero(gain > 0.3 * size) + a + 1
+    thrown = np.flatnonzero(gain > _THROWN * size) + a + 1
     if len(thrown) < _AGAIN:
         return None
     low = max(a - 3, 0)
@@ -153,7 +174,7 @@ def _held_rise(motion: FootMotion, v: FloatArray, k: int, a: int, b: int) -> Fin
         return None
     rise = v[a + 1 : until]
     top = float(np.max(np.abs(v[a:b])))
-    if rise.min() <= 0.1 * top or np.ptp(rise) > 0.25 * float(rise.max()):
+    if rise.min() <= _RISING * top or np.ptp(rise) > _STEADY * float(rise.max()):
         return None
     what = f"the rise goes on at {median(rise):.4g} for the {seconds:.2f} s that jump is held"
     return finding(RISE_WHILE_HELD, a, until, what)
@@ -165,7 +186,7 @@ def _no_fall(motion: FootMotion, v: FloatArray, k: int, a: int, b: int) -> Findi
         return None  # where contact is inferred, level motion is ground
     noise = motion.up.noise if motion.up is not None else 0.0
     size = np.abs(v[a:b])
-    level = size <= _LEVEL * float(size.max()) + 2 * noise + 1e-12
+    level = size <= _LEVEL * float(size.max()) + 2 * noise
     stop = a + (int(np.argmin(level)) if not level.all() else len(level))
     seconds = float(motion.t[stop - 1] - motion.begin[a]) if stop > a else 0.0
     if seconds < _HANG:
@@ -193,7 +214,7 @@ def _constant_fall(motion: FootMotion, v: FloatArray, k: int, a: int, b: int) ->
         return None
     settled = fall[3:]
     seconds = float(motion.t[b - 2] - motion.t[top])
-    if seconds < 0.15 or not _is_level(settled) or settled.max() >= 0:
+    if seconds < _SHOWN or not _is_level(settled) or settled.max() >= 0:
         return None
     speed = abs(median(settled))
     what = f"the fall at {motion.t[top]:.6g} s goes at {speed:.4g} from its first frames"

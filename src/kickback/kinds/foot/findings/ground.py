@@ -12,6 +12,15 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["FINDINGS", "check_contact", "check_fell_through", "check_floor", "check_probe"]
 
+_PART = 1e-9
+"""Share of a usual step, or of a speed, that arithmetic leaves."""
+
+_REACH = 1.05
+"""How many of the longest steps ground reaches to either side of where it was stood on."""
+
+_ON_GRID = (0.02, 0.05)
+"""Shares of a tile that levels may differ by, and must lie off its edges by."""
+
 CONTACT_DISAGREES = FindingKind(
     code="contact-disagrees",
     severity="warning",
@@ -61,11 +70,22 @@ FINDINGS = (
 """What these checks may say."""
 
 _FLICKERS = 6
+"""Flickers below which a flag is not called one that flickers."""
+
 _A_SECOND = 1.0
+"""Flickers in two seconds from which it is."""
+
 _GROWING = 5
+"""Frames in a row that vertical speed grows on the ground, to be no contact noise."""
+
 _SLOP = 1e-3
+"""Share of the height range that ground may differ by: what solvers leave."""
+
 _STOOD = 0.5
+"""Seconds on the ground that a flag must have seen."""
+
 _SELDOM = 0.1
+"""Share of those in which it may still be on."""
 
 
 def check_contact(motion: FootMotion) -> list[Finding]:
@@ -91,9 +111,13 @@ def check_contact(motion: FootMotion) -> list[Finding]:
     if up is None or up.logged is None:
         return found
     vy = up.logged
-    level = motion.grounded & (np.abs(np.diff(up.p, prepend=up.p[0])) <= 1e-9 + up.quantum)
+    level = motion.grounded & (
+        np.abs(np.diff(up.p, prepend=up.p[0])) <= _PART * float(np.ptp(up.p)) + up.quantum
+    )
     growing = np.zeros(len(vy), dtype=bool)
-    growing[1:] = level[1:] & level[:-1] & (np.diff(vy) < -1e-9) & (vy[1:] < 0)
+    growing[1:] = (
+        level[1:] & level[:-1] & (np.diff(vy) < -_PART * float(np.max(np.abs(vy)))) & (vy[1:] < 0)
+    )
     for start, stop in stretches(growing, _GROWING):
         what = f"the vertical speed grows to {vy[stop - 1]:.4g} on the ground"
         found.append(finding(SPEED_ON_GROUND, start, stop, what))
@@ -148,7 +172,8 @@ def check_fell_through(motion: FootMotion) -> list[Finding]:
     order = stood[np.argsort(x[stood], kind="stable")]
     xs, ys = x[order], y[order]
     reach = float(np.ptp(np.maximum(y, ys.min())))  # a fall out of the world is no height
-    near = 1.05 * float(np.max(np.abs(np.diff(x)), initial=0.0)) + 1e-9
+    longest = float(np.max(np.abs(np.diff(x)), initial=0.0))
+    near, no = _REACH * longest, _PART * longest
     fall = np.maximum(-np.diff(y, prepend=y[0]), 0.0)
     flights, found = motion.flights, []
     for a, b in zip(flights.start.tolist(), flights.stop.tolist(), strict=True):
@@ -158,7 +183,7 @@ def check_fell_through(motion: FootMotion) -> list[Finding]:
         at = np.clip(np.searchsorted(xs, x[rows]), 1, len(xs) - 1)
         # ground on both sides of the place, at one height: no ledge lies between
         before, after = x[rows] - xs[at - 1], xs[at] - x[rows]
-        known = (before >= -1e-9) & (before <= near) & (after >= -1e-9) & (after <= near)
+        known = (before >= -no) & (before <= near) & (after >= -no) & (after <= near)
         known &= np.abs(ys[at - 1] - ys[at]) <= _SLOP * reach
         level = np.minimum(ys[at - 1], ys[at])
         depth = level - y[rows]
@@ -207,7 +232,8 @@ def check_probe(motion: FootMotion) -> list[Finding]:
     over = np.mod(levels, tile)
     offset = median(over)
     spread = float(np.max(np.abs(over - offset)))
-    if spread > 0.02 * tile or min(offset, tile - offset) < 0.05 * tile:
+    alike, apart = _ON_GRID
+    if spread > alike * tile or min(offset, tile - offset) < apart * tile:
         return []
     unit = motion.take.header.length_unit
     what = f"the ground lies {offset:.4g} {unit} above a tile's edge wherever it stands"

@@ -10,6 +10,15 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["FINDINGS", "check_inputs"]
 
+_RISING = 1e-9
+"""Share of top speed that a speed grows by in a frame: more than arithmetic leaves."""
+
+_NOISY = 8
+"""Noises that a speed must reach to be motion."""
+
+_STANDS = 0.01
+"""Share of top speed below which it stands."""
+
 INPUT_WITHOUT_MOTION = FindingKind(
     code="input-without-motion",
     severity="warning",
@@ -29,11 +38,23 @@ FINDINGS = (
 """What these checks may say."""
 
 _GAIN = 0.1
+"""Share of top speed that is gained without input before it is said."""
+
 _WAIT = 0.4
+"""Seconds a held direction may do nothing."""
+
 _QUICK = 0.02
+"""Share of top speed from which a stop was a bump."""
+
 _LEFT = 0.25
+"""Share of its speed that a bump leaves at most."""
+
 _CREEP = 1e-3
+"""Share of a step at top speed that a body at a wall may be pushed about by."""
+
 _BESIDE = 3.0
+"""Frames at top speed that a body may sink into a wall."""
+
 _SINKING = 0.05
 """Frames, and seconds, at top speed that a body may sink into a wall."""
 
@@ -45,7 +66,7 @@ def check_inputs(motion: FootMotion) -> list[Finding]:
         return []
     size = np.abs(track.v)
     top = float(size.max(initial=0.0))
-    if top <= max(8 * track.noise, 0.0) or top == 0:
+    if top <= _NOISY * track.noise or top == 0:
         return _nothing_moves(motion)
     move = motion.inputs.move
     idle = (move == 0) & ~motion.dashing
@@ -53,7 +74,7 @@ def check_inputs(motion: FootMotion) -> list[Finding]:
     if motion.inputs.brake is not None:
         idle &= ~motion.inputs.brake
     rising = np.zeros(len(size), dtype=bool)
-    rising[1:] = idle[1:] & (np.diff(size) > 1e-9 * top + 2 * track.noise) & motion.grounded[1:]
+    rising[1:] = idle[1:] & (np.diff(size) > _RISING * top + 2 * track.noise) & motion.grounded[1:]
     found = []
     unit = motion.take.header.length_unit
     for start, stop in stretches(rising, 3):
@@ -68,7 +89,7 @@ def _held_still(motion: FootMotion, top: float) -> list[Finding]:
     track, found = motion.across, []
     if track is None:
         return []
-    still = (np.abs(track.v) < 0.01 * top) & (np.abs(motion.inputs.move) == 2) & motion.grounded
+    still = (np.abs(track.v) < _STANDS * top) & (np.abs(motion.inputs.move) == 2) & motion.grounded
     creep = np.abs(np.diff(track.p, prepend=track.p[0]))  # out of a wall, say
     still &= creep <= _CREEP * top * motion.step
     if motion.inputs.brake is not None:

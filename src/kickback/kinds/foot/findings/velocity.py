@@ -62,12 +62,25 @@ FINDINGS = (
 """What these checks may say."""
 
 _NEAR = 0.05
+"""Share by which a ratio may miss a round one: what steps of bent motion leave."""
+
 _SHARE = 0.25
+"""Share of the calm steps that may miss a ratio: bumps and landings."""
+
 _SLOW = 0.1
+"""Share of the highest speed below which a ratio is mostly noise."""
+
 _FEW = 8
+"""Calm steps below which no ratio is told."""
+
 _BENT = 0.3
+"""Share of its speed that a step may gain, for the order to matter little."""
+
 _FROZEN = 0.1
+"""Share of the highest speed from which a still position is odd."""
+
 _REPEATS = 0.2
+"""Share of moving frames that repeat the one before, from which it is a rhythm."""
 
 
 def check_velocity(motion: FootMotion) -> list[Finding]:
@@ -92,7 +105,7 @@ def _ratio(motion: FootMotion, track: Track, v: FloatArray) -> list[Finding]:
     for ratio in (1.0, rate, -rate, -1.0, median(u / middle)):
         miss = np.abs(u - ratio * middle)
         allowed = _NEAR * np.abs(u) + abs(ratio) * bend + 2 * grain
-        wrong = float(np.mean(miss > allowed + 1e-12))
+        wrong = float(np.mean(miss > allowed))
         if wrong <= _SHARE:
             return _explained(track, len(v), ratio, rate)
     # not proportional at all: another body's, a wanted one, or one of another moment
@@ -110,7 +123,7 @@ def _calm_steps(
     quick &= bend <= _BENT * np.abs(middle)
     if not quick.any():
         return quick
-    calm: BoolArray = quick & (bend <= 3 * median(bend[quick]) + 1e-12)
+    calm: BoolArray = quick & (bend <= 3 * median(bend[quick]))
     return calm
 
 

@@ -19,6 +19,9 @@ from kickback.takes.quantities import SPEED
 
 __all__ = ["COOLDOWN", "DASH_TIME", "LOCK_OUT", "dash_laws"]
 
+_ALIKE = 1e-3
+"""Share by which dashes may differ and be one."""
+
 DASH_TIME = PhaseKey("dash", part="time")
 LOCK_OUT = PhaseKey("lock-out")
 COOLDOWN = PhaseKey("cooldown")
@@ -90,7 +93,7 @@ def _impulse(motion: FootMotion, track: Track) -> Law:
     speed = np.array([median(np.abs(track.v[a:b])) for a, b in ranges])
     value, spread = median(speed), float(np.ptp(speed))
     by_step = scaled_by_step(speed, motion.dt[dashes.start])
-    reason = by_step or (f"dashes differ by {spread:.4g}" if spread > 1e-3 * value else None)
+    reason = by_step or (f"dashes differ by {spread:.4g}" if spread > _ALIKE * value else None)
     if not dashes.held.any():
         reason = "; ".join(filter(None, ("the speed falls from the next frame on", reason)))
     return Law(
@@ -106,7 +109,7 @@ def _impulse(motion: FootMotion, track: Track) -> Law:
                 name="speed",
                 value=value,
                 unit=SPEED.within(motion.take.header.length_unit),
-                stderr=max(float(np.std(speed)), _SAME * 1e-3 * value),
+                stderr=max(float(np.std(speed)), _SAME * _ALIKE * value),
             ),
         ),
         reason=reason,
@@ -119,7 +122,7 @@ def _impulse(motion: FootMotion, track: Track) -> Law:
 def _set(track: Track, press: int, dashes: Dashes) -> bool:
     """Whether a press was soon followed by the dash's speed: it dashed down to it."""
     soon = np.abs(track.v[press : press + _SOON])
-    return bool(np.any(np.abs(soon - abs(dashes.speed[0])) <= 1e-3 * abs(dashes.speed[0])))
+    return bool(np.any(np.abs(soon - abs(dashes.speed[0])) <= _ALIKE * abs(dashes.speed[0])))
 
 
 def _cooldown(motion: FootMotion, track: Track) -> Law | None:

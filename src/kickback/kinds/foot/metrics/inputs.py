@@ -11,6 +11,9 @@ from kickback.takes.quantities import FRAMES, TIME
 
 __all__ = ["METRICS"]
 
+_MOVES = 1e-6
+"""Share of a step at top speed that counts as motion."""
+
 LONGEST = 0.5
 """Seconds after which motion is no longer taken for the answer to a press."""
 
@@ -23,7 +26,7 @@ def _answers(scene: Scene) -> tuple[IntArray, IntArray]:
         track, pushes = scene.across, scene.pushes
         still = np.abs(pushes.entry) <= motion.rest_speed
         scale = float(np.max(np.abs(track.v), initial=0.0)) * typical(motion.step)
-        slack = max(track.quantum / 2, 1e-6 * scale)
+        slack = max(track.quantum / 2, _MOVES * scale)
         press, stop = pushes.press[still], pushes.stop[still]
         for a, b in zip(press.tolist(), stop.tolist(), strict=True):
             near = track.p[a : min(b, a + 1000)] - track.p[a - 1]

@@ -17,6 +17,12 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["METRICS"]
 
+_RUN_UP = 0.9
+"""Share of the fastest run-up from which a jump is one of the running ones."""
+
+_SIDEWAYS = 0.1
+"""Share of its height that a jump goes sideways to have moved."""
+
 Triple = tuple[FloatArray, FloatArray, FloatArray]
 """Values, resolutions and what one frame more would change, shape (k,) each."""
 
@@ -144,9 +150,9 @@ def _running(scene: Scene, arcs: Arcs, known: BoolArray) -> BoolArray:
     """Return the jumps with a run-up like the fastest one's, or else all that moved."""
     fastest = float(arcs.side_speed[known].max())
     if fastest > scene.motion.rest_speed:
-        running: BoolArray = arcs.side_speed >= 0.9 * fastest
+        running: BoolArray = arcs.side_speed >= _RUN_UP * fastest
         return running
-    moved: BoolArray = arcs.reach > 0.1 * arcs.height
+    moved: BoolArray = arcs.reach > _SIDEWAYS * arcs.height
     return moved
 
 

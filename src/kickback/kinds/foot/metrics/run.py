@@ -14,6 +14,10 @@ from kickback.takes.quantities import SPEED, TIME
 
 __all__ = ["METRICS"]
 
+_WINDOW = 0.35
+"""Seconds of a window that shows the highest of rounded speeds: the largest of many short,
+noisy ones is too large."""
+
 NO_PUSH = "no full press from rest on the ground"
 
 
@@ -45,16 +49,16 @@ def top_speed(scene: Scene) -> Occurrences:
 def highest_speed(scene: Scene) -> Occurrences:
     """Measure the largest sideways speed of all frames."""
     size, located, width = np.abs(scene.across.v), _speed_resolution(scene), 1
-    if scene.across.rounded:  # the largest of many noisy windows is too large: use long ones
+    if scene.across.rounded:
         step = typical(scene.motion.step)
-        width = max(1, round(0.175 / step))
+        width = max(1, round(_WINDOW / 2 / step))
         segment = input_segments(scene.motion.inputs)
         slope, _ = fitted_speed(scene.across.p, scene.motion.t, width, segment)
         ends = np.abs(np.diff(segment, append=segment[-1])) + np.abs(
             np.diff(segment, prepend=segment[0])
         )
         size = np.where(ends == 0, np.abs(slope), 0.0)
-        located = scene.across.blur / 0.35
+        located = scene.across.blur / _WINDOW
     at = int(np.argmax(size))
     if scene.across.rounded and len(scene.motion.dashes):  # a dash is shorter than the window
         near = np.abs(scene.across.v[max(0, at - width) : at + width + 1])

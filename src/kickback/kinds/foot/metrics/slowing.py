@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from kickback.kinds.foot.metrics.speeds import stop_moments
+from kickback.kinds.foot.metrics.speeds import STOPPED, stop_moments
 from kickback.kinds.foot.roles import ACROSS
 from kickback.kinds.foot.scene import Scene
 from kickback.kinds.foot.travel import Releases
@@ -12,6 +12,12 @@ from kickback.motion.segments import BoolArray
 from kickback.takes.quantities import LENGTH, TIME
 
 __all__ = ["METRICS"]
+
+_FROM_TOP = 0.01
+"""Share of the top speed that a stop from it may lack."""
+
+_FROM_TOP_ROUNDED = 0.02
+"""The same where speeds are fitted to rounded positions."""
 
 _CAUSES = {
     "input": "another input came before the subject stopped",
@@ -45,7 +51,7 @@ def _stops(scene: Scene, *, braking: bool, distance: bool) -> Occurrences:
         there = np.interp(np.where(stopped, moments.time, begin), scene.motion.t, track.p)
         value = np.abs(there - track.p[releases.start - 1])
         # the speed is nearly nothing at the stop, so a late moment costs little length
-        resolution = 0.01 * speed * moments.resolution + 2 * track.quantum
+        resolution = STOPPED * speed * moments.resolution + 2 * track.quantum
         slack = speed * step
     else:
         value, resolution, slack = time, moments.resolution, step
@@ -64,7 +70,7 @@ def _from_top(scene: Scene, releases: Releases, stopped: BoolArray) -> tuple[Boo
     """Keep the stops from top speed where there are any; else say that there are none."""
     top = scene.top_speed(np.sign(releases.entry))
     with np.errstate(invalid="ignore"):
-        slack = 0.02 if scene.across.rounded else 0.01
+        slack = _FROM_TOP_ROUNDED if scene.across.rounded else _FROM_TOP
         at_top = stopped & (np.abs(releases.entry) >= (1 - slack) * top - 2 * scene.across.noise)
     if at_top.any():
         return at_top, ""

@@ -13,6 +13,18 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["Moments", "push_moments", "stop_moments", "zero_moments"]
 
+STOPPED = 0.01
+"""Share of the speed at a release below which the subject has stopped."""
+
+_STOOD = 0.05
+"""Seconds at one place that show, in rounded positions, that it stands."""
+
+_TURNED = 1.5
+"""Grids by which a rounded position must come back to have turned round."""
+
+_SHORTEST = 1e-9
+"""Seconds below which no time divides a speed."""
+
 
 class Moments(Record, frozen=True, kw_only=True):
     """Times at which something happened, shape (k,), s; NaN where it did not.
@@ -98,7 +110,7 @@ def _push_fit(scene: Scene, pushes: Pushes, k: int, share: float) -> tuple[float
     if np.isfinite(moment) and t[0] <= moment <= t[-1]:
         return moment, a
     # too few frames for a fit: constant acceleration lags the line by half its duration
-    lasts = max(2 * float(distance[0]) / abs(speed), 1e-9)
+    lasts = max(2 * float(distance[0]) / abs(speed), _SHORTEST)
     return float(t[0]) + share * lasts, abs(speed) / lasts
 
 
@@ -131,7 +143,7 @@ def _turning_point(scene: Scene, start: int, stop: int, way: float) -> tuple[flo
     if furthest[-1] == len(reach) - 1:
         last = first
     moment = float(motion.t[first] + motion.t[last]) / 2
-    return moment, entry / max(moment - float(motion.begin[start]), 1e-9)
+    return moment, entry / max(moment - float(motion.begin[start]), _SHORTEST)
 
 
 def stop_moments(scene: Scene, *, braking: bool) -> Moments:
@@ -155,7 +167,7 @@ def _stop_moments(scene: Scene, releases: Releases, *, to_zero: bool) -> Moments
     way = np.sign(releases.entry)
     sides = _per_frame(n, start, stop, way)
     forward = track.v * sides
-    limit = np.maximum(0.01 * np.abs(releases.entry), motion.rest_speed)
+    limit = np.maximum(STOPPED * np.abs(releases.entry), motion.rest_speed)
     hit = first_where(forward <= _per_frame(n, start, stop, limit), start, stop)
     level = limit
     if to_zero:
@@ -172,18 +184,18 @@ def _stop_fit(scene: Scene, releases: Releases, k: int, to_zero: bool) -> tuple[
     way = float(np.sign(releases.entry[k]))
     place = track.p[start - 1 : stop] * way
     end = float(place[-1])
-    if place.max() > end + 1.5 * track.blur:  # turned round under the opposite input
+    if place.max() > end + _TURNED * track.blur:  # turned round under the opposite input
         return _turning_point(scene, start, stop, way)
     still = np.flatnonzero(np.abs(place - end) > 0.5 * track.blur)
     rest_from = int(still[-1]) + start if still.size else start
-    if motion.t[stop - 1] - motion.t[min(rest_from, stop - 1)] < 0.05:
+    if motion.t[stop - 1] - motion.t[min(rest_from, stop - 1)] < _STOOD:
         return float("nan"), float("nan")
-    short = 0.0 if to_zero else max(0.01 * abs(float(releases.entry[k])), 0.0)
+    short = 0.0 if to_zero else STOPPED * abs(float(releases.entry[k]))
     t = motion.t[start - 1 : stop]
     moment, a = approach_moment(t, end - place, short, track.blur)
     if not np.isfinite(moment):  # too few frames for a fit: the last that moved
         a = abs(float(releases.entry[k])) / max(
-            float(motion.t[rest_from] - motion.begin[start]), 1e-9
+            float(motion.t[rest_from] - motion.begin[start]), _SHORTEST
         )
         moment = float(motion.t[rest_from])
     return min(moment, float(motion.t[stop - 1])), a

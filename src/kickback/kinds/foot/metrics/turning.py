@@ -11,6 +11,12 @@ from kickback.takes.quantities import TIME
 
 __all__ = ["METRICS"]
 
+_FROM_TOP = 0.01
+"""Share of the top speed that a turn may be entered below it."""
+
+_FROM_TOP_ROUNDED = 0.02
+"""The same where speeds are fitted to rounded positions."""
+
 
 def _reversals(scene: Scene, *, to_top: bool, from_top: bool) -> Occurrences:
     if scene.no_release:
@@ -21,7 +27,7 @@ def _reversals(scene: Scene, *, to_top: bool, from_top: bool) -> Occurrences:
         return none("no full press against the motion on the ground")
     if from_top:
         entry_top = scene.top_speed(-pushes.side)
-        slack = 0.02 if scene.across.rounded else 0.01
+        slack = _FROM_TOP_ROUNDED if scene.across.rounded else _FROM_TOP
         with np.errstate(invalid="ignore"):
             wanted &= -pushes.entry >= (1 - slack) * entry_top - 2 * scene.across.noise
         if not wanted.any():

@@ -9,6 +9,7 @@ __all__ = ["Dash"]
 
 BoolArray = npt.NDArray[np.bool_]
 _OVER = 1e-12
+"""Seconds of a timer that count as none: what sums of steps leave."""
 
 
 class Dash:
