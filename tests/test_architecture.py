@@ -1,11 +1,13 @@
-"""The import table of the design, and what start-up may load."""
+"""What the core may do, what start-up may load, and that pages are those of the catalogue."""
 
 import ast
+import re
 import subprocess
 import sys
 from pathlib import Path
 
 import pytest
+from tools import metric_pages
 
 from conftest import PROGRAM
 
@@ -97,3 +99,16 @@ def test_measuring_loads_no_table_library_that_it_does_not_need(tmp_path, frames
 
 def test_the_program_is_installed():
     assert PROGRAM.exists()
+
+
+def test_the_pages_of_metrics_are_those_of_the_catalogue():
+    for name, text in metric_pages.pages().items():
+        assert (metric_pages.FOLDER / name).read_text() == text, "make pages writes them anew"
+
+
+def test_every_page_that_is_linked_is_there():
+    root = SOURCE.parents[1]
+    for page in [*root.glob("*.md"), *(root / "docs").rglob("*.md"), root / "senders/README.md"]:
+        for link in re.findall(r"\]\(([^)#]+)(?:#[^)]*)?\)", page.read_text()):
+            if "://" not in link:
+                assert (page.parent / link).resolve().exists(), (page.name, link)

@@ -7,7 +7,7 @@ import json
 import numpy as np
 import pytest
 
-from conftest import take_of
+from conftest import some, take_of
 from kickback.kinds.foot.model.drills import drill_from_mapping
 from kickback.kinds.foot.model.parameters import INTEGRATORS
 from kickback.kinds.foot.model.simulate import simulate
@@ -63,9 +63,9 @@ def laws_by_phase(take):
 
 
 @pytest.mark.parametrize("jitter", [0.0, 0.25])
-@pytest.mark.parametrize("order", INTEGRATORS)
+@pytest.mark.parametrize("order", some(INTEGRATORS, "semi-implicit", "trapezoid"))
 @pytest.mark.parametrize("movement", ["constant", "smoothing", "friction"])
-@pytest.mark.parametrize("rate", RATES)
+@pytest.mark.parametrize("rate", some(RATES, 30, 144))
 def test_every_law_of_the_model_is_recovered(rate, movement, order, jitter):
     p = {**drawn(np.random.default_rng(rate), movement), "integrator": order}
     take = simulate(p, frame_rate=rate, jitter=jitter, seed=1)
@@ -242,7 +242,13 @@ def noisy(columns, rng):
 
 @pytest.mark.parametrize(
     ("change", "least", "count", "drill"),
-    [(pixels, 0.4, 60, None), (pixels, 0.5, 30, REPEATED), (noisy, 0.65, 60, None)],
+    [
+        (pixels, 0.25, 4, None),
+        (noisy, 0.5, 4, None),
+        pytest.param(pixels, 0.4, 60, None, marks=pytest.mark.long),
+        pytest.param(pixels, 0.5, 30, REPEATED, marks=pytest.mark.long),
+        pytest.param(noisy, 0.65, 60, None, marks=pytest.mark.long),
+    ],
 )
 def test_poor_data_give_no_wrong_law_and_honest_errors(change, least, count, drill):
     told, wrong, abstained, off = verdicts(change, count, 11, drill)
@@ -251,6 +257,7 @@ def test_poor_data_give_no_wrong_law_and_honest_errors(change, least, count, dri
     assert np.mean(off < 3) >= 0.95
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("position", [False, True])
 @pytest.mark.parametrize("law", ["constant-acceleration", "friction", "smoothing"])
 def test_two_in_three_true_values_lie_within_one_standard_error(law, position):
@@ -299,9 +306,26 @@ def lawless(kind, rng):
 
 
 @pytest.mark.parametrize(
-    ("kind", "seeds"), [("walk", 20), ("spline", 20), ("drawn", 20), ("walking speed", 60)]
+    "kind_and_seeds",
+    some(
+        [
+            ("walk", 2),
+            ("spline", 2),
+            ("drawn", 2),
+            ("walking speed", 4),
+            ("walk", 20),
+            ("spline", 20),
+            ("drawn", 20),
+            ("walking speed", 60),
+        ],
+        ("walk", 2),
+        ("spline", 2),
+        ("drawn", 2),
+        ("walking speed", 4),
+    ),
 )
-def test_lawless_motion_gives_no_law(kind, seeds):
+def test_lawless_motion_gives_no_law(kind_and_seeds):
+    kind, seeds = kind_and_seeds
     laws = []
     for seed in range(seeds):
         x, v = lawless(kind, np.random.default_rng(seed))
@@ -311,7 +335,7 @@ def test_lawless_motion_gives_no_law(kind, seeds):
         if seed % 2:
             columns["in_move_x"] = np.sign(np.gradient(x if seed % 4 == 1 else v))
         laws += [law for law in recover_laws(take_of(columns)) if str(law.phase) != "position"]
-    assert len(laws) > 35
+    assert len(laws) > 1.7 * seeds
     assert {law.law for law in laws} == {"none"}
     assert all(law.reason for law in laws)
 

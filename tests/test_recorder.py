@@ -341,6 +341,7 @@ KILLS = 50
 AT_ONCE = 10
 
 
+@pytest.mark.long
 def test_nothing_that_came_a_second_ago_is_lost_to_a_kill(tmp_path):
     """Ended the hard way at random moments: what had arrived is found whole by the next start."""
     chance = random.Random(11)

@@ -3,7 +3,7 @@
 This module imports nothing, so that anything may import it.
 """
 
-__all__ = ["InputError", "KickbackError", "UsageError", "nearest"]
+__all__ = ["InputError", "KickbackError", "UsageError", "close_to", "nearest"]
 
 
 class KickbackError(Exception):
@@ -26,18 +26,22 @@ class InputError(KickbackError):
         super().__init__(f"{place}: {message}" if place else message)
 
 
+def close_to(name: str, names: list[str]) -> list[str]:
+    """Return the few of ``names`` that are spelt nearly as ``name``, or hold it."""
+    import difflib
+
+    close = difflib.get_close_matches(name, names, n=2, cutoff=0.6)
+    return close or [item for item in names if name.lower() in item.lower()][:3]
+
+
 def nearest(name: str, known: object) -> str:
     """Return a hint such as ``"; did you mean 'x'?"`` or a list of what there is.
 
     ``known`` is an iterable of names. Close spellings come first; without any, up to
     twelve known names are listed; without known names the hint is empty.
     """
-    import difflib
-
     names = [str(item) for item in known]  # type: ignore[attr-defined]
-    close = difflib.get_close_matches(name, names, n=2, cutoff=0.6)
-    if not close:
-        close = [item for item in names if name.lower() in item.lower()][:3]
+    close = close_to(name, names)
     if close:
         return "; did you mean " + " or ".join(f"'{item}'" for item in close) + "?"
     if not names:

@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from kickback.errors import InputError, nearest
+from kickback.errors import InputError, close_to, nearest
 from kickback.files.raw import Cells, RawTable, numbers, to_column
 from kickback.files.toml import key_line, read_toml
 from kickback.takes.channels import CHANNELS, channel_of
@@ -85,9 +85,9 @@ def parse_mapping(data: Map[str, Any], place: str, where: Where | None = None) -
     columns: dict[str, tuple[Source, ...]] = {}
     for name, value in _table(data, "columns", at).items():
         if name not in CHANNELS and not name.startswith("in_"):
-            close = nearest(name, CHANNELS)
-            if "did you mean" in close:
-                raise InputError(f"'{name}' is none of our columns{close}", at(name, "columns"))
+            if close_to(name, list(CHANNELS)):
+                hint = nearest(name, CHANNELS)
+                raise InputError(f"'{name}' is none of our columns{hint}", at(name, "columns"))
         parts = value if isinstance(value, list) else [value]
         columns[name] = tuple(_source(part, name, at) for part in parts)
     if not columns:
@@ -202,9 +202,10 @@ def apply_mapping(
 def _likely_typos(mapping: Mapping) -> list[str]:
     """Return a sentence for each input of the game's own that is spelt nearly as one of ours."""
     return [
-        f"{mapping.place}: '{name}' is none of our columns and is kept as the game's own{hint}"
+        f"{mapping.place}: '{name}' is none of our columns and is kept as the game's own"
+        f"{nearest(name, CHANNELS)}"
         for name in mapping.columns
-        if name not in CHANNELS and "did you mean" in (hint := nearest(name, CHANNELS))
+        if name not in CHANNELS and close_to(name, list(CHANNELS))
     ]
 
 

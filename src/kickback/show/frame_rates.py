@@ -68,19 +68,20 @@ def _answer(printer: Printer, known: Sequence[OverRate], causes: Sequence[Cause]
     for cause in causes:
         style = {"breaks": "red", "drifts": "yellow"}.get(cause.verdict, "dim")
         what = cause.kind.about
-        _paragraph(printer, f"{cause.name}: {what}{_moves(cause)}", 0, style)
+        _paragraph(printer, f"{cause.name}: {what}{_moves(cause, known)}", 0, style)
         if cause.evidence:
             _paragraph(printer, "; ".join(filter(None, (cause.evidence, cause.other))), 4, "dim")
         if cause.fix:
             _paragraph(printer, f"instead: {cause.fix}", 4, "")
 
 
-def _moves(cause: Cause) -> str:
+def _moves(cause: Cause, rows: Sequence[OverRate]) -> str:
     """Return which metrics a cause moves, by group."""
     groups: dict[str, list[str]] = {}
-    for name in cause.metrics:
-        group, _, metric = name.partition(".")
-        groups.setdefault(group, []).append(metric.replace("_", " "))
+    for row in rows:
+        if row.name in cause.metrics:
+            part = row.name[len(row.metric_group) + 1 :]
+            groups.setdefault(row.metric_group, []).append(part.replace("_", " "))
     parts = [f"{group} {', '.join(names)}" for group, names in groups.items()]
     word = {"breaks": "broken", "note": "drifting"}.get(cause.verdict, "drifting")
     return f" — {word} by it: {'; '.join(parts)}" if parts else ""

@@ -63,6 +63,7 @@ def _ahead(law: Law, steps: Steps) -> FloatArray:
 def _code(law: Law) -> str:
     near = next((item.value for item in law.constants if item.name == "below"), None)
     limit = "" if near is None else f"   while |{speed_word(law.role)}| < {plain(near)}"
+    limit = "   each frame" + limit if law.clock == "frame" else limit
     value = law.value("acceleration")
     sign = "-" if value < 0 else "+"
     return f"{speed_word(law.role)} {sign}= {gain(value, law.clock, law.frame)}{limit}"

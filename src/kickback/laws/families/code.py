@@ -27,7 +27,7 @@ def speed_word(role: Role) -> str:
 def gain(acceleration: float, clock: str, frame: float) -> str:
     """Return what an acceleration adds in a frame, without its sign."""
     if clock == "frame":
-        return f"{plain(abs(acceleration) * frame)}   each frame"
+        return plain(abs(acceleration) * frame)
     if clock == "square":
         return f"{plain(abs(acceleration) / frame)}·dt·dt"
     return f"{plain(abs(acceleration))}·dt"

@@ -78,8 +78,7 @@ def _follows(law: Law) -> tuple[Consequence, ...]:
 
 def _code(law: Law) -> str:
     word, a = speed_word(law.role), law.value("acceleration")
-    # a drive's gain each frame stands inside a formula
-    step = gain(a, law.gain, law.frame).removesuffix("   each frame")
+    step = gain(a, law.gain, law.frame)
     sign = "−" if a < 0 else "+"
     if law.friction_first:
         return f"{word} = {word}·{factor(law)} {sign} {step}"
