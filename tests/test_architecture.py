@@ -108,7 +108,7 @@ def test_the_pages_of_metrics_are_those_of_the_catalogue():
 
 def test_every_page_that_is_linked_is_there():
     root = SOURCE.parents[1]
-    for page in [*root.glob("*.md"), *(root / "docs").rglob("*.md"), root / "senders/README.md"]:
+    for page in [*root.glob("*.md"), *(root / "docs").rglob("*.md"), SOURCE / "senders/README.md"]:
         for link in re.findall(r"\]\(([^)#]+)(?:#[^)]*)?\)", page.read_text()):
             if "://" not in link:
                 assert (page.parent / link).resolve().exists(), (page.name, link)

@@ -1,6 +1,7 @@
 """Kinds of subjects: what another one takes, and that side views stay what they are."""
 
 import json
+from collections import deque
 
 import numpy as np
 import pytest
@@ -12,6 +13,7 @@ from kickback.framerate.analyse import frame_rates
 from kickback.kinds import table
 from kickback.kinds.examining import examine
 from kickback.kinds.foot.kind import FOOT
+from kickback.kinds.foot.model.drills import standard_drill
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.kinds.measuring import measure
 from kickback.kinds.recovering import recover_laws
@@ -19,8 +21,16 @@ from kickback.kinds.table import analyse, kind_of
 from kickback.laws.families.friction import FRICTION
 from kickback.laws.families.level import CLAMP
 from kickback.metrics.metric import MEDIAN
+from kickback.motion.options import Options
+from kickback.project.settings import Settings
+from kickback.record.hub import Hub
+from kickback.record.ledger import Ledger
+from kickback.record.open_takes import OpenTake
+from kickback.record.take_file import TakeFile
 from kickback.takes.record import replace
 from kickback.takes.roles import Role
+from kickback.workflows.coaching import missing_parts
+from kickback.workflows.live import Watch
 from pendulum import PENDULUM, STIFFENS
 
 
@@ -163,3 +173,59 @@ def test_results_are_worked_out_once():
     assert recover_laws(analysis) is recover_laws(analysis)
     assert examine(analysis) is examine(analysis)
     json.dumps(measure(analysis).to_records())
+
+
+@pytest.mark.parametrize(
+    ("jitter", "even"), [(0.0, True), (1e-9, True), (4e-4, False), (0.01, False)]
+)
+def test_even_frame_times_are_one_tolerance(jitter, even):
+    """At 4e-4 the law said what belongs to the frame and that nothing could tell."""
+    take = simulate({"mistakes": "gravity-per-frame"}, frame_rate=60, jitter=jitter, seed=4)
+    laws = recover_laws(take)
+    assert analyse(take).even == laws.even == even
+    assert laws["rise"].clock == ("even" if even else "frame")
+    (said,) = frame_rates([take]).suspicions
+    assert (said.even, [c.name for c in said.causes]) == (
+        (True, []) if even else (False, ["gravity-per-frame"])
+    )
+
+
+def test_a_single_long_frame_tells_nothing_of_frame_and_second():
+    take = simulate(frame_rate=60)
+    columns = {name: c.copy() for name, c in take.columns.items()}
+    columns["t"][1100:] += 0.05
+    laws = recover_laws(take_of({n: c for n, c in columns.items() if n != "dt"}))
+    assert {law.clock for law in laws if law.family and law.family.stepped} == {"even"}
+    assert laws.even
+
+
+def test_reasons_quote_what_the_project_calls_settled():
+    take, options = simulate(), Options(plateau_time=30.0, plateau_change=0.02)
+    assert measure(take, ["run.top_speed"], options)["run.top_speed"].reason == (
+        "no full input on the ground held its speed within 2 % for 30 s"
+    )
+    assert measure(take, ["fall.terminal_speed"], options)["fall.terminal_speed"].reason == (
+        "no fall held its speed within 2 % for 30 s"
+    )
+
+
+def test_the_coach_and_the_live_view_measure_as_the_project_does(tmp_path):
+    drill = standard_drill()
+    take = replace(simulate({}, drill), header=replace(simulate({}, drill).header, drill="d"))
+    strict, kind = Options(plateau_time=30.0), "no run to top speed"
+    assert not any(kind in text for text in missing_parts(take, drill))
+    settings = Settings(options=strict)
+    due = missing_parts(settings.analysis(take), drill)
+    assert due == []  # the model that says what is due is held to the same
+    hub = Hub(Ledger(folder=tmp_path))
+    for options, speeds in ((Options(), 1), (strict, 0)):
+        watch = Watch(hub, Settings(options=options))
+        rows = [list(row) for row in zip(*take.columns.values(), strict=True)]
+        header = {"kickback": 1, "columns": list(take.columns)}
+        file = TakeFile(tmp_path, f"take-{speeds}", header)
+        item = OpenTake(file=file, subject="", header=header, names=list(take.columns),
+                        rows=deque(rows), clock=0, plain=True)  # fmt: skip
+        shown = watch._subject(item)
+        assert sum(figure.metric == "run.top_speed" for figure in shown.run) == speeds
+        file.finish({})
+    hub.close("the end")

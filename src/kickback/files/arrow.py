@@ -7,15 +7,22 @@ from typing import Any
 import numpy as np
 
 from kickback.errors import UsageError
-from kickback.files.raw import Cells
+from kickback.files.raw import LARGE, Cells
 from kickback.takes.take import FloatArray
 
-__all__ = ["has_arrow", "need_arrow", "plain_columns"]
+__all__ = ["has_arrow", "need_arrow", "plain_columns", "slowly"]
 
 
 def has_arrow() -> bool:
     """Whether the package that large tables are read with is installed."""
     return find_spec("pyarrow") is not None
+
+
+def slowly(source: str, size: int) -> tuple[str, ...]:
+    """Return what to say where a large file is read without the package that is quick at it."""
+    if size < LARGE or has_arrow():
+        return ()
+    return (f"{source}: large files are read several times as quickly with 'kickback[large]'",)
 
 
 def need_arrow(what: str) -> None:

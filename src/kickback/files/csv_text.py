@@ -13,7 +13,7 @@ from typing import Any
 import msgspec
 
 from kickback.errors import InputError
-from kickback.files.arrow import has_arrow, plain_columns
+from kickback.files.arrow import has_arrow, plain_columns, slowly
 from kickback.files.dialect import Dialect, dialect_of, is_number
 from kickback.files.options import ReadLimits, check_count, check_header, check_lines
 from kickback.files.raw import LARGE, Cells, RawTable, skipped_lines
@@ -62,6 +62,7 @@ def read_csv(
                 lines=range(first_row, first_row + rows),
                 warnings=warnings,
             )
+    warnings = (*warnings, *slowly(source, len(data)))
     return _read_carefully(data, source, header, commented, warnings, limits)
 
 

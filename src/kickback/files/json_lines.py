@@ -6,7 +6,7 @@ from typing import Any
 import msgspec
 
 from kickback.errors import InputError, nearest
-from kickback.files.arrow import has_arrow
+from kickback.files.arrow import has_arrow, slowly
 from kickback.files.options import ReadLimits, check_count, check_header, check_lines
 from kickback.files.raw import LARGE, Cells, RawTable, Skipped, skipped_lines
 
@@ -70,7 +70,7 @@ def read_json_lines(
         header=header,
         columns=columns,
         lines=lines,
-        warnings=warnings,
+        warnings=(*warnings, *slowly(source, len(data))),
         skipped=skipped,
     )
 

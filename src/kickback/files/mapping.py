@@ -84,10 +84,10 @@ def parse_mapping(data: Map[str, Any], place: str, where: Where | None = None) -
     _only_known(data, ("header", "columns", "rows"), "", at, "table")
     columns: dict[str, tuple[Source, ...]] = {}
     for name, value in _table(data, "columns", at).items():
-        if name not in CHANNELS and not name.startswith("in_"):
-            if close_to(name, list(CHANNELS)):
-                hint = nearest(name, CHANNELS)
-                raise InputError(f"'{name}' is none of our columns{hint}", at(name, "columns"))
+        own = name not in CHANNELS and not name.startswith("in_")
+        if own and close_to(name, list(CHANNELS)):
+            hint = nearest(name, CHANNELS)
+            raise InputError(f"'{name}' is none of our columns{hint}", at(name, "columns"))
         parts = value if isinstance(value, list) else [value]
         columns[name] = tuple(_source(part, name, at) for part in parts)
     if not columns:
