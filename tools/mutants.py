@@ -24,7 +24,7 @@ ROOT = Path(__file__).parents[1]
 SOURCE = ROOT / "src" / "kickback"
 LIST = ROOT / "tools" / "mutants.txt"
 ENOUGH = 0.9
-LONGEST = 240
+LONGEST = 400
 
 TESTS = {
     "motion": ("test_kinds", "test_motion", "test_rounded", "test_accuracy", "test_laws"),
@@ -35,7 +35,7 @@ TESTS = {
                    "test_moves"),
     "kinds": ("test_kinds", "test_metrics", "test_integrity"),
     "findings": ("test_integrity",),
-    "laws": ("test_laws", "test_fits", "test_moves", "test_kinds"),
+    "laws": ("test_laws", ""test_moves", "test_kinds"),
     "causes": ("test_causes", "test_frame_rates", "test_kinds"),
     "framerate": ("test_frame_rates", "test_causes"),
     "judging": ("test_comparison", "test_frame_rates"),
@@ -144,7 +144,7 @@ def caught(mutant: Mutant, copy: Path) -> bool:
     path = copy / "kickback" / mutant.file
     text = path.read_text(encoding="utf-8")
     path.write_text(text.replace(mutant.old, mutant.new, 1), encoding="utf-8")
-    command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", "-n", "0",
+    command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", "-n", "0", "-m", "not long",
                *mutant.tests()]  # fmt: skip
     try:
         done = subprocess.run(
