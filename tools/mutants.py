@@ -35,7 +35,7 @@ TESTS = {
                    "test_moves"),
     "kinds": ("test_kinds", "test_metrics", "test_integrity"),
     "findings": ("test_integrity",),
-    "laws": ("test_laws", ""test_moves", "test_kinds"),
+    "laws": ("test_laws", "test_moves", "test_kinds"),
     "causes": ("test_causes", "test_frame_rates", "test_kinds"),
     "framerate": ("test_frame_rates", "test_causes"),
     "judging": ("test_comparison", "test_frame_rates"),
@@ -144,8 +144,8 @@ def caught(mutant: Mutant, copy: Path) -> bool:
     path = copy / "kickback" / mutant.file
     text = path.read_text(encoding="utf-8")
     path.write_text(text.replace(mutant.old, mutant.new, 1), encoding="utf-8")
-    command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", "-n", "0", "-m", "not long",
-               *mutant.tests()]  # fmt: skip
+    quick = ["-x", "-q", "-n", "0", "-m", "not long"]
+    command = [sys.executable, "-m", "pytest", *quick, *mutant.tests()]
     try:
         done = subprocess.run(
             command,
