@@ -3,7 +3,7 @@ PYTHON ?= python3
 DEMO ?= demo
 BIN := .venv/bin
 
-.PHONY: demo test test-long lint bench accuracy mutants pages clean
+.PHONY: demo test test-long lint bench accuracy mutants matrix pages clean
 
 demo: .venv/ready
 	$(BIN)/kickback demo $(DEMO)
@@ -35,6 +35,9 @@ accuracy: .venv/ready
 
 mutants: .venv/ready
 	$(BIN)/python tools/mutants.py
+
+matrix: .venv/ready
+	$(BIN)/python tools/matrix.py
 
 pages: .venv/ready
 	$(BIN)/python tools/metric_pages.py

@@ -1,5 +1,7 @@
 """What tests share: takes from plain columns, and the built program."""
 
+import contextlib
+import signal
 import subprocess
 import sys
 from pathlib import Path
@@ -8,6 +10,10 @@ import pytest
 
 from kickback.takes.build import build_take
 from kickback.takes.header import Header
+
+with contextlib.suppress(ValueError):  # only a main thread may
+    # a run in the background ignores Ctrl-C, and programs that it starts would inherit that
+    signal.signal(signal.SIGINT, signal.default_int_handler)
 
 PROGRAM = Path(sys.executable).with_name("kickback")
 

@@ -6,6 +6,7 @@ from typing import Any
 from kickback.causes.cause import CauseKind
 from kickback.causes.constants import ConstantRow
 from kickback.findings.finding import Finding, FindingKind
+from kickback.kinds.model import Model
 from kickback.laws.families.family import Family
 from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Laws
@@ -44,8 +45,9 @@ class Kind(Record, frozen=True, kw_only=True):
     reads the update rules of one motion, ``residuals`` what they leave of its steps.
     ``checks`` look for what a conclusion could trip over; ``findings`` are the kinds of what
     they may say. ``moved`` says which metrics a law's constant moves, ``by_order`` which the
-    order of integration does, ``order_advice`` what to say beside its cure. ``families`` and
-    ``causes`` are those of its own, beside the general ones.
+    order of integration does, ``order_advice`` what to say beside its cure. ``model`` is what
+    plays it without a game. ``families`` and ``causes`` are those of its own, beside the
+    general ones.
     """
 
     name: str
@@ -67,6 +69,7 @@ class Kind(Record, frozen=True, kw_only=True):
     moved: Callable[[ConstantRow, Collection[PhaseKey]], Collection[str]] = _nothing
     by_order: Callable[[bool], Collection[str]] = _nothing
     order_advice: Callable[[Sequence[ConstantRow], float, float], str] = _unsaid
+    model: Model | None = None
     families: tuple[Family, ...] = ()
     causes: tuple[CauseKind, ...] = ()
 

@@ -6,8 +6,8 @@ from typing import Any
 
 from kickback.kinds.foot.model.drills import Drill
 from kickback.kinds.foot.model.prompts import prompt_at, prompts_of
-from kickback.kinds.foot.model.simulate import simulate
 from kickback.kinds.measuring import measure
+from kickback.kinds.model import DrillPart
 from kickback.kinds.table import analyse
 from kickback.motion.analysis import Analysis
 from kickback.record.hub import Hub
@@ -15,6 +15,9 @@ from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
 
 __all__ = ["Coach", "Cue", "missing_parts"]
+
+_SHOWN_AT = 120.0
+"""Frame rate at which the model shows what a drill should bring about, frames/s."""
 
 _COUNTDOWN = 3.0
 """Seconds to get ready."""
@@ -25,15 +28,6 @@ _PAUSE = 4.0
 _HEARD = 0.7
 """Seconds without a frame after which a game is not playing."""
 
-_PARTS = (
-    ("run.time_to_top_speed", "run to top speed", "hold the direction until it gets no faster"),
-    ("coast.stop_time", "full stop", "hold still until the end of the slide"),
-    ("brake.stop_time", "stop by braking", "hold the brake until the stop"),
-    ("turn.time", "turn at top speed", "press the other way at top speed, and keep it pressed"),
-    ("jump.apex_height", "full jump", "hold the button past the top, from a stand or a run"),
-    ("hop.apex_height", "short hop", "let go of the button early, while still rising"),
-)
-
 
 def missing_parts(take: Take | Analysis[Any], drill: Drill) -> list[str]:
     """Return a sentence for each part of a drill that a take shows too seldom.
@@ -41,19 +35,23 @@ def missing_parts(take: Take | Analysis[Any], drill: Drill) -> list[str]:
     What a drill's inputs should bring about is read off a run of the built-in model with
     default parameters; what counts as a plateau and as rest is what it is for the take.
     """
-    names = [metric for metric, _, _ in _PARTS]
     analysis = analyse(take)
-    model = simulate({}, drill, frame_rate=120.0)
+    kind: Any = analysis.kind
+    if kind.model is None:
+        return []
+    parts: Sequence[DrillPart] = kind.model.parts
+    names = [part.metric for part in parts]
+    model = kind.model.simulate({}, drill, frame_rate=_SHOWN_AT)
     plateau = replace(analysis.options, rest_speed=None)  # the model runs in units of its own
     due = measure(model, names, plateau).by_metric()
     shown = measure(analysis, names).by_metric()
     missing = []
-    for metric, what, advice in _PARTS:
-        wanted, found = due[metric].n, shown[metric].n
+    for part in parts:
+        wanted, found = due[part.metric].n, shown[part.metric].n
         if found >= wanted:
             continue
-        count = f"no {what}" if not found else f"only {found} of {wanted}: {what}"
-        missing.append(f"{count}: {advice}")
+        count = f"no {part.what}" if not found else f"only {found} of {wanted}: {part.what}"
+        missing.append(f"{count}: {part.advice}")
     return missing
 
 

@@ -8,6 +8,7 @@ from kickback.kinds.foot.laws.recover import foot_laws
 from kickback.kinds.foot.laws.residuals import foot_residuals
 from kickback.kinds.foot.metrics import fall, jump, run, slowing, turning
 from kickback.kinds.foot.metrics import inputs as latency
+from kickback.kinds.foot.model.model import FOOT_MODEL
 from kickback.kinds.foot.motion import join_motions, read_motion
 from kickback.kinds.foot.phases import foot_phases
 from kickback.kinds.foot.roles import ACROSS, UP
@@ -55,6 +56,7 @@ FOOT = Kind(
         ground.check_probe,
     ),
     findings=(*velocity.FINDINGS, *ground.FINDINGS, *flights.FINDINGS, *inputs.FINDINGS),
+    model=FOOT_MODEL,
     moved=moved,
     by_order=moved_by_order,
     order_advice=order_advice,

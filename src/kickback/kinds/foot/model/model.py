@@ -1,0 +1,46 @@
+"""The built-in character on foot as its kind brings it."""
+
+from kickback.kinds.foot.model.drills import moves_drill, standard_drill
+from kickback.kinds.foot.model.parameters import PARAMETERS
+from kickback.kinds.foot.model.simulate import simulate
+from kickback.kinds.model import DrillPart, Model
+
+__all__ = ["FOOT_MODEL"]
+
+FOOT_MODEL = Model(
+    parameters=PARAMETERS,
+    simulate=simulate,
+    drills={"standard": standard_drill, "moves": moves_drill},
+    parts=(
+        DrillPart(
+            metric="run.time_to_top_speed",
+            what="run to top speed",
+            advice="hold the direction until it gets no faster",
+        ),
+        DrillPart(
+            metric="coast.stop_time",
+            what="full stop",
+            advice="hold still until the end of the slide",
+        ),
+        DrillPart(
+            metric="brake.stop_time",
+            what="stop by braking",
+            advice="hold the brake until the stop",
+        ),
+        DrillPart(
+            metric="turn.time",
+            what="turn at top speed",
+            advice="press the other way at top speed, and keep it pressed",
+        ),
+        DrillPart(
+            metric="jump.apex_height",
+            what="full jump",
+            advice="hold the button past the top, from a stand or a run",
+        ),
+        DrillPart(
+            metric="hop.apex_height",
+            what="short hop",
+            advice="let go of the button early, while still rising",
+        ),
+    ),
+)

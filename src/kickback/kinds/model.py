@@ -1,0 +1,35 @@
+"""What a kind brings to be played without a game: a model, its parameters, and drills."""
+
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any
+
+from kickback.takes.record import Record
+from kickback.takes.take import Take
+
+__all__ = ["DrillPart", "Model"]
+
+
+class DrillPart(Record, frozen=True, kw_only=True):
+    """A part that a drill may ask for: the metric that shows it, what it is, and how to do it."""
+
+    metric: str
+    what: str
+    advice: str
+
+
+class Model(Record, frozen=True, kw_only=True):
+    """A built-in model: ``parameters`` by name, ``simulate`` plays a drill with some of them.
+
+    ``drills`` are those that it ships with, by name; ``parts`` what a coach looks for in a
+    take of one.
+    """
+
+    parameters: Mapping[str, Any]
+    simulate: Callable[..., Take]
+    drills: Mapping[str, Callable[[], Any]]
+    parts: Sequence[DrillPart]
+
+    def __post_init__(self) -> None:
+        """Refuse an entry that cannot work, when it is made: at import."""
+        if not self.parameters or not self.drills:
+            raise TypeError("a model is incomplete: it needs parameters and a drill")
