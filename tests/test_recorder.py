@@ -30,9 +30,18 @@ from kickback.workflows.coaching import missing_parts
 from kickback.workflows.demo_logs import LOG_MAPPING, foreign_log
 from test_record import ARRAYS, HEADER, frames, lines, rows
 
-DEADLINE = 30
+DEADLINE = 120
+"""Seconds after which nothing comes any more, however busy the machine."""
 WORLD = Path(demo.__file__).with_name("lantern_row")
 DRILL = WORLD / "drills/rooftop-basics.toml"
+
+
+def until(condition):
+    """Wait for something that must come."""
+    end = time.monotonic() + DEADLINE
+    while not condition():
+        assert time.monotonic() < end
+        time.sleep(0.01)
 
 
 class Recorder:
@@ -163,7 +172,7 @@ def test_a_growing_file_is_followed(record, tmp_path, existing):
         more.write(lines({"end": True}))
     assert len(read_take(recorder.saved()[0])) == 30
     log.write_bytes(lines(HEADER, *frames(4)))  # the game starts anew
-    time.sleep(0.3)
+    until(lambda: any(recorder.folder.rglob("*.open.jsonl")))  # it has begun to read it
     log.write_bytes(lines(HEADER, *frames(3)))
     assert len(read_take(recorder.saved(2)[1])) == 4
     assert recorder.close() == 0

@@ -40,9 +40,11 @@ def _told_once(parts: Sequence[Laws], take: str) -> Laws:
         key = (row.track, row.phase)
         if key not in best or _weight(row) > _weight(best[key]):
             best[key] = replace(row, take=take)
+    tracks = list(dict.fromkeys(row.track for row in best.values()))
+    rows = sorted(best.values(), key=lambda row: tracks.index(row.track))
     longest = max(parts, key=lambda part: sum(row.frames for row in part))
     return Laws(
-        rows=list(best.values()),
+        rows=rows,
         even=all(part.even for part in parts),
         consequences=longest.consequences,
         telling=longest.telling,
