@@ -144,22 +144,27 @@ def caught(mutant: Mutant, copy: Path) -> bool:
     path = copy / "kickback" / mutant.file
     text = path.read_text(encoding="utf-8")
     path.write_text(text.replace(mutant.old, mutant.new, 1), encoding="utf-8")
+    try:
+        return not passes(mutant.tests(), copy)
+    finally:
+        path.write_text(text, encoding="utf-8")
+
+
+def passes(tests: list[str], copy: Path) -> bool:
+    """Whether tests pass on a copy of the source; a run that hangs does not."""
     quick = ["-x", "-q", "-n", "0", "-m", "not long"]
-    command = [sys.executable, "-m", "pytest", *quick, *mutant.tests()]
     try:
         done = subprocess.run(
-            command,
+            [sys.executable, "-m", "pytest", *quick, *tests],
             cwd=ROOT,
             env={**os.environ, "PYTHONPATH": str(copy)},
             capture_output=True,
             timeout=LONGEST,
             check=False,
         )
-        return done.returncode != 0
-    except subprocess.TimeoutExpired:  # it hangs: that is noticed
-        return True
-    finally:
-        path.write_text(text, encoding="utf-8")
+    except subprocess.TimeoutExpired:
+        return False
+    return done.returncode == 0
 
 
 def run(mutants: list[Mutant], jobs: int) -> list[Mutant]:
@@ -171,6 +176,10 @@ def run(mutants: list[Mutant], jobs: int) -> list[Mutant]:
             copy = Path(folder) / str(number)
             shutil.copytree(SOURCE, copy / "kickback", symlinks=False)
             copies.put(copy)
+
+        every = sorted({name for mutant in mutants for name in mutant.tests()})
+        if not passes(every, copy):
+            sys.exit("the tests fail on the source as it is: they notice nothing then")
 
         def one(mutant: Mutant) -> None:
             copy = copies.get()
