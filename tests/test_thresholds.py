@@ -5,6 +5,11 @@ import pytest
 
 from conftest import take_of
 from kickback.causes.clamped import Pace
+from kickback.causes.constants import ConstantRow
+from kickback.causes.evidence import _speed_power
+from kickback.files.guess import guess_mapping
+from kickback.files.options import ReadLimits
+from kickback.files.read import raw_table
 from kickback.framerate.analyse import frame_rates
 from kickback.framerate.judge import _breaks
 from kickback.judging.compare import compare
@@ -14,10 +19,13 @@ from kickback.kinds.foot.flights import find_flights
 from kickback.kinds.foot.inputs import recorded_inputs
 from kickback.kinds.foot.model.drills import moves_drill
 from kickback.kinds.foot.model.simulate import simulate
+from kickback.kinds.foot.roles import ACROSS
 from kickback.kinds.measuring import measure
 from kickback.kinds.table import analyse
 from kickback.laws.evidence import PathEvidence
 from kickback.laws.exact import fit_steps, split_by_speed
+from kickback.laws.families.level import CONSTANT_SPEED
+from kickback.laws.keys import PhaseKey
 from kickback.laws.steps import Steps
 from kickback.laws.stretches import _unsettled
 from kickback.motion.clock import EVEN, clock_of
@@ -338,3 +346,27 @@ def test_without_a_budget_two_percent_may_move(factor, verdict):
     other = simulate({"run_speed": 8.0 * factor}, frame_rate=60)
     rows = {row.metric: row for row in compare([base], [other]).rows}
     assert rows["run.top_speed"].verdict == verdict
+
+
+@pytest.mark.parametrize(
+    ("names", "taken"), [("t,X,Y,wind_x", "X"), ("t,X,Y,pos_x", "pos_x"), ("t,wind_x,Y,0", "0")]
+)
+def test_a_bare_axis_is_a_position_where_no_column_says_so(names, taken):
+    data = f"{names}\n0.0,1,2,3\n0.1,2,4,7\n0.2,4,5,9\n".encode()
+    assert guess_mapping(raw_table(data, "a.csv", ReadLimits())).columns["x"] == taken
+
+
+RATES = np.array([30.0, 60.0, 120.0])
+
+
+@pytest.mark.parametrize(("powers", "shift"), [((1, 1), 1), ((1, 0), 0), ((0, 0), 0), ((0, 1), 0)])
+def test_speeds_that_all_go_with_the_rate_lack_a_step(powers, shift):
+    rows = [
+        ConstantRow(
+            phase=PhaseKey(base="rest", part=str(at)), role=ACROSS, constant="speed",
+            sort="speed", unit=SPEED.within("m"), family=CONSTANT_SPEED, rate=RATES,
+            value=8 * RATES**power, stderr=np.zeros(3),
+        )
+        for at, power in enumerate(powers)
+    ]  # fmt: skip
+    assert _speed_power(rows) == shift

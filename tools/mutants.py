@@ -30,7 +30,8 @@ TESTS = {
     "motion": ("test_kinds", "test_motion", "test_rounded", "test_accuracy", "test_laws"),
     "kinds/foot/findings": ("test_integrity",),
     "kinds/foot/laws": ("test_laws", "test_moves", "test_kinds"),
-    "kinds/foot/metrics": ("test_metrics", "test_accuracy", "test_rounded", "test_moves"),
+    "kinds/foot/metrics": ("test_metrics", "test_motion", "test_accuracy", "test_rounded",
+                           "test_moves"),
     "kinds/foot": ("test_motion", "test_accuracy", "test_metrics", "test_rounded", "test_between",
                    "test_moves"),
     "kinds": ("test_kinds", "test_metrics", "test_integrity"),
@@ -44,6 +45,9 @@ TESTS = {
     "record": ("test_record", "test_recorder"),
 }  # fmt: skip
 """The tests that hold each package, the closest first; the longest name that fits counts."""
+
+EVERYWHERE = ("test_thresholds",)
+"""The tests that hold a little of every package."""
 
 SWAPS: dict[type, tuple[str, str]] = {
     ast.Lt: ("<", ">="), ast.LtE: ("<=", ">"), ast.Gt: (">", "<="), ast.GtE: (">=", "<"),
@@ -62,7 +66,7 @@ class Mutant(NamedTuple):
     def tests(self) -> list[str]:
         """Return the test files that should notice."""
         fits = [name for name in TESTS if self.file.startswith(f"{name}/")]
-        names = TESTS[max(fits, key=len)]
+        names = (*TESTS[max(fits, key=len)], *EVERYWHERE)
         return [f"tests/{name}.py" for name in names if (ROOT / "tests" / f"{name}.py").exists()]
 
 
