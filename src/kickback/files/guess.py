@@ -22,6 +22,15 @@ _DEEPEST = 4
 _WIDE = 300
 """How far a motion reaches from which its lengths look like pixels: no level is so many metres."""
 
+_GROWS = 0.95
+"""Share of rows from which a column that grows is a clock: one that is set back is one still."""
+
+_MICROS = 500.0
+"""A usual step from which the clock counts µs; in ms it would be two frames a second."""
+
+_MILLIS = 0.5
+"""A usual step from which the clock counts ms; in s it would be two frames a second."""
+
 _TIME = {"t", "time", "timestamp", "ts", "elapsed", "clock", "now", "ms", "millis", "us", "secs"}
 _STEP = {"dt", "delta", "deltatime", "frametime", "timestep"}
 _FRAME = {"frame", "frames", "tick", "ticks", "step", "index", "n", "no"}
@@ -189,7 +198,7 @@ class _Work:
         values = self._numbers[path]
         if values is None or len(values) < 2:
             return None
-        return bool(np.mean(np.diff(values) > 0) > 0.95)
+        return bool(np.mean(np.diff(values) > 0) > _GROWS)
 
     def _counts(self, path: str) -> bool:
         values = self._numbers[path]
@@ -198,9 +207,9 @@ class _Work:
     def _scale(self, name: str, path: str, usual: float) -> dict[str, float]:
         """Return the scale that makes seconds of a usual step."""
         own = set(self._words[path])
-        if own & {"us", "micros", "microseconds"} or usual >= 500:
+        if own & {"us", "micros", "microseconds"} or usual >= _MICROS:
             scale = 1e-6
-        elif own & {"ms", "millis", "milliseconds"} or usual >= 0.5:
+        elif own & {"ms", "millis", "milliseconds"} or usual >= _MILLIS:
             scale = 1e-3
         else:
             return {}

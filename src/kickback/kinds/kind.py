@@ -7,6 +7,7 @@ from kickback.causes.cause import CauseKind
 from kickback.causes.constants import ConstantRow
 from kickback.findings.finding import Finding, FindingKind
 from kickback.kinds.model import Model
+from kickback.kinds.picture import Now, Picture, plain_now, plain_picture
 from kickback.laws.families.family import Family
 from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Laws
@@ -45,8 +46,10 @@ class Kind(Record, frozen=True, kw_only=True):
     reads the update rules of one motion, ``residuals`` what they leave of its steps.
     ``checks`` look for what a conclusion could trip over; ``findings`` are the kinds of what
     they may say. ``moved`` says which metrics a law's constant moves, ``by_order`` which the
-    order of integration does, ``order_advice`` what to say beside its cure. ``model`` is what
-    plays it without a game. ``families`` and ``causes`` are those of its own, beside the
+    order of integration does, ``order_advice`` what to say beside its cure. ``picture`` is what
+    is drawn of a motion, ``now`` what is told of its last frame and the seconds before it,
+    ``headlines`` the metrics that matter most, the first first. ``model`` is what plays it
+    without a game. ``families`` and ``causes`` are those of its own, beside the
     general ones.
     """
 
@@ -69,6 +72,9 @@ class Kind(Record, frozen=True, kw_only=True):
     moved: Callable[[ConstantRow, Collection[PhaseKey]], Collection[str]] = _nothing
     by_order: Callable[[bool], Collection[str]] = _nothing
     order_advice: Callable[[Sequence[ConstantRow], float, float], str] = _unsaid
+    picture: Callable[[Any, Sequence[Event]], Picture] = plain_picture
+    now: Callable[[Any, float], Now] = plain_now
+    headlines: tuple[str, ...] = ()
     model: Model | None = None
     families: tuple[Family, ...] = ()
     causes: tuple[CauseKind, ...] = ()
@@ -90,11 +96,13 @@ def incomplete(kind: Kind) -> str:
     doubled = [name for name in names if names.count(name) > 1]
     needed = {role.name for metric in kind.metrics for role in metric.needs}
     unknown = needed - {role.name for role in kind.roles}
+    strange = set(kind.headlines) - set(names)
     lacks = (
         (not kind.name or not kind.about, "it needs a name and a word on what it is about"),
         (not kind.roles, "it has no roles"),
         (not names, "it has no metrics"),
         (bool(doubled), f"'{', '.join(doubled[:1])}' is there twice"),
         (bool(unknown), f"metrics need roles that it lacks: {', '.join(sorted(unknown))}"),
+        (bool(strange), f"its headlines '{', '.join(sorted(strange))}' are no metrics of it"),
     )
     return next((text for lacking, text in lacks if lacking), "")

@@ -30,6 +30,12 @@ POSITION = PhaseKey("position")
 _FEWEST = 4
 """Steps below which no rule is told: two coefficients, and as many again to hold them to."""
 
+_ROUNDS = 6
+"""Regressions at most: leaving steps out one way and another could go on for ever."""
+
+_EXACT = 1e-12
+"""Share of the largest speed that arithmetic alone leaves."""
+
 _MOST = 20_000
 """Steps that settle the rule: of more, an even share is read."""
 
@@ -117,11 +123,11 @@ def _robust(
     x = np.stack((before, after), axis=1)
     keep = np.ones(len(u), dtype=bool)
     found: FloatArray = np.zeros(2)
-    for _ in range(6):
+    for _ in range(_ROUNDS):
         found = linear(x[keep], u[keep])
         miss = np.abs(u - x @ found)
         usual = float(np.median(miss[keep])) if keep.any() else 0.0
-        better = miss <= _BEYOND * usual + 1e-12 * float(np.max(np.abs(u), initial=0.0))
+        better = miss <= _BEYOND * usual + _EXACT * float(np.max(np.abs(u), initial=0.0))
         if better.sum() < max(_FEWEST, _KEPT * len(u)) or np.array_equal(better, keep):
             break
         keep = better

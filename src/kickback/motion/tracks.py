@@ -43,6 +43,9 @@ _THETAS = (1.0, 0.0, 0.5)
 _AGREEMENT = 0.02
 """Share of the usual speed by which a reported velocity may miss the displacement."""
 
+_SUDDEN = 5
+"""Times the usual change of speed from which a step is a takeoff or a landing, not the law."""
+
 _ENOUGH = 50_000
 """Steps that settle how velocity and displacement belong together."""
 
@@ -193,7 +196,7 @@ def _theta(moves: _Moves, usual: float, grid: float) -> float | None:
     size = np.abs(bend)
     bent = size[size > 0]
     if bent.size:  # takeoffs and landings are no steps of the law
-        calm = size <= 5 * median(bent)
+        calm = size <= _SUDDEN * median(bent)
         wrong = wrong[calm] if np.count_nonzero(calm) >= 4 else wrong
     return best if np.mean(wrong) <= _ODD else None
 

@@ -19,15 +19,6 @@ _NARROWEST = 40
 """Columns below which it is not drawn."""
 
 _STAGES = {"waiting": "yellow", "countdown": "yellow", "playing": "bold green", "pause": "cyan"}
-_SHORT = {
-    "apex_height": "apex",
-    "air_time": "air time",
-    "distance": "distance",
-    "top_speed": "top speed",
-    "time_to_90": "to 90 %",
-    "stop_distance": "stop",
-    "time": "turn",
-}
 
 
 def render_view(view: LiveView, width: int) -> Any:
@@ -99,32 +90,25 @@ def _subject(subject: LiveSubject, width: int) -> list[Any]:
     from rich.text import Text
 
     head = Text("  ").append(subject.name, style="bold")
-    if subject.speed is not None:
-        head.append(f"   speed {plain(subject.speed):>7} {subject.unit}/s")
-    if subject.rise is not None:
-        head.append(f"   up {plain(subject.rise):>7} {subject.unit}/s")
-    if subject.height is not None:
-        head.append(
-            f"   height {plain(round(subject.height, 3)):>7} {subject.unit}", style="default"
-        )
-    phases = " · ".join(word for word in (subject.travel, subject.vertical) if word)
-    head.append(f"   {phases}", style="cyan")
+    for gauge in subject.now.gauges if subject.now else ():
+        head.append(f"   {gauge.label} {plain(gauge.value):>7} {gauge.unit or ''}".rstrip())
+    head.append(f"   {' · '.join(subject.phases)}", style="cyan")
     lines: list[Any] = [head]
-    if len(subject.trail) > 1:
+    if subject.now is not None and len(subject.now.trail) > 1:
         columns = max(_NARROWEST, min(100, width - 8))
         lines += [
-            Text(f"    {row}", style="green") for row in braille(subject.trail, columns, _HEIGHT)
+            Text(f"    {row}", style="green")
+            for row in braille(subject.now.trail, columns, _HEIGHT)
         ]
-    for name, figures in (("last jump", subject.jump), ("last run", subject.run)):
+    for group, figures in subject.figures.items():
         if figures:
-            lines.append(Text().append(f"  {name:<11}", "dim").append(_figures(figures)))
+            lines.append(Text().append(f"  {'last ' + group:<11}", "dim").append(_figures(figures)))
     return lines
 
 
 def _figures(figures: Sequence[Figure]) -> str:
     return "   ".join(
-        f"{_SHORT[figure.metric.partition('.')[2]]} {plain(figure.value)} {figure.unit}"
-        for figure in figures
+        f"{figure.title.lower()} {plain(figure.value)} {figure.unit}" for figure in figures
     )
 
 

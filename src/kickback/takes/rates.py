@@ -1,8 +1,11 @@
 """Frame rates as names: when two measured rates are one nominal rate."""
 
-__all__ = ["same_rate"]
+__all__ = ["NOMINAL", "same_rate"]
+
+NOMINAL = 0.02
+"""Share by which two rates of one name differ at most: 60 and 59.94 are one, 60 and 64 are two."""
 
 
 def same_rate(a: float, b: float) -> bool:
-    """Whether two frame rates, 1/s, are one nominal rate: within 2 %."""
-    return abs(a / b - 1) <= 0.02
+    """Whether two frame rates, 1/s, are one nominal rate: within ``NOMINAL``."""
+    return abs(a / b - 1) <= NOMINAL

@@ -17,6 +17,9 @@ __all__ = ["Column", "FloatArray", "Take"]
 FloatArray = npt.NDArray[np.float64]
 Column = npt.NDArray[Any]
 
+_STATED = 0.05
+"""Share by which the times may miss the rate that a header states: timers drift, 50 is not 60."""
+
 
 class Take(Record, frozen=True, kw_only=True):
     """One recorded run.
@@ -81,7 +84,7 @@ class Take(Record, frozen=True, kw_only=True):
         if span <= 0:  # a clock that does not advance is let through to be reported
             return stated or 0.0
         measured = (len(t) - 1) / span
-        if stated is not None and abs(measured / stated - 1) <= 0.05:
+        if stated is not None and abs(measured / stated - 1) <= _STATED:
             return stated
         return measured
 

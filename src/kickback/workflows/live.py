@@ -1,4 +1,4 @@
-"""What a view of a running recorder shows: counts, the subject now, the last jump and run."""
+"""What a view of a running recorder shows: counts, the subjects now, what they did last."""
 
 import time
 from collections.abc import Mapping, Sequence
@@ -9,12 +9,14 @@ from kickback.files.json_lines import frame_columns
 from kickback.files.raw import RawTable
 from kickback.files.read import take_from_table
 from kickback.kinds.measuring import measure
+from kickback.kinds.picture import Now
+from kickback.metrics.metric import Metric
 from kickback.motion.analysis import Analysis
 from kickback.project.settings import Settings
 from kickback.record.hub import Hub
 from kickback.record.session import OpenTake
 from kickback.takes.quantities import Unit
-from kickback.takes.record import Record
+from kickback.takes.record import Record, replace
 from kickback.workflows.coaching import Cue
 
 __all__ = ["Figure", "LiveSubject", "LiveView", "Watch"]
@@ -32,40 +34,29 @@ _SHOWN = 3
 _TRAIL = 2.0
 """Seconds of the path that is drawn."""
 
-_JUMP = ("jump.apex_height", "jump.air_time", "jump.distance", "hop.apex_height", "hop.air_time")
-_RUN = ("run.top_speed", "run.time_to_90", "coast.stop_distance", "turn.time")
-
 
 class Figure(Record, frozen=True, kw_only=True):
     """A metric's last occurrence."""
 
     group: str
-    metric: str
+    title: str
     value: float
     unit: Unit
-    end: float
 
 
 class LiveSubject(Record, frozen=True, kw_only=True):
     """One subject as its last frames show it.
 
-    ``speed`` is that across, ``rise`` that upward, length/s; ``height`` is over the floor
-    that it stood on last; ``trail``: recent positions, across
-    and up, oldest first.
+    ``now``: its last frame; ``phases``: what it does, a word a track; ``figures``: the last of
+    what matters most, by the group of metrics.
     """
 
     name: str
     seconds: float
     frames: int
-    speed: float | None = None
-    rise: float | None = None
-    height: float | None = None
-    unit: str = ""
-    travel: str = ""
-    vertical: str = ""
-    trail: Sequence[tuple[float, float]] = ()
-    jump: Sequence[Figure] = ()
-    run: Sequence[Figure] = ()
+    now: Now | None = None
+    phases: Sequence[str] = ()
+    figures: Mapping[str, Sequence[Figure]] = {}
 
 
 class LiveView(Record, frozen=True, kw_only=True):
@@ -125,13 +116,13 @@ class Watch:
         base = LiveSubject(name=name, seconds=0.0, frames=item.file.frames)
         try:
             analysis, figures = _recent(rows, item.header, self._settings)
-        except (KickbackError, TypeError):  # too short yet, or no side view
+        except (KickbackError, TypeError):  # too short yet, or of no known kind
             return base
         kept = {}
-        for kind, names in (("jump", _JUMP), ("run", _RUN)):
-            found = [figure for figure in figures if figure.metric in names]
-            kept[kind] = found or self._last.get((name, kind), ())
-            self._last[name, kind] = kept[kind]
+        for group in dict.fromkeys(metric.group for metric in _headlines(analysis)):
+            found = [figure for figure in figures if figure.group == group]
+            kept[group] = found or self._last.get((name, group), ())
+            self._last[name, group] = kept[group]
         return _shown(base, analysis, kept)
 
 
@@ -147,53 +138,37 @@ def _recent(
         lines=range(len(rows)),
     )
     analysis = settings.analysis(take_from_table(table))
+    told = {metric.name: metric for metric in _headlines(analysis)}
     figures = [
         Figure(
             group=row.group,
-            metric=row.metric,
+            title=told[row.metric].title,
             value=float(row.occurrences.value[-1]),
             unit=row.unit,
-            end=float(row.occurrences.end[-1]),
         )
-        for row in measure(analysis, (*_JUMP, *_RUN))
+        for row in measure(analysis, list(told))
         if row.n
     ]
     return analysis, figures
+
+
+def _headlines(analysis: Analysis[Any]) -> list[Metric]:
+    """Return the metrics that matter most for a take's kind."""
+    kind: Any = analysis.kind
+    named = {metric.name: metric for metric in kind.metrics}
+    return [named[name] for name in kind.headlines]
 
 
 def _shown(
     base: LiveSubject, analysis: Analysis[Any], figures: Mapping[str, Sequence[Figure]]
 ) -> LiveSubject:
     """Return the subject as the end of a motion shows it."""
-    motion = analysis.whole
-    across, up, t = motion.across, motion.up, motion.t
-    height, trail = None, []
-    if up is not None:
-        grounded = up.p[motion.grounded]
-        height = float(up.p[-1] - grounded[-1]) if len(grounded) else None
-    if up is not None and across is not None:
-        recent = t > t[-1] - _TRAIL
-        trail = list(zip(across.p[recent].tolist(), up.p[recent].tolist(), strict=True))
+    kind: Any = analysis.kind
     last = {phase.track: phase.name for phase in analysis.phases}
-    return LiveSubject(
-        name=base.name,
-        seconds=float(t[-1]),
-        frames=base.frames,
-        speed=None if across is None else abs(float(across.v[-1])),
-        rise=None if up is None else float(up.v[-1]),
-        height=height,
-        unit=motion.take.header.length_unit,
-        travel=last.get("travel", ""),
-        vertical=last.get("vertical", ""),
-        trail=trail,
-        jump=_last_kind(figures.get("jump", ())),
-        run=figures.get("run", ()),
+    return replace(
+        base,
+        seconds=float(analysis.whole.t[-1]),
+        now=kind.now(analysis.whole, _TRAIL),
+        phases=[last[role.name] for role in kind.roles if role.name in last],
+        figures=figures,
     )
-
-
-def _last_kind(figures: Sequence[Figure]) -> Sequence[Figure]:
-    """Return a jump's or a hop's figures, whichever came last."""
-    if not figures:
-        return ()
-    kind = max(figures, key=lambda figure: figure.end).group
-    return [figure for figure in figures if figure.group == kind]

@@ -8,10 +8,11 @@ import numpy as np
 from kickback.errors import UsageError
 from kickback.framerate.analyse import frame_rates
 from kickback.framerate.record import FrameRates
+from kickback.kinds.picture import Picture
 from kickback.motion.analysis import Analysis
 from kickback.project.settings import Settings
 from kickback.takes.record import Record, replace
-from kickback.takes.take import FloatArray, Take
+from kickback.takes.take import Take
 
 __all__ = ["Overlay", "overlays", "rated_takes", "rating"]
 
@@ -20,20 +21,13 @@ _FAR = 0.1
 
 
 class Overlay(Record, frozen=True, kw_only=True):
-    """One take's motion to be drawn over others': arrays of shape (n,).
-
-    ``t``: wall-clock time, s; ``speed`` and ``height`` are None where the take lacks them.
-    ``arc_x`` and ``arc_y``: its first jump from its takeoff; empty without one.
-    """
+    """One take's motion to be drawn over others'; ``headlines`` are the metrics of its kind."""
 
     group: str
     rate: float
     unit: str
-    t: FloatArray
-    speed: FloatArray | None
-    height: FloatArray | None
-    arc_x: FloatArray
-    arc_y: FloatArray
+    picture: Picture
+    headlines: Sequence[str]
 
 
 def rated_takes(takes: Sequence[Take], rates: str | None) -> list[Take]:
@@ -88,24 +82,14 @@ def overlays(result: FrameRates) -> list[Overlay]:
     found = []
     for group in result.groups:
         for one in group.analyses:
-            take, motion = one.take, one.whole
-            arc_x = arc_y = np.zeros(0)
-            jumps = np.flatnonzero(motion.flights.jump)
-            if jumps.size and motion.up is not None:
-                a, b = int(motion.flights.start[jumps[0]]) - 1, int(motion.flights.stop[jumps[0]])
-                rows = slice(a, min(b + 1, len(motion.t)))
-                arc_x = motion.t[rows] - motion.t[a]
-                arc_y = motion.up.p[rows] - motion.up.p[a]
+            kind: Any = one.kind
             found.append(
                 Overlay(
                     group=group.name,
-                    rate=take.frame_rate,
-                    unit=take.header.length_unit,
-                    t=motion.t,
-                    speed=motion.across.v if motion.across is not None else None,
-                    height=motion.up.p if motion.up is not None else None,
-                    arc_x=arc_x,
-                    arc_y=arc_y,
+                    rate=one.take.frame_rate,
+                    unit=one.take.header.length_unit,
+                    picture=kind.picture(one.whole, one.events),
+                    headlines=kind.headlines,
                 )
             )
     return found

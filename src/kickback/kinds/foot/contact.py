@@ -11,6 +11,9 @@ __all__ = ["cleaned_contact", "inferred_contact"]
 _MARK = 0.1
 """Share of the vertical speed nearby that a touch which counts must change."""
 
+_AROUND = 8
+"""Frames on either side of a change of the flag whose vertical speeds tell its scale."""
+
 _THROWN = 0.25
 """Share of the rise that a takeoff gives at once."""
 
@@ -74,7 +77,7 @@ def _is_flicker(u: FloatArray, start: int, stop: int, touching: bool) -> bool:
     after = u[min(stop + 1, len(u) - 1)] if touching else u[start:stop].max()
     before = u[start - 1]
     gain = after - before
-    scale = float(np.max(np.abs(u[max(0, start - 8) : stop + 8]), initial=0.0))
+    scale = float(np.max(np.abs(u[max(0, start - _AROUND) : stop + _AROUND]), initial=0.0))
     return bool(gain <= _MARK * scale)
 
 

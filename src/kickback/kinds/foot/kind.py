@@ -11,12 +11,27 @@ from kickback.kinds.foot.metrics import inputs as latency
 from kickback.kinds.foot.model.model import FOOT_MODEL
 from kickback.kinds.foot.motion import join_motions, read_motion
 from kickback.kinds.foot.phases import foot_phases
+from kickback.kinds.foot.picture import foot_now, foot_picture
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import Scene
 from kickback.kinds.kind import Kind
 from kickback.takes.take import Take
 
 __all__ = ["FOOT"]
+
+
+HEADLINES = (
+    "run.time_to_top_speed",
+    "coast.stop_distance",
+    "jump.apex_height",
+    "run.top_speed",
+    "turn.time",
+    "jump.air_time",
+    "jump.distance",
+    "hop.apex_height",
+    "hop.air_time",
+)
+"""What is shown first where there is room for a few, the most telling one at the head."""
 
 
 def _applies(take: Take) -> bool:
@@ -56,6 +71,9 @@ FOOT = Kind(
         ground.check_probe,
     ),
     findings=(*velocity.FINDINGS, *ground.FINDINGS, *flights.FINDINGS, *inputs.FINDINGS),
+    picture=foot_picture,
+    now=foot_now,
+    headlines=HEADLINES,
     model=FOOT_MODEL,
     moved=moved,
     by_order=moved_by_order,

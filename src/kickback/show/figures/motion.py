@@ -8,7 +8,7 @@ from matplotlib.figure import Figure
 from matplotlib.patches import Rectangle
 
 from kickback.findings.finding import Finding
-from kickback.motion.motion import Phase
+from kickback.kinds.picture import Paths
 from kickback.show.figures.canvas import LINES, styled_figure
 from kickback.workflows.plotting import PlotData
 
@@ -35,44 +35,68 @@ PHASES = {
     "fall": "#c5d8ef",
 }
 SEVERITIES = {"error": "#b2182b", "warning": "#e08214", "note": "#6a9fc0"}
-EVENT_MARKS = {"takeoff": "^", "apex": "o", "landing": "v", "ledge": "s"}
+MARKS = {"takeoff": "^", "apex": "o", "landing": "v", "ledge": "s"}
+OTHER_PHASES = ("#cfe3f5", "#fbe7a8", "#b7dfb0", "#e6c3e0", "#f7c9b6", "#ddd5c8")
+OTHER_MARKS = ("o", "s", "D", "P", "X", "*")
 
 
 def motion_figure(data: Sequence[PlotData]) -> Figure:
-    """Draw takes over each other: speed, height, inputs and phases over time, arcs beside.
+    """Draw takes over each other: curves, inputs and phases over time, movements beside.
 
-    Phases, inputs and findings are the first take's where there are several.
+    Panels, phases, inputs and findings are the first take's where there are several.
     """
-    found = _by_code(data[0])
+    first = data[0]
+    found = _by_code(first)
     with styled_figure() as figure:
-        layout: list[Any] = [
-            ["speed", "arcs"],
-            ["height", "arcs"],
-            ["inputs", "facts"],
-            ["phases", "facts"],
-        ]
-        heights = [3.0, 3.0, 1.1, 1.1]
-        if data[0].residuals is not None:
-            layout.insert(2, ["misfit", "arcs"])
-            heights.insert(2, 1.6)
+        layout, heights = _layout(first, len(found))
+        rows = figure.subplot_mosaic(
+            [list(row) for row in layout], width_ratios=[2.6, 1.0], height_ratios=heights
+        )
+        top = rows[layout[0][0]]
+        for name, _ in layout[1:]:
+            rows[name].sharex(top)
+        if first.residuals is not None:
+            _draw_residuals(rows["misfit"], first)
         if found:
-            layout.append(["findings", "facts"])
-            heights.append(0.2 + 0.3 * len(found))
-        rows = figure.subplot_mosaic(layout, width_ratios=[2.6, 1.0], height_ratios=heights)
-        for name in ("height", "misfit", "inputs", "phases", "findings"):
-            if name in rows:
-                rows[name].sharex(rows["speed"])
-        if data[0].residuals is not None:
-            _draw_residuals(rows["misfit"], data[0])
-        if found:
-            _draw_findings(rows["findings"], data[0], found)
-        unit = data[0].motion.take.header.length_unit
+            _draw_findings(rows["findings"], first, found)
         for number, item in enumerate(data):
             # the first is the widest, so that it shows where the others lie on it
             width = 2.8 if number == 0 and len(data) > 1 else 1.4
-            _draw_take(rows, item, LINES[number % len(LINES)], width, first=number == 0)
-        _finish(rows, data, unit)
+            _draw_take(rows, item, LINES[number % len(LINES)], width)
+        _draw_inputs(rows["inputs"], first)
+        _draw_phases(rows["phases"], first)
+        for curve in first.picture.curves:
+            _phase_bands(rows[curve.label], first, curve.role)
+        _finish(rows, [name for name, _ in layout], data)
         return figure
+
+
+def _layout(item: PlotData, codes: int) -> tuple[list[tuple[str, str]], list[float]]:
+    """Return each row's panel and what is beside it, and the rows' heights."""
+    beside = "paths" if item.picture.paths else "facts"
+    rows = [(curve.label, beside, 3.0) for curve in item.picture.curves]
+    if item.residuals is not None:
+        rows.append(("misfit", beside, 1.6))
+    rows += [("inputs", "facts", 1.1), ("phases", "facts", 0.1 + 0.5 * len(item.roles))]
+    if codes:
+        rows.append(("findings", "facts", 0.2 + 0.3 * codes))
+    return [(name, by) for name, by, _ in rows], [high for *_, high in rows]
+
+
+def _colours(item: PlotData) -> dict[str, str]:
+    """Return the colour of each phase that a take shows, in the order of the known ones."""
+    seen = list(dict.fromkeys(phase.name for phase in item.phases))
+    others = [name for name in seen if name not in PHASES]
+    spare = {name: OTHER_PHASES[at % len(OTHER_PHASES)] for at, name in enumerate(others)}
+    return {name: colour for name, colour in PHASES.items() if name in seen} | spare
+
+
+def _signs(item: PlotData) -> dict[str, str]:
+    """Return the sign of each event that is marked."""
+    names = dict.fromkeys(marks.name for curve in item.picture.curves for marks in curve.marks)
+    return {
+        name: MARKS.get(name, OTHER_MARKS[at % len(OTHER_MARKS)]) for at, name in enumerate(names)
+    }
 
 
 def _by_code(item: PlotData) -> dict[str, list[Finding]]:
@@ -95,9 +119,8 @@ def _draw_residuals(axes: Any, item: PlotData) -> None:
     if residuals:
         axes.legend(loc="upper right", ncols=len(residuals), fontsize=7.5, framealpha=0.9)
         top = max(float(np.max(np.abs(one.v), initial=0.0)) for one in residuals)
-        top = max(
-            top, _EXACT * (1.0 if item.speed is None else float(np.nanmax(np.abs(item.speed))))
-        )
+        sizes = [float(np.nanmax(np.abs(curve.y))) for curve in item.picture.curves[:1]]
+        top = max(top, *(_EXACT * size for size in sizes))
         axes.set_ylim(-1.9 * top - 1e-15, 2.6 * top + 1e-15)
     else:
         axes.text(0.5, 0.5, "no laws", transform=axes.transAxes, ha="center", color="#777777")
@@ -116,76 +139,52 @@ def _draw_findings(axes: Any, item: PlotData, found: dict[str, list[Finding]]) -
     axes.set_ylim(len(found) - 0.4, -0.6)
 
 
-def _draw_take(
-    rows: dict[str, Any], item: PlotData, colour: str, width: float, *, first: bool
-) -> None:
-    motion = item.motion
-    label = motion.take.name
-    if motion.across is not None and item.speed is not None:
-        rows["speed"].plot(motion.across.tv, item.speed, color=colour, linewidth=width, label=label)
-    if motion.up is not None:
-        rows["height"].plot(motion.t, motion.up.p, color=colour, linewidth=width, label=label)
-        _mark_events(rows["height"], item, colour)
-    for arc in item.arcs:
-        rows["arcs"].plot(
-            arc.x, arc.y, color=colour, linewidth=width, marker=".", markersize=width + 3
-        )
-        rows["arcs"].plot(
-            arc.x[arc.top],
-            arc.y[arc.top],
-            EVENT_MARKS["apex"],
-            color=colour,
-            markersize=6,
-            markerfacecolor="white",
-        )
-    if first:
-        _draw_inputs(rows["inputs"], item)
-        _draw_phases(rows["phases"], item.phases)
-        _phase_bands(rows["speed"], item.phases, "travel", motion.t)
-        _phase_bands(rows["height"], item.phases, "vertical", motion.t)
-        _strip_times(rows["phases"], item.phases, motion.begin, motion.t)
-
-
-def _mark_events(axes: Any, item: PlotData, colour: str) -> None:
-    motion = item.motion
-    if motion.up is None:
+def _draw_take(rows: dict[str, Any], item: PlotData, colour: str, width: float) -> None:
+    signs = _signs(item)
+    for curve in item.picture.curves:
+        if curve.label not in rows:
+            continue
+        axes = rows[curve.label]
+        axes.plot(curve.t, curve.y, color=colour, linewidth=width, label=item.motion.take.name)
+        for marks in curve.marks:
+            axes.plot(
+                marks.t,
+                marks.y,
+                signs[marks.name],
+                color=colour,
+                markersize=6,
+                markerfacecolor="white",
+                markeredgewidth=1.2,
+            )
+    paths = item.picture.paths
+    if paths is None or "paths" not in rows:
         return
-    for name, mark in EVENT_MARKS.items():
-        chosen = [event for event in item.events if event.name == name]
-        times = [event.time for event in chosen]
-        heights = np.interp(times, motion.t, motion.up.p)
-        if name == "apex":
-            heights = motion.up.p[[event.frame for event in chosen]] if chosen else heights
+    for path in paths.items:
+        axes = rows["paths"]
+        axes.plot(path.x, path.y, color=colour, linewidth=width, marker=".", markersize=width + 3)
         axes.plot(
-            times,
-            heights,
-            mark,
+            path.x[path.top],
+            path.y[path.top],
+            signs.get(paths.top, OTHER_MARKS[0]),
             color=colour,
             markersize=6,
             markerfacecolor="white",
-            markeredgewidth=1.2,
         )
 
 
 def _draw_inputs(axes: Any, item: PlotData) -> None:
     """Draw each input as a strip of its own."""
-    motion = item.motion
-    strips: list[tuple[str, Any]] = []
-    if motion.inputs.source == "recorded":
-        strips.append(("move", motion.take.numbers("in_move_x")))
-    buttons = motion.inputs
-    for name, button in (
-        ("jump", buttons.jump),
-        ("brake", buttons.brake),
-        ("dash", buttons.dash),
-    ):
-        if button is not None:
-            strips.append((name, button.astype(float)))
-    for row, (_, values) in enumerate(reversed(strips)):
+    strips = list(reversed(item.picture.inputs))
+    for row, strip in enumerate(strips):
         axes.fill_between(
-            motion.begin, row, row + 0.38 * values, step="post", color="#555555", linewidth=0
+            item.motion.begin,
+            row,
+            row + 0.38 * strip.values,
+            step="post",
+            color="#555555",
+            linewidth=0,
         )
-    axes.set_yticks(range(len(strips)), [name for name, _ in reversed(strips)])
+    axes.set_yticks(range(len(strips)), [strip.name for strip in strips])
     axes.set_ylim(-0.6, max(len(strips) - 0.4, 0.6))
     if not strips:
         axes.text(
@@ -199,21 +198,20 @@ def _draw_inputs(axes: Any, item: PlotData) -> None:
         )
 
 
-def _draw_phases(axes: Any, phases: Sequence[Phase]) -> None:
-    axes.set_yticks([0, 1], ["vertical", "travel"])
-    axes.set_ylim(-0.5, 1.5)
+def _draw_phases(axes: Any, item: PlotData) -> None:
+    """Draw the phases as a labelled strip a track; labels only where they fit."""
+    tracks = list(reversed(item.roles))
+    axes.set_yticks(range(len(tracks)), tracks)
+    axes.set_ylim(-0.5, len(tracks) - 0.5)
     axes.grid(visible=False)
-    if any(phase.inferred for phase in phases):
+    if any(phase.inferred for phase in item.phases):
         axes.set_title("phases marked ~ are inferred", fontsize=8, loc="right", color="#777777")
-
-
-def _strip_times(axes: Any, phases: Sequence[Phase], begin: Any, t: Any) -> None:
-    """Draw the phases as labelled strips; labels only where they fit."""
+    begin, t, colours = item.motion.begin, item.motion.t, _colours(item)
     whole = float(t[-1] - begin[0])
-    for phase in phases:
+    for phase in item.phases:
         low, high = float(begin[phase.start]), float(t[phase.stop - 1])
-        row = 1 if phase.track == "travel" else 0
-        axes.barh(row, high - low, left=low, height=0.8, color=PHASES[phase.name], linewidth=0)
+        row = tracks.index(phase.track)
+        axes.barh(row, high - low, left=low, height=0.8, color=colours[phase.name], linewidth=0)
         name = ("~" if phase.inferred else "") + phase.name
         if high - low > 0.0095 * whole * len(name):
             axes.text(
@@ -228,53 +226,64 @@ def _strip_times(axes: Any, phases: Sequence[Phase], begin: Any, t: Any) -> None
             )
 
 
-def _phase_bands(axes: Any, phases: Sequence[Phase], track: str, t: Any) -> None:
-    """Tint a panel's background with the phases of one track."""
-    for phase in phases:
-        if phase.track == track and phase.name not in {"rest", "still", "grounded"}:
+def _phase_bands(axes: Any, item: PlotData, role: str) -> None:
+    """Tint a panel's background with the phases of its track."""
+    t, colours = item.motion.t, _colours(item)
+    for phase in item.phases:
+        if phase.track == role and phase.name not in item.picture.still:
             low = float(t[max(phase.start - 1, 0)])
-            axes.axvspan(
-                low, float(t[phase.stop - 1]), color=PHASES[phase.name], alpha=0.55, linewidth=0
-            )
+            high = float(t[phase.stop - 1])
+            axes.axvspan(low, high, color=colours[phase.name], alpha=0.55, linewidth=0)
 
 
-def _finish(rows: dict[str, Any], data: Sequence[PlotData], unit: str) -> None:
-    """Label the panels."""
-    rows["speed"].set_ylabel(f"sideways speed [{unit}/s]")
-    rows["height"].set_ylabel(f"height [{unit}]")
-    last = "findings" if "findings" in rows else "phases"
-    rows[last].set_xlabel("time [s]")
+def _finish(rows: dict[str, Any], order: Sequence[str], data: Sequence[PlotData]) -> None:
+    """Label the panels, which lie in this order."""
+    picture = data[0].picture
+    for curve in picture.curves:
+        rows[curve.label].set_ylabel(_axis(curve.label, curve.unit))
+    rows[order[-1]].set_xlabel("time [s]")
+    for name in order[:-1]:
+        rows[name].tick_params(labelbottom=False)
     names = [item.motion.take.name for item in data]
     title = names[0] if len(names) == 1 else "phases and inputs: " + names[0]
-    rows["speed"].set_title(title, loc="left", fontweight="bold")
-    if len(names) > 1:
-        rows["speed"].legend(loc="upper right", framealpha=0.9)
-    for name in ("speed", "height", "inputs", *(["phases"] if last == "findings" else [])):
-        rows[name].tick_params(labelbottom=False)
-    arcs = rows["arcs"]
-    arcs.set_title("jumps, from takeoff", loc="left", fontweight="bold")
-    arcs.set_xlabel(f"distance [{unit}]")
-    arcs.set_ylabel(f"height [{unit}]")
-    arcs.axhline(0, color="#999999", linewidth=0.8)
-    if not any(item.arcs for item in data):
-        arcs.text(0.5, 0.5, "no jumps", transform=arcs.transAxes, ha="center", color="#777777")
+    top = rows[order[0]]
+    top.set_title(title, loc="left", fontweight="bold")
+    if len(names) > 1 and picture.curves:
+        top.legend(loc="upper right", framealpha=0.9)
     begin, end = float(data[0].motion.begin[0]), max(float(item.motion.t[-1]) for item in data)
-    rows["speed"].set_xlim(begin, end)
+    top.set_xlim(begin, end)
+    if picture.paths is not None:
+        none = not any(item.picture.paths and item.picture.paths.items for item in data)
+        _label_paths(rows["paths"], data[0], picture.paths, none=none)
     _legend(rows["facts"], data)
+
+
+def _label_paths(axes: Any, item: PlotData, words: Paths, *, none: bool) -> None:
+    unit = item.motion.take.header.length_unit
+    axes.set_title(f"{words.many}, from {words.begin}", loc="left", fontweight="bold")
+    axes.set_xlabel(_axis(words.x, unit))
+    axes.set_ylabel(_axis(words.y, unit))
+    axes.axhline(0, color="#999999", linewidth=0.8)
+    if none:
+        text = f"no {words.many}"
+        axes.text(0.5, 0.5, text, transform=axes.transAxes, ha="center", color="#777777")
+
+
+def _axis(label: str, unit: object) -> str:
+    return f"{label} [{unit}]" if unit else label
 
 
 def _legend(axes: Any, data: Sequence[PlotData]) -> None:
     """Explain marks and colours, and say what each take's motion stands on."""
     axes.axis("off")
     axes.set(xlim=(0, 1), ylim=(0, 1))
-    for place, (name, mark) in enumerate(EVENT_MARKS.items()):
+    for place, (name, mark) in enumerate(_signs(data[0]).items()):
         left = 0.02 + 0.26 * place
         axes.plot(left, 0.95, mark, color="#555555", markerfacecolor="white")
         axes.text(left + 0.035, 0.95, name, va="center", fontsize=8.5)
-    seen = {phase.name for phase in data[0].phases}
-    for place, name in enumerate(name for name in PHASES if name in seen):
+    for place, (name, colour) in enumerate(_colours(data[0]).items()):
         left, low = 0.26 * (place % 4), 0.77 - 0.13 * (place // 4)
-        axes.add_patch(Rectangle((left, low - 0.04), 0.045, 0.08, color=PHASES[name], linewidth=0))
+        axes.add_patch(Rectangle((left, low - 0.04), 0.045, 0.08, color=colour, linewidth=0))
         axes.text(left + 0.055, low, name, va="center", fontsize=8.5)
     severities = dict.fromkeys(finding.severity for finding in data[0].findings)
     for place, name in enumerate(severities):
@@ -293,9 +302,7 @@ def _legend(axes: Any, data: Sequence[PlotData]) -> None:
 
 def _fact(item: PlotData) -> str:
     take = item.motion.take
-    source = item.motion.across.source if item.motion.across is not None else "none"
-    return (
-        f"{take.name}: {len(take)} frames at {take.frame_rate:.4g}/s\n"
-        f"    speed {source}, contact {item.motion.contact_source},"
-        f" inputs {item.motion.inputs.source}"
-    )
+    lines = [f"{take.name}: {len(take)} frames at {take.frame_rate:.4g}/s"]
+    if item.picture.stands_on:
+        lines.append(f"    {item.picture.stands_on}")
+    return "\n".join(lines)

@@ -13,14 +13,6 @@ __all__ = ["rate_figure"]
 _MOST = 6
 """Metrics that fit the figure."""
 
-_CORE = (
-    "run.time_to_top_speed",
-    "coast.stop_distance",
-    "jump.apex_height",
-    "run.top_speed",
-    "turn.time",
-    "jump.air_time",
-)
 _VERDICTS = {"breaks": "#b2182b", "drifts": "#2f6690", "steady": "#1b7837"}
 _TOO_FAR = "#c2560c"
 _DASHES = ("-", "--", "-.", ":", (0, (5, 1)), (0, (1, 1)))
@@ -33,11 +25,15 @@ def rate_figure(result: FrameRates, overlays: Sequence[Overlay]) -> Any:
     a band; those that do not hold come first.
     """
     group = result.groups[0]
-    rows = _chosen([row for row in result.rows if row.group == group.name])
+    items = [item for item in overlays if item.group == group.name]
+    rows = _chosen(
+        [row for row in result.rows if row.group == group.name],
+        items[0].headlines if items else (),
+    )
     causes = [cause for name, cause in result.causes if name == group.name]
     with styled_figure() as figure:
         grid = figure.add_gridspec(3, 6, height_ratios=(1.15, 1, 1))
-        _motions(figure, grid, [item for item in overlays if item.group == group.name])
+        _motions(figure, grid, items)
         for number, row in enumerate(rows):
             column = 2 * (number % 3)
             axes = figure.add_subplot(grid[1 + number // 3, column : column + 2])
@@ -48,13 +44,13 @@ def rate_figure(result: FrameRates, overlays: Sequence[Overlay]) -> Any:
     return figure
 
 
-def _chosen(rows: Sequence[OverRate]) -> list[OverRate]:
-    """Return the metrics to draw: of what fails the worst of each group first, then the core."""
+def _chosen(rows: Sequence[OverRate], first: Sequence[str]) -> list[OverRate]:
+    """Return the metrics to draw: of what fails the worst of each group, then the headlines."""
     known = [row for row in rows if row.verdict != "cannot-tell" and row.spread is not None]
     held = [row for row in known if not row.beyond]
-    core = sorted((row for row in held if row.name in _CORE), key=lambda row: _CORE.index(row.name))
-    rest = [row for row in held if row.name not in _CORE]
-    return [*_in_turns([row for row in known if row.beyond]), *core, *rest][:_MOST]
+    order = {name: place for place, name in enumerate(first)}
+    held.sort(key=lambda row: order.get(row.name, len(order)))
+    return [*_in_turns([row for row in known if row.beyond]), *held][:_MOST]
 
 
 def _in_turns(failing: Sequence[OverRate]) -> list[OverRate]:
@@ -84,7 +80,7 @@ def _title(name: str, rows: Sequence[OverRate], causes: Sequence[Cause]) -> str:
 
 
 def _motions(figure: Any, grid: Any, items: Sequence[Overlay]) -> None:
-    """Draw the speeds over time and the first jumps over each other, a colour a rate."""
+    """Draw the first curves over time and the first movements over each other, a colour a rate."""
     speed, arc = figure.add_subplot(grid[0, :4]), figure.add_subplot(grid[0, 4:])
     items = sorted(items, key=lambda item: item.rate)
     for number, item in enumerate(items):
@@ -94,14 +90,26 @@ def _motions(figure: Any, grid: Any, items: Sequence[Overlay]) -> None:
             "linewidth": 1.4,
             "label": f"{item.rate:.4g}/s",
         }
-        if item.speed is not None:
-            speed.plot(item.t, item.speed, **look)
-        if len(item.arc_x):
-            arc.plot(item.arc_x, item.arc_y, **look)
-    unit = items[0].unit if items else ""
-    speed.set(xlabel="time, s", ylabel=f"speed, {unit}/s", title="speed")
-    arc.set(xlabel="since takeoff, s", ylabel=f"height, {unit}", title="first jump")
+        for curve in item.picture.curves[:1]:
+            speed.plot(curve.t, curve.y, **look)
+            speed.set(xlabel="time, s", ylabel=_axis(curve.label, curve.unit), title=curve.label)
+        paths = item.picture.paths
+        for path in paths.items[:1] if paths else ():
+            arc.plot(path.t, path.y, **look)
+    words = next((item.picture.paths for item in items if item.picture.paths), None)
+    if words is None:
+        arc.axis("off")
+    else:
+        arc.set(
+            xlabel=f"since {words.begin}, s",
+            ylabel=_axis(words.y, items[0].unit),
+            title=f"first {words.one}",
+        )
     speed.legend(loc="upper right", ncols=len(items), frameon=False)
+
+
+def _axis(label: str, unit: object) -> str:
+    return f"{label}, {unit}" if unit else label
 
 
 def _metric(axes: Any, row: OverRate) -> None:

@@ -79,6 +79,12 @@ _BENT = 0.3
 _FROZEN = 0.1
 """Share of the highest speed from which a still position is odd."""
 
+_SHORT = 8
+"""Frames in a row up to which a repeat may be a slower physics step, at an eighth of the rate."""
+
+_RECURS = 8
+"""Repeats from which they are a rhythm."""
+
 _REPEATS = 0.2
 """Share of moving frames that repeat the one before, from which it is a rhythm."""
 
@@ -172,14 +178,14 @@ def _rhythm(motion: FootMotion, still: BoolArray) -> list[Finding]:
     lone = np.zeros(n, dtype=bool)
     for start, stop in stretches(still):
         # a repeat counts where the motion goes on alike on both sides of it
-        if start >= 2 and stop + 2 <= n and stop - start <= 8 and not still[start - 1]:
+        if start >= 2 and stop + 2 <= n and stop - start <= _SHORT and not still[start - 1]:
             lone[start:stop] = True
     if motion.across is not None and motion.across.quantum:
         return []  # whole pixels repeat by themselves
     moving = ~still | lone
     share = float(np.count_nonzero(lone)) / max(1, int(np.count_nonzero(moving)))
     starts = [start for start, _ in stretches(lone)]
-    if share < _REPEATS or len(starts) < 8:
+    if share < _REPEATS or len(starts) < _RECURS:
         return []
     rate = motion.take.frame_rate * (1 - share)
     what = (

@@ -10,6 +10,9 @@ from kickback.takes.quantities import SPEED
 
 __all__ = ["METRICS"]
 
+_FEWEST = 5
+"""Frames of a fall from which it may show a plateau: three that settle and two cut short."""
+
 
 def terminal_speed(scene: Scene) -> Occurrences:
     """Measure the falling speed that no longer grows."""
@@ -23,7 +26,7 @@ def terminal_speed(scene: Scene) -> Occurrences:
         # the last frame of all may be cut short by the landing
         final = -float(up.v[max(stop - 2, 0)])
         still_growing = abs(up.v[stop - 3] + final) > change * final + 2 * up.noise
-        if stop - top < 5 or still_growing:
+        if stop - top < _FEWEST or still_growing:
             continue
         fall = -up.v[top + 1 : stop]
         off = np.flatnonzero(np.abs(fall[:-1] - final) > change * final + 2 * up.noise)
