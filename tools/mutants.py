@@ -41,12 +41,12 @@ TESTS = {
     "framerate": ("test_frame_rates", "test_causes"),
     "judging": ("test_comparison", "test_frame_rates"),
     "metrics": ("test_metrics", "test_kinds"),
-    "files": ("test_files", "test_logs", "test_encodings"),
+    "files": ("test_files", "test_logs", "test_encodings", "test_toml"),
     "record": ("test_record", "test_recorder"),
 }  # fmt: skip
 """The tests that hold each package, the closest first; the longest name that fits counts."""
 
-EVERYWHERE = ("test_thresholds",)
+EVERYWHERE = ("test_thresholds", "test_rules")
 """The tests that hold a little of every package."""
 
 SWAPS: dict[type, tuple[str, str]] = {

@@ -102,14 +102,12 @@ def _subject(subject: LiveSubject, width: int) -> list[Any]:
         ]
     for group, figures in subject.figures.items():
         if figures:
-            lines.append(Text().append(f"  {'last ' + group:<11}", "dim").append(_figures(figures)))
+            lines.append(Text().append(f"  {'last ' + group:<12}", "dim").append(_figures(figures)))
     return lines
 
 
 def _figures(figures: Sequence[Figure]) -> str:
-    return "   ".join(
-        f"{figure.title.lower()} {plain(figure.value)} {figure.unit}" for figure in figures
-    )
+    return "   ".join(f"{figure.part} {plain(figure.value)} {figure.unit}" for figure in figures)
 
 
 def braille(points: Sequence[tuple[float, float]], columns: int, rows: int) -> list[str]:

@@ -39,7 +39,7 @@ class Figure(Record, frozen=True, kw_only=True):
     """A metric's last occurrence."""
 
     group: str
-    title: str
+    part: str
     value: float
     unit: Unit
 
@@ -142,7 +142,7 @@ def _recent(
     figures = [
         Figure(
             group=row.group,
-            title=told[row.metric].title,
+            part=told[row.metric].part.replace("_", " "),
             value=float(row.occurrences.value[-1]),
             unit=row.unit,
         )
