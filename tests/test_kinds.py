@@ -27,10 +27,13 @@ from kickback.record.hub import Hub
 from kickback.record.ledger import Ledger
 from kickback.record.open_takes import OpenTake
 from kickback.record.take_file import TakeFile
+from kickback.show.figures.canvas import save_figure
+from kickback.show.figures.motion import motion_figure
 from kickback.takes.record import replace
 from kickback.takes.roles import Role
 from kickback.workflows.coaching import missing_parts
 from kickback.workflows.live import Watch
+from kickback.workflows.plotting import plot_data
 from pendulum import PENDULUM, STIFFENS
 
 
@@ -68,6 +71,9 @@ def test_a_kind_is_one_folder_and_one_line():
     assert {event.name for event in analysis.events} == {"middle"}
     assert analysis.events[0].frame == analysis.whole.t.searchsorted(analysis.events[0].time)
     assert examine(take) == []
+    assert save_figure(motion_figure([plot_data(analysis, law=True)]), "png").startswith(b"\x89PNG")
+    now = PENDULUM.now(analysis.whole, 1.0)
+    assert [(gauge.label, gauge.value) for gauge in now.gauges] == [("swing", take.numbers("angle")[-1])]
 
 
 @pytest.mark.usefixtures("swinging")
@@ -108,8 +114,15 @@ BAD_METRIC = replace(FOOT.metrics[0], needs=(Role(name="sideways", missing="no")
         (lambda: replace(FOOT, about=""), "a name and a word"),
         (lambda: replace(FOOT, roles=()), "no roles"),
         (lambda: replace(FOOT, metrics=()), "no metrics"),
-        (lambda: replace(FOOT, metrics=FOOT.metrics[:1] * 2), "'run.top_speed' is there twice"),
-        (lambda: replace(FOOT, metrics=(BAD_METRIC,)), "roles that it lacks: sideways"),
+        (
+            lambda: replace(FOOT, metrics=FOOT.metrics[:1] * 2, headlines=()),
+            "'run.top_speed' is there twice",
+        ),
+        (lambda: replace(FOOT, headlines=("run.top",)), "'run.top' are no metrics"),
+        (
+            lambda: replace(FOOT, metrics=(BAD_METRIC,), headlines=()),
+            "roles that it lacks: sideways",
+        ),
         (lambda: replace(CLAMP, words=""), "lacks words"),
         (lambda: replace(CLAMP, scaling=("sped",)), "constants called sped"),
         (lambda: replace(FRICTION, uneven_rules=()), "rules for uneven steps"),
@@ -226,6 +239,7 @@ def test_the_coach_and_the_live_view_measure_as_the_project_does(tmp_path):
         item = OpenTake(file=file, subject="", header=header, names=list(take.columns),
                         rows=deque(rows), clock=0, plain=True)  # fmt: skip
         shown = watch._subject(item)
-        assert sum(figure.metric == "run.top_speed" for figure in shown.run) == speeds
+        told = [figure.part for figure in shown.figures["run"]]
+        assert told.count("top speed") == speeds
         file.finish({})
     hub.close("the end")

@@ -144,6 +144,7 @@ def test_several_sources_at_once(record):
         for part in (lines({**ARRAYS, "subject": "flare"}), lines(*rows(30)), lines({"end": True})):
             udp.sendto(part, ("127.0.0.1", recorder.port("udp")))
         with web(recorder.port("ws")) as page:
+            page.ping("no line of the take")
             page.send(lines(ARRAYS, *rows(20)).decode())
             for row in rows(20, 20 / 60):
                 page.send(json.dumps(row))
@@ -153,6 +154,8 @@ def test_several_sources_at_once(record):
             }
         udp.close()
     assert counts == {"sled": 100, "flare": 30, "lamplighter": 40}
+    recorder.close()
+    assert "refused" not in recorder.err
 
 
 @pytest.mark.parametrize("existing", [True, False])
@@ -591,7 +594,7 @@ def test_a_terminal_gets_a_view_that_shows_the_motion(tmp_path):
         r"lamplighter +speed +8\.000 m/s",
         r"cruise · grounded",
         r"still · rise",
-        r"last jump +apex 2\.111 m +air time 0\.6500 s",
+        r"last jump +apex height 2\.111 m +air time 0\.6500 s",
         r"last run +top speed 8\.000 m/s",
         r"run\.top_speed +8\.000 m/s",
     ):

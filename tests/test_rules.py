@@ -33,6 +33,7 @@ from kickback.laws.families.moments import IMPULSE
 from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Constant, Law
 from kickback.laws.steps import Steps
+from kickback.laws.stretches import _unsettled
 from kickback.motion.between import _first_order, _linear, _per_frame
 from kickback.motion.grids import fitted_speed, printed
 from kickback.motion.options import Options
@@ -300,3 +301,30 @@ def test_a_speed_limit_was_read_from_the_frames_at_it():
     [limit] = [law for law in recover_laws(take_of(columns)) if law.law == "clamp"]
     assert 0.3 * fast <= limit.frames <= fast
     assert limit.value("speed") == pytest.approx(7, rel=0.001)
+
+
+@pytest.mark.parametrize(("short", "settled"), [(0.9e-3, 0), (1.1e-3, 30)])
+def test_a_speed_within_a_thousandth_of_its_last_is_settled(short, settled):
+    v = np.concatenate((np.full(30, 8 * (1 - short)), np.full(60, 8.0)))
+    assert _unsettled(v, 1e-12) == settled
+
+
+def test_a_side_of_several_takes_is_its_middle_one():
+    base, *others = (simulate({"run_speed": speed}, frame_rate=60) for speed in (8, 9, 7, 8))
+    rows = {row.metric: row for row in compare([base], others).rows}
+    assert rows["run.top_speed"].candidate == pytest.approx(8)
+
+
+def test_a_terminal_speed_begins_where_the_fall_reaches_it():
+    v = np.concatenate((np.zeros(30), np.maximum(-40 / 60 * np.arange(1, 73), -12), np.zeros(30)))
+    columns = {"t": np.arange(1, 133) / 60, "x": np.zeros(132), "y": 20 + np.cumsum(v) / 60,
+               "vx": np.zeros(132), "vy": v, "touch_ground": (v == 0).astype(float)}  # fmt: skip
+    measured = measure(take_of(columns), ["fall.terminal_speed"])["fall.terminal_speed"]
+    assert measured.value == pytest.approx(12)
+    reached = columns["t"][np.flatnonzero(columns["vy"] <= -12 + 1e-9)[0]]
+    assert measured.occurrences.start[0] == pytest.approx(reached, abs=2 / 60)
+
+
+def test_words_are_no_stick():
+    data = b"time,X,Y,move_name,move\n0,1,2,left,0\n0.1,2,4,up,0.5\n0.2,4,5,down,1\n"
+    assert guess_mapping(raw_table(data, "a.csv", ReadLimits())).columns["in_move_x"] == "move"
