@@ -53,7 +53,7 @@ def findings(columns, **header):
 
 @pytest.mark.parametrize(
     ("long", "said"),
-    [(2.05, "1 frames are missing"), (2.15, None), (3.0, "2 frames are missing"),
+    [(2.05, "1 frame is missing"), (2.15, None), (3.0, "2 frames are missing"),
      (3.3, "a frame of 55 ms among ones of 16.7 ms at 1.05")],
 )  # fmt: skip
 def test_what_a_long_frame_is(long, said):

@@ -95,7 +95,8 @@ def _long_frame(take: Take, row: int, step: float, usual: float) -> Finding | No
     whole = abs(long - round(long)) < _WHOLE
     unwritten = own is not None and own < _GAP * usual and whole
     if missing > 0 and (unwritten or _ticks(take, row) > _GAP):
-        what = f"{missing} frames are missing before {at:.6g} s"
+        many = "1 frame is" if missing == 1 else f"{missing} frames are"
+        what = f"{many} missing before {at:.6g} s"
         return finding(FRAMES_DROPPED, row + 1, row + 2, what)
     if long <= _LONG:
         return None
