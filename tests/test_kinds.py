@@ -73,7 +73,9 @@ def test_a_kind_is_one_folder_and_one_line():
     assert examine(take) == []
     assert save_figure(motion_figure([plot_data(analysis, law=True)]), "png").startswith(b"\x89PNG")
     now = PENDULUM.now(analysis.whole, 1.0)
-    assert [(gauge.label, gauge.value) for gauge in now.gauges] == [("swing", take.numbers("angle")[-1])]
+    assert [(gauge.label, gauge.value) for gauge in now.gauges] == [
+        ("swing", take.numbers("angle")[-1])
+    ]
 
 
 @pytest.mark.usefixtures("swinging")
