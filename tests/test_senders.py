@@ -4,6 +4,7 @@ import functools
 import http.server
 import json
 import os
+import select
 import shutil
 import socket
 import subprocess
@@ -16,6 +17,7 @@ import pytest
 import kickback as library
 from kickback.files.read import read_take
 from kickback.record.sender import Recorder as Sender
+from kickback.record.sender import _Tcp
 from test_recorder import DEADLINE, Recorder
 
 SENDERS = Path(__file__).parents[1] / "senders"
@@ -243,3 +245,23 @@ def test_a_sender_finds_a_recorder_that_starts_later(record):
 def test_the_python_sender_uses_the_standard_library_alone():
     source = (SENDERS / "kickback_sender.py").read_text()
     assert "kickback." not in "".join(line for line in source.splitlines() if "import" in line)
+
+
+def test_leaving_over_an_unread_answer_loses_nothing():
+    """The answer comes after the sender listened last; the recorder reads late."""
+    line = b"x" * 100_000
+    with socket.create_server(("127.0.0.1", 0)) as server:
+        way = _Tcp(*server.getsockname())
+        way.connect()
+        peer, _ = server.accept()
+        way.send([line], take="", sent=0)
+        peer.sendall(b'{"drill": {}}\n')
+        assert select.select([way._socket], [], [], DEADLINE)[0]
+        leaving = threading.Thread(target=way.close)
+        leaving.start()
+        leaving.join(0.2)  # without the wait for the other side it is over by now
+        with peer:
+            peer.settimeout(DEADLINE)
+            heard = b"".join(iter(lambda: peer.recv(1 << 16), b""))
+        leaving.join(DEADLINE)
+    assert heard == line

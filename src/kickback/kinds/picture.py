@@ -89,9 +89,8 @@ class Picture(Record, frozen=True, kw_only=True):
     stands_on: str = ""
 
 
-def plain_picture(motion: Motion, events: Sequence[Event]) -> Picture:
+def plain_picture(motion: Motion, _events: Sequence[Event]) -> Picture:
     """Return what can be drawn of any motion: the positions of its tracks."""
-    del events
     return Picture(
         curves=[
             Curve(label=role, role=role, t=motion.t, y=track.p)
@@ -115,9 +114,8 @@ class Now(Record, frozen=True, kw_only=True):
     trail: Sequence[tuple[float, float]] = ()
 
 
-def plain_now(motion: Motion, seconds: float) -> Now:
+def plain_now(motion: Motion, _seconds: float) -> Now:
     """Return what can be told of any motion's last frame: the positions of its tracks."""
-    del seconds
     return Now(
         gauges=[
             Gauge(label=role, value=float(track.p[-1])) for role, track in motion.tracks.items()

@@ -10,6 +10,7 @@ and newer.
 from __future__ import annotations
 
 import atexit
+import contextlib
 import json
 import os
 import queue
@@ -29,6 +30,9 @@ _NAP = 0.008
 
 _AGAIN = 1.0
 """Seconds until the next try to connect."""
+
+_FAREWELL = 10.0
+"""Seconds that a recorder may take to read what was sent last."""
 
 _DATAGRAM = 1200
 """Bytes of a datagram: what every network takes whole."""
@@ -309,9 +313,23 @@ class _Tcp(_Network):
     """A connection that is made again when it was lost."""
 
     def connect(self) -> None:
-        self.close()
+        super().close()
         self._socket = socket.create_connection(self._place, timeout=2.0)
         self._socket.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
+
+    def close(self) -> None:
+        """Say that no more comes, and leave once the recorder has read it all.
+
+        A socket that is closed over an answer that nobody read resets the connection, and
+        takes from the recorder what it has not read yet.
+        """
+        if self._socket is not None:
+            with contextlib.suppress(OSError):
+                self._socket.shutdown(socket.SHUT_WR)
+                self._socket.settimeout(_FAREWELL)
+                while self._socket.recv(65_535):
+                    pass
+        super().close()
 
     def send(self, lines: list[bytes], *, take: str, sent: int) -> None:
         del take, sent

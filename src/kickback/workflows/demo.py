@@ -23,6 +23,18 @@ class Step(Record, frozen=True, kw_only=True):
     arguments: Sequence[str]
 
 
+_PLAYED = (
+    "--drill",
+    "drills/rooftop-basics.toml",
+    "--run",
+    "kickback simulate {parameters} --send {address} --fast",
+    "--parameters",
+    "params/brisk.toml",
+    "--parameters",
+    "params/heavy.toml",
+)
+"""The built-in model in a game's place, once for each of two parameter sets."""
+
 _TOUR = (
     Step(
         title="What is in a take",
@@ -74,14 +86,7 @@ _TOUR = (
             "record",
             "--into",
             "live",
-            "--drill",
-            "drills/rooftop-basics.toml",
-            "--run",
-            "kickback simulate {parameters} --send {address} --fast",
-            "--parameters",
-            "params/brisk.toml",
-            "--parameters",
-            "params/heavy.toml",
+            *_PLAYED,
         ),
     ),
     Step(
@@ -135,14 +140,7 @@ _RECORDING = (
             "--into",
             "live",
             "--quiet",
-            "--drill",
-            "drills/rooftop-basics.toml",
-            "--run",
-            "kickback simulate {parameters} --send {address} --fast",
-            "--parameters",
-            "params/brisk.toml",
-            "--parameters",
-            "params/heavy.toml",
+            *_PLAYED,
         ),
     ),
     Step(

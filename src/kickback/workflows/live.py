@@ -52,8 +52,6 @@ class LiveSubject(Record, frozen=True, kw_only=True):
     """
 
     name: str
-    seconds: float
-    frames: int
     now: Now | None = None
     phases: Sequence[str] = ()
     figures: Mapping[str, Sequence[Figure]] = {}
@@ -62,14 +60,13 @@ class LiveSubject(Record, frozen=True, kw_only=True):
 class LiveView(Record, frozen=True, kw_only=True):
     """Everything that the view shows at one moment; ``rate`` is frames received a second."""
 
-    addresses: Sequence[str]
-    streams: int
-    rate: float
-    frames: int
-    takes: int
-    lost: int
-    dropped: int
-    refused: int
+    streams: int = 0
+    rate: float = 0.0
+    frames: int = 0
+    takes: int = 0
+    lost: int = 0
+    dropped: int = 0
+    refused: int = 0
     subjects: Sequence[LiveSubject] = ()
     cue: Cue | None = None
 
@@ -98,7 +95,6 @@ class Watch:
             cost = time.monotonic() - now
             self._next = now + max(_EVERY, _SPARE * cost)
         return LiveView(
-            addresses=[source.address for source in self._hub.sources],
             streams=len(self._hub.streams),
             rate=(after - before) / (last - first) if last > first else 0.0,
             frames=ledger.frames,
@@ -113,7 +109,7 @@ class Watch:
     def _subject(self, item: OpenTake) -> LiveSubject:
         name = str(item.header.get("subject", "subject"))
         rows = list(item.rows)
-        base = LiveSubject(name=name, seconds=0.0, frames=item.file.frames)
+        base = LiveSubject(name=name)
         try:
             analysis, figures = _recent(rows, item.header, self._settings)
         except (KickbackError, TypeError):  # too short yet, or of no known kind
@@ -167,7 +163,6 @@ def _shown(
     last = {phase.track: phase.name for phase in analysis.phases}
     return replace(
         base,
-        seconds=float(analysis.whole.t[-1]),
         now=kind.now(analysis.whole, _TRAIL),
         phases=[last[role.name] for role in kind.roles if role.name in last],
         figures=figures,

@@ -176,7 +176,7 @@ class _Recording:
             self._next_view = now + _FRAME
             self.observer.view(self.watch.view(cue))
         elif self.watch is None and cue is not None:
-            self.observer.view(_cue_only(cue))
+            self.observer.view(LiveView(cue=cue))
         finished = self._tell()
         for review in self.reviewer.reviews():
             self.observer.reviewed(review)
@@ -207,20 +207,6 @@ class _Recording:
         raise InputError(
             f"no frame came{detail}", ", ".join(source.address for source in self.hub.sources)
         )
-
-
-def _cue_only(cue: object) -> LiveView:
-    return LiveView(
-        addresses=(),
-        streams=0,
-        rate=0.0,
-        frames=0,
-        takes=0,
-        lost=0,
-        dropped=0,
-        refused=0,
-        cue=cue,  # type: ignore[arg-type]
-    )
 
 
 def _check_folder(folder: Path) -> None:

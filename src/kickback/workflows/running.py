@@ -185,8 +185,8 @@ def _received(
     began = time.monotonic()
     quiet_since = None
     while True:
+        now = time.monotonic()  # before the round: what it hears is not yet silence
         takes += pump()
-        now = time.monotonic()
         busy = any(s.session.open_takes for s in hub.streams)
         if game.poll() is not None and not _still_sending(hub, now, busy=busy):
             return ""

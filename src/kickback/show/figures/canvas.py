@@ -9,7 +9,7 @@ import matplotlib as mpl
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.figure import Figure
 
-__all__ = ["LINES", "save_figure", "styled_figure"]
+__all__ = ["LINES", "axis_label", "save_figure", "styled_figure"]
 
 LINES = ("#0072b2", "#d55e00", "#009e73", "#cc79a7", "#e69f00", "#56b4e9")
 """The Okabe–Ito colours, which the colour-blind can tell apart."""
@@ -24,6 +24,11 @@ _STYLE: Any = {
     "axes.axisbelow": True,
     "svg.hashsalt": "kickback",
 }
+
+
+def axis_label(label: str, unit: object) -> str:
+    """Return what an axis shows and its unit, where it has one."""
+    return f"{label} [{unit}]" if unit else label
 
 
 @contextmanager

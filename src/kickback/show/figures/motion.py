@@ -9,7 +9,7 @@ from matplotlib.patches import Rectangle
 
 from kickback.findings.finding import Finding
 from kickback.kinds.picture import Paths
-from kickback.show.figures.canvas import LINES, styled_figure
+from kickback.show.figures.canvas import LINES, axis_label, styled_figure
 from kickback.workflows.plotting import PlotData
 
 __all__ = ["motion_figure"]
@@ -240,7 +240,7 @@ def _finish(rows: dict[str, Any], order: Sequence[str], data: Sequence[PlotData]
     """Label the panels, which lie in this order."""
     picture = data[0].picture
     for curve in picture.curves:
-        rows[curve.label].set_ylabel(_axis(curve.label, curve.unit))
+        rows[curve.label].set_ylabel(axis_label(curve.label, curve.unit))
     rows[order[-1]].set_xlabel("time [s]")
     for name in order[:-1]:
         rows[name].tick_params(labelbottom=False)
@@ -261,16 +261,12 @@ def _finish(rows: dict[str, Any], order: Sequence[str], data: Sequence[PlotData]
 def _label_paths(axes: Any, item: PlotData, words: Paths, *, none: bool) -> None:
     unit = item.motion.take.header.length_unit
     axes.set_title(f"{words.many}, from {words.begin}", loc="left", fontweight="bold")
-    axes.set_xlabel(_axis(words.x, unit))
-    axes.set_ylabel(_axis(words.y, unit))
+    axes.set_xlabel(axis_label(words.x, unit))
+    axes.set_ylabel(axis_label(words.y, unit))
     axes.axhline(0, color="#999999", linewidth=0.8)
     if none:
         text = f"no {words.many}"
         axes.text(0.5, 0.5, text, transform=axes.transAxes, ha="center", color="#777777")
-
-
-def _axis(label: str, unit: object) -> str:
-    return f"{label} [{unit}]" if unit else label
 
 
 def _legend(axes: Any, data: Sequence[PlotData]) -> None:

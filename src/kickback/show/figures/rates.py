@@ -5,7 +5,7 @@ from typing import Any
 
 from kickback.causes.cause import Cause
 from kickback.framerate.record import FrameRates, OverRate
-from kickback.show.figures.canvas import LINES, styled_figure
+from kickback.show.figures.canvas import LINES, axis_label, styled_figure
 from kickback.workflows.rating import Overlay
 
 __all__ = ["rate_figure"]
@@ -92,7 +92,9 @@ def _motions(figure: Any, grid: Any, items: Sequence[Overlay]) -> None:
         }
         for curve in item.picture.curves[:1]:
             speed.plot(curve.t, curve.y, **look)
-            speed.set(xlabel="time, s", ylabel=_axis(curve.label, curve.unit), title=curve.label)
+            speed.set(
+                xlabel="time [s]", ylabel=axis_label(curve.label, curve.unit), title=curve.label
+            )
         paths = item.picture.paths
         for path in paths.items[:1] if paths else ():
             arc.plot(path.t, path.y, **look)
@@ -101,15 +103,12 @@ def _motions(figure: Any, grid: Any, items: Sequence[Overlay]) -> None:
         arc.axis("off")
     else:
         arc.set(
-            xlabel=f"since {words.begin}, s",
-            ylabel=_axis(words.y, items[0].unit),
+            xlabel=f"since {words.begin} [s]",
+            ylabel=axis_label(words.y, items[0].unit),
             title=f"first {words.one}",
         )
-    speed.legend(loc="upper right", ncols=len(items), frameon=False)
-
-
-def _axis(label: str, unit: object) -> str:
-    return f"{label}, {unit}" if unit else label
+    # on the line of the title: inside it would lie on the curves
+    speed.legend(loc="lower right", bbox_to_anchor=(1, 1), ncols=len(items), frameon=False)
 
 
 def _metric(axes: Any, row: OverRate) -> None:
