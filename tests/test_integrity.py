@@ -215,15 +215,15 @@ def test_every_code_is_tested_here():
 @pytest.mark.parametrize("order", some(INTEGRATORS, "explicit"))
 @pytest.mark.parametrize("movement", ["constant", "smoothing", "friction"])
 @pytest.mark.parametrize("drill", [standard_drill(), DRILL], ids=["standard", "ledge"])
-def test_sound_takes_give_no_finding(drill, movement, order, jitter):
-    for rate in (20, 30, 60, 120, 240):
-        values = {"ground_movement": movement, "integrator": order}
-        take = simulate(values, drill, frame_rate=rate, jitter=jitter)
-        assert not codes(take), rate
-        bare = {n: c for n, c in take.columns.items() if n in {"t", "x", "y", "in_move_x"}}
-        assert not codes(take_of(bare)), rate
-        rounded = {n: np.round(16 * c) if n in "xy" else c for n, c in bare.items()}
-        assert not codes(take_of(rounded, length_unit="px")), rate
+@pytest.mark.parametrize("rate", some((20, 30, 60, 120, 240), 20, 60))
+def test_sound_takes_give_no_finding(drill, movement, order, jitter, rate):
+    values = {"ground_movement": movement, "integrator": order}
+    take = simulate(values, drill, frame_rate=rate, jitter=jitter)
+    assert not codes(take)
+    bare = {n: c for n, c in take.columns.items() if n in {"t", "x", "y", "in_move_x"}}
+    assert not codes(take_of(bare))
+    rounded = {n: np.round(16 * c) if n in "xy" else c for n, c in bare.items()}
+    assert not codes(take_of(rounded, length_unit="px"))
 
 
 def test_a_leap_is_never_bridged():
