@@ -237,7 +237,7 @@ def test_the_coach_and_the_live_view_measure_as_the_project_does(tmp_path):
         watch = Watch(hub, Settings(options=options))
         rows = [list(row) for row in zip(*take.columns.values(), strict=True)]
         header = {"kickback": 1, "columns": list(take.columns)}
-        file = TakeFile(tmp_path, f"take-{speeds}", header)
+        file = TakeFile(tmp_path, f"take-{speeds}", json.dumps(header).encode() + b"\n")
         item = OpenTake(file=file, subject="", header=header, names=list(take.columns),
                         rows=deque(rows), clock=0, plain=True)  # fmt: skip
         shown = watch._subject(item)

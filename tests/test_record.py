@@ -298,7 +298,7 @@ def test_only_the_token_lets_a_stream_in(tmp_path, first, why):
     ("limits", "counts", "sentence"),
     [
         (Limits(frames=4), [4, 4, 2], "the limit of 4 frames in a take"),
-        (Limits(disk=200), [8], "the limit of 200 bytes on disk is met"),
+        (Limits(disk=330), [8], "the limit of 330 bytes on disk is met"),
         (Limits(columns=2), [], "3 columns are more than the limit of 2"),
     ],
 )
@@ -370,7 +370,7 @@ def test_a_take_left_open_is_made_whole(tmp_path, torn):
 
 
 def test_a_take_that_another_recorder_writes_is_left_alone(tmp_path):
-    writing = TakeFile(tmp_path, "busy", ARRAYS)
+    writing = TakeFile(tmp_path, "busy", lines(ARRAYS))
     writing.write(lines(*rows(3)), 3)
     writing.flush()
     assert recover(tmp_path) == []

@@ -176,7 +176,9 @@ def command(
         outcome = record(plan, settings, teller)
     teller.conclude(outcome)
     failed = outcome.unsaved or any(result.problem for result in outcome.runs)
-    sys.exit(2 if failed else 0)
+    # a sweep that was interrupted is no whole one: a build server must not take it for that
+    broken_off = outcome.stopped and run is not None
+    sys.exit(2 if failed else 1 if broken_off else 0)
 
 
 @contextlib.contextmanager
@@ -186,8 +188,10 @@ def _ended_gently() -> Iterator[None]:
     def interrupt(*_: object) -> None:
         raise KeyboardInterrupt
 
-    before = signal.signal(signal.SIGTERM, interrupt)
+    kinds = [signal.SIGTERM, *(getattr(signal, name) for name in ("SIGHUP",) if hasattr(signal, name))]
+    before = {kind: signal.signal(kind, interrupt) for kind in kinds}
     try:
         yield
     finally:
-        signal.signal(signal.SIGTERM, before)
+        for kind, handler in before.items():
+            signal.signal(kind, handler)

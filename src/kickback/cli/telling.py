@@ -30,6 +30,7 @@ class Teller:
 
         terminal = sys.stdout.isatty() and os.environ.get("TERM") != "dumb"
         self.wants_views = terminal and not quiet
+        self.wants_reviews = not quiet
         self._quiet = quiet
         self._units = units_of(settings)
         self._printer = Printer()
@@ -52,6 +53,7 @@ class Teller:
         """Say what an ended recorder left behind."""
         self._note(
             f"{left.path}: {left.frames} frames of a recorder that was ended before; now whole"
+            + (f", but {left.damaged} lines in it are damaged" if left.damaged else "")
         )
 
     def opened(self, addresses: Sequence[str], token: str | None) -> None:

@@ -5,13 +5,17 @@ sender holds others up, and after a round that brought little the loop rests for
 milliseconds: waking up costs far more than decoding what has come in meanwhile.
 """
 
+import contextlib
 import selectors
 import time
 from collections.abc import Callable
+from functools import partial
 from typing import Any, Protocol
 
 from kickback.record.ledger import Ledger
+from kickback.record.seats import Seats
 from kickback.record.session import Session
+from kickback.record.stream import Stream
 
 __all__ = ["Hub", "Source", "Stream"]
 
@@ -23,9 +27,6 @@ _REST = 0.005
 
 _LITTLE = 1 << 17
 """Bytes of a round that are little."""
-
-_SILENT = 10.0
-"""Seconds of silence after which a sender may have to make room."""
 
 
 class Source(Protocol):
@@ -45,26 +46,32 @@ class Source(Protocol):
         ...
 
 
-class Stream:
-    """One sender: its session, when it was heard last, and how to be rid of it."""
-
-    def __init__(self, session: Session, close: Callable[[], None]) -> None:
-        self.session = session
-        self.heard = time.monotonic()
-        self.close = close
-
-
 class Hub:
-    """All sources and streams of one recorder."""
+    """All sources and streams of one recorder.
 
-    def __init__(self, ledger: Ledger, *, token: str | None = None) -> None:
+    ``report`` keeps the details of a fault of the program itself and says where.
+    """
+
+    def __init__(
+        self,
+        ledger: Ledger,
+        *,
+        token: str | None = None,
+        report: Callable[[BaseException], str] = lambda _: "",
+    ) -> None:
         self.ledger = ledger
         self.token = token
         self.sources: list[Source] = []
-        self.streams: list[Stream] = []
+        self._report = report
+        self._seats = Seats(ledger.limits.connections)
         self._selector = selectors.DefaultSelector()
         self._polled: list[Callable[[], int]] = []
         self._next_tick = 0.0
+
+    @property
+    def streams(self) -> list[Stream]:
+        """Return the streams there are, those that wait for admission too."""
+        return list(self._seats.taken)
 
     def add(self, source: Source) -> None:
         """Open a source and listen to it."""
@@ -93,41 +100,66 @@ class Hub:
         *,
         guarded: bool = False,
         datagrams: bool = False,
-    ) -> Stream | None:
-        """Return a new stream, or None where there are too many.
+    ) -> Stream:
+        """Return a new stream.
 
-        A sender that has been silent for long and has no take open makes room. ``guarded``
-        streams must give the token, where there is one.
+        ``guarded`` ones come over a network: they must give the token, where there is one,
+        and have a seat only once they have sent something that makes sense; until then
+        they wait in a room that the oldest of them leave when it is full.
         """
-        limit = self.ledger.limits.connections
-        if len(self.streams) >= limit:
-            now = time.monotonic()
-            idle = [s for s in self.streams if not s.session.open_takes and now - s.heard > _SILENT]
-            if not idle:
-                self.ledger.say(origin, f"refused: the limit of {limit} connections is met")
-                return None
-            oldest = min(idle, key=lambda item: item.heard)
-            self.ledger.say(oldest.session.origin, "let go: silent for long, and others wait")
-            self.end(oldest, "its silence")
-        session = Session(
+        stream = Stream(close)
+        stream.session = Session(
             origin=origin,
             ledger=self.ledger,
             token=self.token if guarded else None,
             datagrams=datagrams,
+            enter=(lambda: self._enter(stream)) if guarded else None,
         )
-        self.streams.append(Stream(session, close))
-        return self.streams[-1]
+        for former in self._seats.wait(stream):
+            self.ledger.say(former.session.origin, "let go: it sent nothing, and others wait",
+                            kind="let go")  # fmt: skip
+            self.end(former, "others that wait")
+        if not guarded:
+            self._seats.enter(stream)
+        return stream
+
+    def _enter(self, stream: Stream) -> str:
+        """Give a stream a seat; why there is none, or nothing."""
+        former = self._seats.enter(stream)
+        if former is not None:
+            self.ledger.say(former.session.origin, "let go: silent for long, and others wait")
+            self.end(former, "its silence")
+        if stream in self._seats.waiting:
+            return f"the limit of {self.ledger.limits.connections} connections is met"
+        return ""
 
     def end(self, stream: Stream, reason: str = "the sender left") -> None:
         """End a stream and its takes, and close what it came through."""
-        if stream not in self.streams:
+        if not self._seats.leave(stream):
             return
-        self.streams.remove(stream)
         session = stream.session
-        session.end(reason)
+        try:
+            session.end(reason)
+        except Exception as error:
+            self._fault(session.origin, error)
         if not session.seen_frames and not session.rejected:
-            self.ledger.say(session.origin, "left without sending a frame")
+            self.ledger.say(session.origin, "left without sending a frame", kind="left")
         stream.close()
+
+    def dismiss(self, stream: Stream) -> None:
+        """Take a refused sender's seat; it is remembered as long as there is room."""
+        for former in self._seats.stand(stream):
+            self.end(former, "its refusal")
+
+    def turn(self, stream: Stream, take_in: Callable[[], None]) -> None:
+        """Let a stream take in what has come; whatever goes wrong in it ends it alone."""
+        try:
+            take_in()
+        except Exception as error:
+            session = stream.session
+            self._fault(session.origin, error)
+            session.rejected = session.rejected or "a fault of the recorder"
+            self.end(stream, "a fault of the recorder")
 
     def round(self, longest: float = _TICK) -> int:
         """Wait for something to read, give everyone a turn, and return the bytes read."""
@@ -137,11 +169,11 @@ class Hub:
         total = 0
         if self._selector.get_map():
             for key, _ in self._selector.select(wait):
-                total += key.data()
+                total += self._served(key.data, key.fileobj)
         elif not self._polled:
             time.sleep(wait)
         for ready in list(self._polled):
-            total += ready()
+            total += self._served(ready, None)
         now = time.monotonic()
         if now >= self._next_tick:
             self._next_tick = now + _TICK
@@ -149,6 +181,25 @@ class Hub:
         if total < _LITTLE:
             time.sleep(min(_REST, longest))
         return total
+
+    def _served(self, ready: Callable[[], int], channel: Any) -> int:
+        """Let a channel be read; one that goes wrong in itself is listened to no more."""
+        try:
+            return ready()
+        except Exception as error:
+            self._fault("the recorder", error)
+            with contextlib.suppress(KeyError, ValueError):
+                self.forget(channel, ready)
+            return 0
+
+    def _fault(self, origin: str, error: Exception) -> None:
+        where = self._report(error)
+        details = f"; details, for a report, are in {where}" if where else ""
+        self.ledger.say(
+            origin,
+            f"ended by a fault of the recorder ({type(error).__name__}){details}",
+            kind="fault",
+        )
 
     def cut(self, reason: str) -> None:
         """End the takes that are open; the streams go on."""
@@ -159,13 +210,15 @@ class Hub:
         """End everything."""
         for source in self.sources:
             source.close()
-        for stream in list(self.streams):
+        for stream in self.streams:
             self.end(stream, reason)
         self._selector.close()
+        self.ledger.sum_up(ahead=_TICK * 8)
 
     def _tick(self, now: float) -> None:
         """Flush, and end takes that have been silent for longer than the gap."""
-        for stream in list(self.streams):
+        for stream in self.streams:
             if now - stream.heard > self.ledger.gap and stream.session.open_takes:
-                stream.session.cut("a pause")
-            stream.session.flush()
+                self.turn(stream, partial(stream.session.cut, "a pause"))
+            self.turn(stream, stream.session.flush)
+        self.ledger.sum_up()

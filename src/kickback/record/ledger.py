@@ -1,11 +1,13 @@
 """What a recorder's streams share: the setup, and what there is to tell."""
 
+import time
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
 from kickback.record.limits import Limits
+from kickback.record.notices import Notice, Notices
 from kickback.takes.record import Record
 
 __all__ = ["Begun", "Event", "Finished", "Ledger", "Notice"]
@@ -22,7 +24,8 @@ class Finished(Record, frozen=True, kw_only=True):
     """A take that has ended: its file, its frames, and what ended it.
 
     ``dropped`` frames were given up by the sender, ``lost`` ones on the way; ``refused``
-    lines were no frames; ``problem`` says what could not be written.
+    lines were no frames; ``problem`` says what could not be written. ``seconds``: how long
+    it lasts by its own clock, None where it has none.
     """
 
     path: Path
@@ -33,13 +36,7 @@ class Finished(Record, frozen=True, kw_only=True):
     lost: int = 0
     refused: int = 0
     problem: str = ""
-
-
-class Notice(Record, frozen=True, kw_only=True):
-    """A sentence on what happened; ``origin`` is the stream it is about."""
-
-    origin: str
-    text: str
+    seconds: float | None = None
 
 
 Event = Begun | Finished | Notice
@@ -77,10 +74,19 @@ class Ledger:
     written: int = 0
     first_refusal: str = ""
     events: list[Event] = field(default_factory=list)
+    notices: Notices = field(default_factory=Notices)
 
-    def say(self, origin: str, text: str) -> None:
-        """Add a sentence to the events."""
-        self.events.append(Notice(origin=origin, text=text))
+    def say(self, origin: str, text: str, kind: str = "") -> None:
+        """Add a sentence to the events; of one ``kind`` no more than one a second.
+
+        Without a kind it is its own: sentences that hold a sender's words need one.
+        """
+        notice = Notice(origin=origin, text=text)
+        self.events += self.notices.fresh(notice, kind or text, time.monotonic())
+
+    def sum_up(self, ahead: float = 0.0) -> None:
+        """Say what was held back for a second, as it will be ``ahead`` seconds from now."""
+        self.events += self.notices.overdue(time.monotonic() + ahead)
 
     def taken(self) -> list[Event]:
         """Return the events so far, and forget them."""

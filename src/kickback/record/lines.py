@@ -1,19 +1,48 @@
 """What a line of a stream says: a header, a frame, an end, a mark, or nothing of the kind."""
 
-from collections.abc import Mapping
+import sys
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Annotated, Any
 
 import msgspec
 
 from kickback.files.dialect import Dialect, dialect_of
 from kickback.files.json_lines import is_end, is_header
+from kickback.takes.channels import CHANNELS
 
-__all__ = ["End", "Frame", "Head", "Lines", "Mark", "Refused", "Said", "decoded", "many_frames"]
+__all__ = [
+    "BOM",
+    "MARKS",
+    "End",
+    "Frame",
+    "Head",
+    "Lines",
+    "Mark",
+    "Refused",
+    "Said",
+    "decoded",
+    "distinct",
+    "many_frames",
+]
 
-_MARKS = {"sent", "dropped", "take"}
+MARKS = {"sent", "dropped", "take"}
+"""Keys of an object that is no frame but counts them."""
+
+BOM = b"\xef\xbb\xbf"
+"""What some writers put before UTF-8."""
+
+_LARGEST = sys.float_info.max
+_TENTATIVE = 8
+"""Lines that may be column names of which the first row chooses one."""
+
+_NAME = 64
+"""Characters of the longest column name in a line that no header has announced."""
+
 _OURS = (b'"kickback"', b'"end"', b'"sent"', b'"dropped"', b'"subject"')
-_Cell = float | int | str | bool | None
+# larger whole numbers are for the careful way, which knows how large is too large
+_Whole = Annotated[int, msgspec.Meta(ge=-(2**63), le=2**63 - 1)]
+_Cell = float | _Whole | str | bool | None
 _ARRAYS = msgspec.json.Decoder(list[list[_Cell]])
 _OBJECTS = msgspec.json.Decoder(list[dict[str, _Cell]])
 
@@ -61,11 +90,18 @@ Said = Head | Frame | End | Mark | Refused | None
 
 
 class Lines:
-    """Reads lines, knowing what the columns of arrays and of CSV rows are called."""
+    """Reads lines, knowing what the columns of arrays and of CSV rows are called.
 
-    def __init__(self) -> None:
+    ``strict`` takes no line for column names in which none of our own stands.
+    """
+
+    def __init__(self, *, strict: bool = False) -> None:
         self.names: list[str] | None = None
+        self.mistaken = 0
+        """Lines that were passed over for column names, and were none."""
+        self._strict = strict
         self._csv: list[str] | None = None
+        self._tentative: list[tuple[Dialect, list[str]]] = []
         self._dialect = Dialect()
 
     def read(self, text: bytes) -> Said:
@@ -77,7 +113,7 @@ class Lines:
         value = decoded(text.lstrip(b"#").strip())  # anything else is a comment
         if not isinstance(value, dict):
             return None
-        self._csv = None
+        self._csv, self._tentative = None, []
         return Head(value)
 
     def _json(self, text: bytes) -> Said:
@@ -86,29 +122,54 @@ class Lines:
             return Refused("is not JSON")
         if isinstance(value, dict):
             return _object(text, value)
-        if self.names is None or len(self.names) != len(value):
+        if not isinstance(value, list) or self.names is None or len(self.names) != len(value):
             return Refused("is an array that does not fit a header's 'columns'")
+        if _too_large(value):
+            return Refused(_RANGE)
         return Frame(text, _subject_in(self.names, value), value, self.names)
 
     def _row(self, words: str) -> Said:
         if self._csv is None:
-            self._dialect = dialect_of(words)
-        cells = self._dialect.cells(words)
-        values = [self._dialect.value(cell) for cell in cells]
-        if self._csv is None or cells == self._csv:
-            return self._named(cells, values)
+            return self._first_row(words)
+        cells, values = _cells(self._dialect, words)
+        if _all_words(values) and distinct([cell.strip() for cell in cells]) == self._csv:
+            return None  # the names once more
         if len(values) != len(self._csv):
             return Refused(f"has {len(values)} values where there are {len(self._csv)} columns")
         subject = _subject_in(self._csv, values)
         return Frame(msgspec.json.encode(values), subject, values, self._csv)
 
-    def _named(self, cells: list[str], values: list[float | str]) -> Said:
-        """Take a line of column names; the same ones again are passed over."""
-        if len(cells) < 2 or not all(isinstance(value, str) for value in values):
-            return Refused("is no frame: expected JSON, or CSV column names before CSV rows")
-        if self._csv is None:
-            self._csv = [cell.strip() for cell in cells]
-        return None
+    def _first_row(self, words: str) -> Said:
+        """Take a line of column names, or the first row, which says which line they were.
+
+        What looks like column names may be a line that a game printed.
+        """
+        for dialect, names in reversed(self._tentative):
+            _, values = _cells(dialect, words)
+            if len(values) == len(names) and not _all_words(values):
+                self._dialect, self._csv = dialect, distinct(names)
+                self.mistaken += len(self._tentative) - 1
+                return self._row(words)
+        dialect = dialect_of(words)
+        cells, values = _cells(dialect, words)
+        names = [cell.strip() for cell in cells]
+        named = len(names) > 1 and _all_words(values) and _are_names(names)
+        if named and (not self._strict or set(names) & set(CHANNELS)):
+            self._tentative = [*self._tentative[-_TENTATIVE:], (dialect, names)]
+            return None
+        if self._tentative and not _all_words(values):
+            most = len(self._tentative[-1][1])
+            return Refused(f"has {len(values)} values where there are {most} columns")
+        return Refused("is no frame: expected JSON, or CSV column names before CSV rows")
+
+
+def _cells(dialect: Dialect, words: str) -> tuple[list[str], list[float | str]]:
+    cells = dialect.cells(words)
+    return cells, [dialect.value(cell) for cell in cells]
+
+
+def _all_words(values: Iterable[float | str]) -> bool:
+    return all(isinstance(value, str) for value in values)
 
 
 def _object(text: bytes, value: dict[str, Any]) -> Said:
@@ -116,9 +177,34 @@ def _object(text: bytes, value: dict[str, Any]) -> Said:
         return Head(value)
     if is_end(value):
         return End(value)
-    if value and set(value) <= _MARKS:
+    if value and set(value) <= MARKS:
         return Mark(value)
+    if _too_large(value.values()):
+        return Refused(_RANGE)
     return Frame(text, str(value.get("subject", "")), value, None)
+
+
+_RANGE = "holds a number beyond the range of ±1.8e308"
+
+
+def _too_large(cells: Iterable[Any]) -> bool:
+    """Whether a whole number among cells is beyond what a float can hold."""
+    return any(type(cell) is int and abs(cell) > _LARGEST for cell in cells)
+
+
+def _are_names(cells: list[str]) -> bool:
+    """Whether words can be the names of columns; one may have none, as an index has."""
+    return all(len(cell) <= _NAME and cell.isprintable() for cell in cells) and any(cells)
+
+
+def distinct(names: list[str]) -> list[str]:
+    """Return column names of which none is empty or there twice."""
+    found: list[str] = []
+    for number, name in enumerate(names, 1):
+        base = name or f"column-{number}"
+        tries = (base if k == 1 else f"{base}-{k}" for k in range(1, len(names) + 2))
+        found.append(next(one for one in tries if one not in found))
+    return found
 
 
 def many_frames(block: bytes, names: list[str] | None) -> list[Any] | None:

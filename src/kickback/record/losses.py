@@ -2,12 +2,23 @@
 
 from collections import deque
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, TypeGuard
 
-__all__ = ["Losses"]
+__all__ = ["Losses", "is_count"]
 
 _SPENT = 64
 """Takes of a sender that are remembered, so that late datagrams of theirs are known."""
+
+_WORD = 200
+"""Characters of a take's word that tell it from others."""
+
+_MOST = 2**53
+"""More frames than anyone sends: a larger number is no count."""
+
+
+def is_count(value: object) -> TypeGuard[int]:
+    """Whether what a sender counts can be a number of frames."""
+    return isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= _MOST
 
 
 class Losses:
@@ -21,6 +32,10 @@ class Losses:
         self.before = 0
         """Frames that were lost before the first of a take came."""
 
+    def begin(self, take: object) -> None:
+        """Take note of the sender's word for the take that begins; None where it has none."""
+        self.take = None if take is None else _word(take)
+
     def spend(self) -> None:
         """Forget the sender's take; what still comes of it is late."""
         if self.take is not None:
@@ -29,16 +44,16 @@ class Losses:
 
     def is_late(self, take: object) -> bool:
         """Whether a mark is of a take that is over."""
-        return take is not None and str(take) != self.take and str(take) in self._spent
+        return take is not None and _word(take) != self.take and _word(take) in self._spent
 
     def is_next(self, take: object) -> bool:
         """Whether a mark is of another take than the current one."""
-        return take is not None and str(take) != self.take
+        return take is not None and _word(take) != self.take
 
     def missing(self, mark: Mapping[str, Any]) -> int:
         """Move on to a sender's count; the frames that did not come, below 0 for ones too many."""
         sent = mark.get("sent")
-        if not isinstance(sent, int) or isinstance(sent, bool):
+        if not is_count(sent):
             return 0
         gone = sent - self.position
         if gone > 0:
@@ -46,3 +61,7 @@ class Losses:
         # overtaken or doubled datagrams were counted as lost when they were missing
         late = gone < 0 and self._datagrams and "end" not in mark
         return gone if gone > 0 or late else 0
+
+
+def _word(take: object) -> str:
+    return str(take)[:_WORD]

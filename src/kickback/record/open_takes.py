@@ -7,11 +7,16 @@ from datetime import UTC, datetime
 from itertools import pairwise
 from typing import Any
 
+import msgspec
+
 from kickback.record.ledger import Begun, Finished, Ledger
 from kickback.record.lines import Frame
 from kickback.record.take_file import TakeFile, reason_of, safe_name
 
 __all__ = ["OpenTake", "OpenTakes"]
+
+_UNITS = (("milliseconds", 1e-3), ("microseconds", 1e-6), ("nanoseconds", 1e-9))
+"""The units that times without a mapping may be in, with the factor to seconds."""
 
 
 @dataclass(slots=True)
@@ -25,7 +30,10 @@ class OpenTake:
     rows: deque[Any]
     clock: Any
     plain: bool
+    first_time: float | None = None
     last_time: float | None = None
+    steady: bool = False
+    """Whether a step between two of its frames was an ordinary one."""
     refused: int = 0
     dropped: int = 0
     lost: int = 0
@@ -38,6 +46,10 @@ class OpenTakes:
         self._origin, self._ledger = origin, ledger
         self._open: dict[str, OpenTake] = {}
         self._unsaved = ""
+        self._factor = 1.0
+        """What brings times to seconds that are in a smaller unit."""
+        self._doubted = ""
+        """The unit that one leap suggests; the next one says whether it is one."""
 
     def every(self) -> list[OpenTake]:
         """Return the takes that are being received."""
@@ -91,6 +103,8 @@ class OpenTakes:
             return "could not be saved"
         self._save(item, frame.line + b"\n", 1, [frame.row])
         item.last_time = time
+        if item.first_time is None:
+            item.first_time = time
         return ""
 
     def end(self, item: OpenTake, ended_by: str) -> None:
@@ -111,19 +125,50 @@ class OpenTakes:
                 ended_by=ended_by,
                 origin=self._origin,
                 problem=item.file.problem,
+                seconds=self._lasted(item),
                 **counts,
             )
         )
+
+    def _lasted(self, item: OpenTake) -> float | None:
+        """Return how long a take lasts, its first frame's step taken for a usual one, s."""
+        if item.first_time is None or item.last_time is None or item.file.frames < 2:
+            return None
+        span = (item.last_time - item.first_time) * self._ledger.clock[1] * self._factor
+        return span * item.file.frames / (item.file.frames - 1)
 
     def _continued(self, item: OpenTake, time: float | None) -> OpenTake | None:
         """Return a take that a frame at a time goes on with; None where a pause has ended it."""
         if time is None or item.last_time is None:
             return item
-        passed = (time - item.last_time) * self._ledger.clock[1]
+        step = (time - item.last_time) * self._ledger.clock[1]
+        if self._doubted and step > 0:
+            self._settle(step)
+        passed = step * self._factor
         if 0 <= passed <= self._ledger.gap:
+            item.steady = item.steady or passed > 0
+            return item
+        if passed > 0 and not item.steady and self._factor == 1.0:
+            # no frame has followed another in time: it may be their unit that leaps
+            self._doubted, self._factor = next(
+                (one for one in _UNITS if step * one[1] <= self._ledger.gap), _UNITS[-1]
+            )
             return item
         self.end(item, "a pause" if passed > 0 else "time that began again")
         return None
+
+    def _settle(self, step: float) -> None:
+        """Tell a unit, in which every step leaps, from a pause after a take's first frame."""
+        unit, self._doubted = self._doubted, ""
+        if step <= self._ledger.gap:
+            self._factor = 1.0
+            return
+        self._ledger.say(
+            self._origin,
+            f"the times leap by {step:.4g} in every frame: taken for {unit}; a mapping says so"
+            f' to the other commands: t = {{ from = "t", scale = {self._factor:g} }}',
+            kind="unit",
+        )
 
     def _end_full(self, item: OpenTake) -> None:
         """End a take that a limit leaves no room for."""
@@ -139,14 +184,17 @@ class OpenTakes:
         key = item.clock
         if key is None:
             return True
+        if self._doubted:
+            return False
         try:
             times = [row[key] for row in rows]
-            gap = self._ledger.gap / self._ledger.clock[1]
+            gap = self._ledger.gap / (self._ledger.clock[1] * self._factor)
             before = times[:1] if item.last_time is None else [item.last_time]
             sound = all(0 <= b - a <= gap for a, b in pairwise(before + times))
         except (KeyError, TypeError):
             return False
         if sound:
+            item.steady = item.steady or times[-1] > before[0]
             item.last_time = times[-1]
         return sound
 
@@ -172,11 +220,16 @@ class OpenTakes:
         if self._unsaved or not self._may_begin():
             return None
         header = self._header(frame, given, overrides=overrides)
+        head = msgspec.json.encode(header) + b"\n"
+        if self._ledger.written + len(head) + len(frame.line) >= self._ledger.limits.disk:
+            self._block(self._full())
+            return None
         try:
-            file = TakeFile(self._ledger.folder, self._stem(header, frame.subject), header)
+            file = TakeFile(self._ledger.folder, self._stem(header, frame.subject), head)
         except OSError as error:
             self._block(f"{self._ledger.folder} cannot be written ({reason_of(error)})")
             return None
+        self._ledger.written += len(head)
         names = frame.names
         item = OpenTake(
             file=file,
@@ -196,9 +249,6 @@ class OpenTakes:
         limits = self._ledger.limits
         if len(self._open) >= limits.subjects:
             self._block(f"the limit of {limits.subjects} subjects in a stream is met")
-            return False
-        if self._ledger.written >= limits.disk:
-            self._block(self._full())
             return False
         return True
 
@@ -233,12 +283,15 @@ class OpenTakes:
             value = row
             for step in key.split("."):  # a mapped log's time may lie deeper
                 value = value.get(step) if isinstance(value, dict) else None
-        return float(value) if isinstance(value, int | float) else None
+        try:
+            return float(value) if isinstance(value, int | float) else None
+        except OverflowError:
+            return None
 
     def _block(self, reason: str) -> None:
         """Save nothing more until the next take; the sentence is said once."""
         self._unsaved = reason
-        self._ledger.say(self._origin, f"frames are not saved: {reason}")
+        self._ledger.say(self._origin, f"frames are not saved: {reason}", kind="unsaved")
 
     def _stem(self, header: Mapping[str, Any], subject: str) -> str:
         """Return what a take's file is called."""

@@ -3,6 +3,7 @@
 import os
 import selectors
 import time
+from functools import partial
 from pathlib import Path
 
 from kickback.errors import InputError
@@ -55,7 +56,7 @@ class PipeSource:
             self._hub.end(self._stream)
             return 0
         self._stream.heard = time.monotonic()
-        self._stream.session.feed(data)
+        self._hub.turn(self._stream, partial(self._stream.session.feed, data))
         return len(data)
 
 
@@ -119,7 +120,7 @@ class FileSource:
             return 0
         if data:
             self._stream.heard = now
-            self._stream.session.feed(data)
+            self._hub.turn(self._stream, partial(self._stream.session.feed, data))
             return len(data)
         if not self._follow:
             self._hub.end(self._stream)

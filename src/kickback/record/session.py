@@ -4,17 +4,29 @@ A take file is written while the game runs, so that whatever ends the recorder, 
 arrived is in a readable file. Lines that are no frame are counted; they end nothing.
 """
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 import msgspec
 
 from kickback.errors import InputError
-from kickback.record.admission import refused_entry
+from kickback.record.admission import refused_entry, speaks_http
 from kickback.record.framing import Framing
 from kickback.record.ledger import Ledger
-from kickback.record.lines import End, Frame, Head, Lines, Mark, Refused, decoded, many_frames
-from kickback.record.losses import Losses
+from kickback.record.lines import (
+    BOM,
+    MARKS,
+    End,
+    Frame,
+    Head,
+    Lines,
+    Mark,
+    Refused,
+    decoded,
+    distinct,
+    many_frames,
+)
+from kickback.record.losses import Losses, is_count
 from kickback.record.open_takes import OpenTake, OpenTakes
 from kickback.takes.header import Header
 
@@ -27,27 +39,34 @@ _OF_THE_STREAM = {"token", "accepts", "take"}
 class Session:
     """Splits a stream into takes: at headers, end objects, pauses, and time that restarts.
 
-    ``token`` is what the first header must carry, None where anyone may send.
-    ``rejected`` says why nothing more is taken from this stream; ``replies`` are lines for
+    ``token`` is what the first header must carry, None where anyone may send. ``enter``
+    is asked for a seat, before a network's sender sends its first sound line, and
+    says why there is none; it is None where none is needed. ``rejected`` says why nothing more is taken from this stream; ``replies`` are lines for
     the sender; ``plays_drill`` says that it can play a drill by itself.
     """
 
     def __init__(
-        self, origin: str, ledger: Ledger, token: str | None = None, *, datagrams: bool = False
+        self,
+        origin: str,
+        ledger: Ledger,
+        token: str | None = None,
+        *,
+        datagrams: bool = False,
+        enter: Callable[[], str] | None = None,
     ) -> None:
         self.origin, self.ledger = origin, ledger
         self.rejected = ""
         self.replies: list[bytes] = []
         self.plays_drill = False
-        self._token, self.datagrams = token, datagrams
+        self._token, self.datagrams, self._enter = token, datagrams, enter
         self._header: dict[str, Any] = {}
         self._framing = Framing(ledger.limits.line)
-        self._lines = Lines()
+        self._lines = Lines(strict=enter is not None and ledger.mapping is None)
         self._losses = Losses(datagrams=datagrams)
         self._takes = OpenTakes(origin, ledger)
         self._line = 0
         self._saved = 0
-        self._late = False
+        self._late = self._turned_away = False
 
     def feed(self, data: bytes) -> None:
         """Take in bytes; a line may come in pieces."""
@@ -56,7 +75,11 @@ class Session:
                 return
             if block is None:
                 self._line += 1
-                self._refuse(f"is longer than the limit of {self.ledger.limits.line} bytes")
+                reason = f"is longer than the limit of {self.ledger.limits.line} bytes"
+                if self._enter is not None:  # no header is: whoever begins so is no sender
+                    self.reject(f"its first line {reason}")
+                else:
+                    self._refuse(reason)
             else:
                 self._feed_block(block)
 
@@ -104,8 +127,11 @@ class Session:
     def reject(self, reason: str) -> None:
         """Take nothing more from this stream, and tell both sides why."""
         self.rejected = reason
+        self._answer_refusal(reason)
+
+    def _answer_refusal(self, reason: str) -> None:
         self.replies.append(msgspec.json.encode({"error": reason}) + b"\n")
-        self.ledger.say(self.origin, f"refused: {reason}")
+        self.ledger.say(self.origin, f"refused: {reason}", kind="refused")
 
     def _feed_block(self, block: bytes) -> None:
         item = self._takes.of("")
@@ -129,10 +155,23 @@ class Session:
     def _feed_line(self, line: bytes) -> None:
         """Take in one line."""
         self._line += 1
-        text = line.strip()
+        text = line.strip().removeprefix(BOM).lstrip()
         if not text or (self._token is not None and not self._admitted(text, self._token)):
             return
-        match self._lines.read(text):
+        if self._enter is not None and speaks_http(text):
+            self.reject("speaks HTTP; a browser's game sends to the ws:// address")
+            return
+        said = self._lines.read(text)
+        while self._lines.mistaken:
+            self._lines.mistaken -= 1
+            self._refuse("or one before it is no frame, nor the names of its columns")
+        if self._enter is not None and not isinstance(said, Refused | None):
+            full = self._enter()
+            if full:
+                self.reject(full)
+                return
+            self._enter = None
+        match said:
             case Frame() as frame:
                 self._frame(frame)
             case Head(value):
@@ -148,13 +187,20 @@ class Session:
                 self._refuse(reason)
 
     def _admitted(self, text: bytes, token: str) -> bool:
-        """Whether the sender may go on: its first line is a header with the token."""
+        """Whether the sender may go on: its first line is a header with the token.
+
+        Datagrams are lost: a later header admits their sender as well.
+        """
         reason = refused_entry(text, token)
-        if reason:
+        if not reason:
+            self._token = None
+            return True
+        if not self.datagrams:
             self.reject(reason)
-            return False
-        self._token = None
-        return True
+        elif not self._turned_away and set(decoded(text) or "-") - MARKS:
+            self._turned_away = True
+            self._answer_refusal(reason)
+        return False
 
     def _new_header(self, value: dict[str, Any]) -> None:
         take = value.get("take")
@@ -164,7 +210,7 @@ class Session:
             return  # datagrams can be lost, so their header is sent again and again
         self.cut("the next header")
         self._losses.spend()
-        self._losses.take = None if take is None else str(take)
+        self._losses.begin(take)
         self._adopt(value)
 
     def _adopt(self, value: dict[str, Any]) -> None:
@@ -173,15 +219,22 @@ class Session:
         try:
             Header.from_mapping(header, "the header")
         except InputError as error:
-            self.ledger.say(self.origin, f"{error}; the take is kept, with it as 'header_sent'")
+            self.ledger.say(
+                self.origin, f"{error}; the take is kept, with it as 'header_sent'", kind="header"
+            )
             header = {"kickback": 1, "header_sent": header, "columns": header.get("columns")}
         names = header.pop("columns", None)
         sound = isinstance(names, list) and all(isinstance(name, str) for name in names)
-        self._lines.names = names if sound else None
         most = self.ledger.limits.columns
         if sound and len(names) > most:
             self.reject(f"{len(names)} columns are more than the limit of {most}")
             return
+        self._lines.names = distinct(names) if sound else None
+        if self._lines.names != names and names is not None:
+            what = "has empty or doubled names: they are told apart by numbers" if sound else (
+                "is no list of names: arrays cannot be frames"
+            )
+            self.ledger.say(self.origin, f"the header's 'columns' {what}", kind="columns")
         self._header = header
         accepts = value.get("accepts")
         if isinstance(accepts, list) and "drill" in accepts:
@@ -199,10 +252,10 @@ class Session:
                 self.cut("the next take")
                 self._header, self._lines.names = {}, None
             losses.spend()
-            losses.take = str(take)
+            losses.begin(take)
         item = next(iter(self._takes.every()), None)
         dropped = value.get("dropped")
-        if isinstance(dropped, int) and item is not None:
+        if is_count(dropped) and item is not None:
             self.ledger.dropped += max(0, dropped - item.dropped)
             item.dropped = max(item.dropped, dropped)
         self._count(losses.missing(value), item)

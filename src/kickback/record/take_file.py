@@ -8,12 +8,14 @@ was left behind from one that another recorder is still writing.
 import contextlib
 import os
 import shutil
-from collections.abc import Mapping
+import stat
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import IO, Any
 
 import msgspec
 
+from kickback.files.encodings import SUFFIXES
 from kickback.files.json_lines import is_end, is_header
 from kickback.takes.record import Record
 
@@ -28,15 +30,22 @@ _OPEN = ".open.jsonl"
 _BUFFER = 1 << 18
 """Bytes that wait before they are written, at most."""
 
+_STEMS = 10_000
+"""Names of which the next number is kept in mind."""
+
 _TAIL = 1 << 20
 """Bytes of a first line that are looked at."""
 
 
 class LeftBehind(Record, frozen=True, kw_only=True):
-    """A take that a recorder left open when it was ended: its file, made whole, and frames."""
+    """A take that a recorder left open when it was ended: its file, made whole, and frames.
+
+    ``damaged`` lines in it are no JSON, which is not the recorder's doing.
+    """
 
     path: Path
     frames: int
+    damaged: int = 0
 
 
 def reason_of(error: OSError) -> str:
@@ -55,13 +64,12 @@ def safe_name(name: str) -> str:
 class TakeFile:
     """One take, written as it comes; raises OSError where the disk says no."""
 
-    def __init__(self, folder: Path, stem: str, header: Mapping[str, Any]) -> None:
+    def __init__(self, folder: Path, stem: str, head: bytes) -> None:
         folder.mkdir(parents=True, exist_ok=True)
         self._folder = folder
         self.path, self._file = _create(folder, stem)
-        self._head = msgspec.json.encode(header) + b"\n"
-        self._pending = [self._head]
-        self._waiting = len(self._head)
+        self._pending = [head]
+        self._waiting = len(head)
         self.frames = 0
         self.problem = ""
         self.size = self._waiting
@@ -132,27 +140,41 @@ class TakeFile:
         old.close()
 
 
+class _Numbers:
+    """The number that a name needs next: a full folder is not looked through for each take."""
+
+    def __init__(self) -> None:
+        self._next: dict[tuple[Path, str], int] = {}
+
+    def names(self, folder: Path, stem: str) -> Iterator[str]:
+        """Yield names to try, from the first that was not given away yet."""
+        key = folder, stem
+        while True:
+            number = self._next.get(key, 1)
+            if len(self._next) > _STEMS:  # stems carry the time: old ones do not come back
+                self._next.clear()
+            self._next[key] = number + 1
+            yield stem if number == 1 else f"{stem}-{number}"
+
+
+_NUMBERS = _Numbers()
+
+
 def _create(folder: Path, stem: str) -> tuple[Path, IO[bytes]]:
     """Create a file for a take under a name that none has, locked against the next start."""
-    number = 1
+    names = _NUMBERS.names(folder, stem)
     while True:
-        name = stem if number == 1 else f"{stem}-{number}"
-        number += 1
+        name = next(names)
         path = folder / f"{name}{_OPEN}"
-        if any(folder.glob(f"{_plain(name)}.*")):
+        if any(os.path.lexists(folder / f"{name}{suffix}") for suffix in SUFFIXES):
             continue
         try:
-            file = path.open("x+b", buffering=0)
+            file = path.open("x+b", buffering=0)  # follows no link, replaces nothing
         except FileExistsError:
             continue
         if fcntl is not None:
             fcntl.flock(file.fileno(), fcntl.LOCK_EX | fcntl.LOCK_NB)
         return path, file
-
-
-def _plain(name: str) -> str:
-    """Return a name as a pattern that fits only itself."""
-    return "".join(f"[{mark}]" if mark in "*?[" else mark for mark in name)
 
 
 def _final_name(path: Path) -> Path:
@@ -167,7 +189,7 @@ def _final_name(path: Path) -> Path:
         except FileExistsError:
             continue
         except OSError:  # a file system without links
-            if target.exists():
+            if os.path.lexists(target):
                 continue
             path.rename(target)
             return target
@@ -184,35 +206,65 @@ def recover(folder: Path) -> list[LeftBehind]:
     found = []
     for path in sorted(folder.glob(f"*{_OPEN}")):
         try:
-            with path.open("r+b") as file:
-                if fcntl is not None:
-                    fcntl.flock(file.fileno(), fcntl.LOCK_EX | fcntl.LOCK_NB)
-                frames = _made_whole(file)
-                final = path
-                if frames:
-                    final = _final_name(path)
-                else:
-                    path.unlink()  # no frame had arrived: there is no take
-        except OSError:  # locked: another recorder's
+            left = _recovered(path)
+        except OSError:  # locked: another recorder's; or a link, which is nobody's take
             continue
-        if frames:
-            found.append(LeftBehind(path=final, frames=frames))
+        if left is not None:
+            found.append(left)
     return found
 
 
-def _made_whole(file: IO[bytes]) -> int:
-    """Cut a torn last line off, add an end object, and return the number of frames."""
+def _recovered(path: Path) -> LeftBehind | None:
+    """Make one open take whole; None where there is none. Raises OSError where it is not ours."""
+    # whoever can write to the folder must not lead us out of it, nor have us wait
+    flags = os.O_RDWR | getattr(os, "O_NOFOLLOW", 0) | getattr(os, "O_NONBLOCK", 0)
+    with os.fdopen(os.open(path, flags), "r+b") as file:
+        about = os.fstat(file.fileno())
+        if not stat.S_ISREG(about.st_mode):
+            return None
+        if fcntl is not None:
+            fcntl.flock(file.fileno(), fcntl.LOCK_EX | fcntl.LOCK_NB)
+        if about.st_nlink > 1:
+            _drop_second_name(path)
+            return None
+        frames, damaged = _made_whole(file)
+        if not frames:
+            if not damaged:
+                path.unlink()  # no frame had arrived: there is no take
+            return None
+        return LeftBehind(path=_final_name(path), frames=frames, damaged=damaged)
+
+
+def _drop_second_name(path: Path) -> None:
+    """Take the open name from a take that has its final one already.
+
+    A recorder was ended between giving the one and taking the other. What has a second
+    name elsewhere is somebody's copy: it is left as it is.
+    """
+    stem = path.name.removesuffix(_OPEN)
+    for other in path.parent.iterdir():
+        if other.name.startswith(stem) and other != path and other.samefile(path):
+            path.unlink()
+            return
+
+
+def _made_whole(file: IO[bytes]) -> tuple[int, int]:
+    """Cut a torn last line off and add an end object; the number of frames, and of bad lines."""
     file.seek(0)
-    lines, last = 0, b""
+    lines, bad, last = 0, 0, b""
     size = 0
     for line in file:
-        if not line.endswith(b"\n") and not _is_json(line):
+        sound = _is_json(line)
+        if not line.endswith(b"\n") and not sound:
             break
-        lines, last, size = lines + 1, line, size + len(line)
+        lines, bad = lines + sound, bad + (not sound)
+        last, size = line, size + len(line)
     ended = _is(last, is_end)
     file.seek(0)
     headed = _is(file.readline(_TAIL), is_header)
     frames = lines - headed - ended
+    if not frames:
+        return 0, bad
     file.truncate(size)
     file.seek(size)
     if not last.endswith(b"\n"):
@@ -220,7 +272,7 @@ def _made_whole(file: IO[bytes]) -> int:
     if not ended:
         end = {"end": True, "frames": frames, "ended_by": "the end of the recorder"}
         file.write(msgspec.json.encode(end) + b"\n")
-    return frames
+    return frames, bad
 
 
 def _is_json(line: bytes) -> bool:

@@ -1,8 +1,8 @@
 """TCP: a listening socket, and a stream for each sender that connects."""
 
-import re
 import socket
 import time
+from functools import partial
 
 from kickback.errors import InputError
 from kickback.record.hub import Hub, Stream
@@ -17,8 +17,6 @@ _ACCEPTS = 16
 
 _BUFFER = 1 << 22
 """Bytes that the system may keep of what comes, for bursts."""
-
-_HTTP = re.compile(rb"[A-Z]{3,8} [^\r\n]{1,2000} HTTP/\d")
 
 
 def listening_socket(kind: socket.SocketKind, host: str, port: int, address: str) -> socket.socket:
@@ -108,13 +106,8 @@ class Connection:
     def __init__(self, hub: Hub, sock: socket.socket, origin: str) -> None:
         self._hub, self._socket = hub, sock
         self._left = False
-        stream = hub.stream(origin, self._close, guarded=True)
-        if stream is None:
-            self._send(b'{"error": "too many connections"}\n')
-            sock.close()
-            return
-        self._stream: Stream = stream
         hub.watch(sock, self._ready)
+        self._stream: Stream = hub.stream(origin, self._close, guarded=True)
 
     def _close(self) -> None:
         self._hub.forget(self._socket)
@@ -131,6 +124,10 @@ class Connection:
             self._hub.end(self._stream)
             return 0
         self._stream.heard = time.monotonic()
+        self._hub.turn(self._stream, partial(self._turn, data))
+        return len(data)
+
+    def _turn(self, data: bytes) -> None:
         self._take_in(data)
         session = self._stream.session
         for line in session.replies:
@@ -140,15 +137,9 @@ class Connection:
             self._hub.end(self._stream, "its refusal")
         elif self._left:
             self._hub.end(self._stream)
-        return len(data)
 
     def _take_in(self, data: bytes) -> None:
-        session = self._stream.session
-        if not session.seen_frames and _HTTP.match(data):
-            # a web page can make a browser send lines here: they are not let in
-            session.reject("speaks HTTP; a browser's game sends to the ws:// address")
-        else:
-            session.feed(data)
+        self._stream.session.feed(data)
 
     def _answer(self, line: bytes) -> None:
         self._send(line)

@@ -2,9 +2,10 @@
 
 import socket
 import time
+from functools import partial
 from typing import Any
 
-from kickback.record.hub import Stream
+from kickback.record.hub import Hub, Stream
 from kickback.record.tcp import NetworkSource
 
 __all__ = ["UdpSource"]
@@ -18,6 +19,9 @@ _AT_ONCE = 512
 _FORGET = 30.0
 """Seconds of silence after which a sender without a take is forgotten."""
 
+_LOOK = 1.0
+"""Seconds between looks at who may be forgotten."""
+
 
 class UdpSource(NetworkSource):
     """Lines in datagrams."""
@@ -28,6 +32,7 @@ class UdpSource(NetworkSource):
     def __init__(self, host: str, port: int) -> None:
         super().__init__(host, port)
         self._streams: dict[Any, Stream] = {}
+        self._next_look = 0.0
 
     def _ready(self) -> int:
         total = 0
@@ -41,31 +46,39 @@ class UdpSource(NetworkSource):
                 break
             except OSError:  # an answer of ours found nobody
                 continue
-            stream: Stream | None = self._streams.get(sender) or self._begin(sender, now)
+            if self._hub is None:
+                break
+            stream = self._streams.get(sender) or self._begin(self._hub, sender, now)
             total += len(data)
-            if stream is None or stream.session.rejected:
+            if stream.session.rejected:
                 continue
             stream.heard = now
-            stream.session.feed_datagram(data)
-            for line in stream.session.replies:
-                self._answer(line, sender)
-            stream.session.replies.clear()
+            self._hub.turn(stream, partial(self._turn, self._hub, stream, data, sender))
         return total
 
-    def _begin(self, sender: Any, now: float) -> Stream | None:
-        if self._hub is None:
-            return None
-        for known in list(self._streams.values()):
-            if now - known.heard > _FORGET and not known.session.open_takes:
-                self._hub.end(known)
-        stream = self._hub.stream(
+    def _turn(self, hub: Hub, stream: Stream, data: bytes, sender: Any) -> None:
+        session = stream.session
+        session.feed_datagram(data)
+        for line in session.replies:
+            self._answer(line, sender)
+        session.replies.clear()
+        if session.rejected:
+            session.cut("its refusal")
+            hub.dismiss(stream)
+
+    def _begin(self, hub: Hub, sender: Any, now: float) -> Stream:
+        if now >= self._next_look:
+            self._next_look = now + _LOOK
+            for known in list(self._streams.values()):
+                if now - known.heard > _FORGET and not known.session.open_takes:
+                    hub.end(known)
+        stream = hub.stream(
             f"udp {sender[0]}:{sender[1]}",
-            lambda: self._forget(sender),
+            partial(self._forget, sender),
             guarded=True,
             datagrams=True,
         )
-        if stream is not None:
-            self._streams[sender] = stream
+        self._streams[sender] = stream
         return stream
 
     def _forget(self, sender: Any) -> None:

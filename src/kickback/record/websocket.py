@@ -1,5 +1,6 @@
 """WebSocket: games in a browser. Text messages hold the same lines as everywhere."""
 
+import logging
 import re
 import socket
 
@@ -26,6 +27,14 @@ def is_local_page(origin: str | None) -> bool:
     return origin is None or _LOCAL.fullmatch(origin) is not None
 
 
+def _silent() -> logging.Logger:
+    """Return a logger that says nothing: what there is to say, the recorder says."""
+    logger = logging.getLogger(__name__)
+    logger.addHandler(logging.NullHandler())
+    logger.propagate = False
+    return logger
+
+
 class WebSocketSource(TcpSource):
     """Lines over WebSocket connections; pages from elsewhere only where they are named."""
 
@@ -45,7 +54,7 @@ class _WebSocketConnection(Connection):
     def __init__(
         self, hub: Hub, sock: socket.socket, origin: str, origins: tuple[str, ...]
     ) -> None:
-        self._protocol = ServerProtocol(max_size=_LARGEST)
+        self._protocol = ServerProtocol(max_size=_LARGEST, logger=_silent())
         self._origins = origins
         super().__init__(hub, sock, origin)
 
@@ -77,7 +86,8 @@ class _WebSocketConnection(Connection):
 
     def _open(self, request: Request) -> None:
         """Answer the handshake; pages from elsewhere are turned away."""
-        origin = request.headers.get("Origin")
+        origins = request.headers.get_all("Origin")
+        origin = ", ".join(origins) if origins else None
         if is_local_page(origin) or origin in self._origins:
             self._protocol.send_response(self._protocol.accept(request))
             if self._protocol.handshake_exc is not None:

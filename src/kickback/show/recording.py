@@ -16,14 +16,11 @@ __all__ = ["finished_line", "run_line", "show_review", "show_runs"]
 
 def finished_line(review: Review) -> str:
     """Return one sentence on a saved take."""
-    finished, take = review.finished, review.take
-    if take is None:
+    finished = review.finished
+    if review.problem:
         text = f"{finished.path}: {finished.frames} frames kept, but {review.problem}"
     else:
-        text = (
-            f"{finished.path}: {len(take)} frames, {take.duration:.1f} s at"
-            f" {take.frame_rate:.4g} frames/s, ended by {finished.ended_by}"
-        )
+        text = f"{finished.path}: {finished.frames} frames{_length(review)}, ended by {finished.ended_by}"
     counts = [
         f"{count} {what}"
         for count, what in (
@@ -35,12 +32,25 @@ def finished_line(review: Review) -> str:
     ]
     if finished.problem:
         counts.append(f"the rest was not saved: {finished.problem}")
+    if review.note:
+        counts.append(review.note)
     return "; ".join([text, *counts])
+
+
+def _length(review: Review) -> str:
+    """Return how long a take lasts and at what rate, where that is known."""
+    take, finished = review.take, review.finished
+    if take is not None and len(take) == finished.frames:
+        return f", {take.duration:.1f} s at {take.frame_rate:.4g} frames/s"
+    if not finished.seconds:
+        return ""
+    rate = finished.frames / finished.seconds
+    return f", {finished.seconds:.1f} s at {rate:.4g} frames/s"
 
 
 def show_review(printer: Printer, review: Review, units: Units) -> None:
     """Print a take's metrics and how each differs from the takes before."""
-    printer.line(finished_line(review), style="bold" if review.take is not None else "bold red")
+    printer.line(finished_line(review), style="bold red" if review.problem else "bold")
     known = [item for item in review.measured if item.value is not None]
     again = bool(review.last_time_name) and review.last_time_name != review.before_name
     if known:

@@ -1,11 +1,14 @@
 """``record``: from running games to takes on disk, reviewed as they end."""
 
+import tempfile
 import time
 from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
+from kickback import __version__
 from kickback.errors import InputError, UsageError
+from kickback.files.faults import kept_report
 from kickback.kinds.foot.model.drills import Drill
 from kickback.project.settings import Settings
 from kickback.record.addresses import DEFAULT_SOURCES, LOOPBACK, is_loopback, source_of
@@ -69,6 +72,7 @@ class Observer(Protocol):
     """Who hears of a recording while it goes on."""
 
     wants_views: bool
+    wants_reviews: bool
 
     def found(self, left: LeftBehind) -> None:
         """Hear of a take that an earlier recorder left open, and that is whole now."""
@@ -109,14 +113,20 @@ class _Recording:
             raise UsageError(
                 f"--bind {plan.bind} lets other machines send; that needs a shared --token"
             )
+        if plan.token is not None and not (plan.token.isprintable() and plan.token.strip()):
+            raise UsageError("--token must be a word: at least one character, all of them printable")
         self.plan, self.observer = plan, observer
         self.ledger = Ledger(folder=plan.folder, gap=plan.gap, limits=plan.limits)
         if plan.mapping is not None:
             self.ledger.mapping, self.ledger.clock = plan.mapping.plain, plan.mapping.clock
         if plan.drill is not None:
             self.ledger.answer = _drill_line(plan.drill)
-        self.hub = Hub(self.ledger, token=plan.token)
-        self.reviewer = Reviewer(plan.folder, plan.encoding, settings, plan.drill)
+        self.hub = Hub(
+            self.ledger, token=plan.token, report=lambda error: kept_report(error, __version__)
+        )
+        self.reviewer = Reviewer(
+            plan.folder, plan.encoding, settings, plan.drill, measures=observer.wants_reviews
+        )
         self.watch = Watch(self.hub, settings) if observer.wants_views else None
         self.coach: Coach | None = None
         self.unsaved = False
@@ -124,10 +134,16 @@ class _Recording:
 
     def run(self) -> Outcome:
         self._open()
-        reason, results, stopped = "the end of the recorder", [], False
+        reason, stopped = "the end of the recorder", False
+        results: list[RunResult] = []
+
+        def ran(result: RunResult) -> None:
+            results.append(result)
+            self.observer.ran(result)
+
         try:
             if self.plan.runs is not None:
-                results = run_all(self.plan.runs, self.hub, self.pump, self.observer.ran)
+                run_all(self.plan.runs, self.hub, self.pump, ran)
             else:
                 while not self._done():
                     self.pump()
@@ -135,7 +151,7 @@ class _Recording:
             reason, stopped = "stopping the recorder", True
         self.hub.close(reason)
         self._tell()
-        for review in self.reviewer.close():
+        for review in self.reviewer.close(hurried=stopped):
             self.observer.reviewed(review)
         self._check_frames(stopped=stopped)
         ledger = self.ledger
@@ -213,9 +229,8 @@ def _check_folder(folder: Path) -> None:
     """Raise InputError where no take could be saved in a folder."""
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        probe = folder / ".writable"
-        probe.touch()
-        probe.unlink()
+        with tempfile.NamedTemporaryFile(prefix=".kickback-", dir=folder):
+            pass
     except OSError as error:
         raise InputError(
             f"takes cannot be saved there ({reason_of(error)})", str(folder)

@@ -1,6 +1,7 @@
 """After each take: what it measures, and how that differs from takes before it."""
 
 import contextlib
+import os
 import queue
 import threading
 from collections.abc import Mapping, Sequence
@@ -12,7 +13,7 @@ import msgspec
 from kickback.errors import KickbackError
 from kickback.files.encodings import SUFFIXES
 from kickback.files.options import ReadOptions
-from kickback.files.read import read_take
+from kickback.files.read import read_take, take_from_bytes
 from kickback.files.write import write_take
 from kickback.judging.compare import MetricChange, compare
 from kickback.kinds.foot.model.drills import Drill
@@ -31,6 +32,18 @@ __all__ = ["Review", "Reviewer"]
 _LOOK_BACK = 40
 """Newest takes among which the one before is looked for."""
 
+_MOST = 8_000_000
+"""Bytes of a take that are measured while recording goes on: more than half an hour of frames."""
+
+_GLANCE = 200_000
+"""Bytes of a take that are looked at where nothing is to be measured."""
+
+_BEHIND = 20
+"""Takes that may wait to be measured; of those that come faster, none is."""
+
+_PATIENCE = 5.0
+"""Seconds that a recorder that is stopped by hand waits for what is being measured."""
+
 
 class Review(Record, frozen=True, kw_only=True):
     """A take that was saved, what it measures, and the changes against earlier takes.
@@ -38,6 +51,7 @@ class Review(Record, frozen=True, kw_only=True):
     ``take`` is None, with a problem, where it cannot be measured. ``before`` and ``last_time``
     are the take before and the last one of the same drill and parameter set, by metric;
     empty, with a name of "", where there is none. ``missing``: parts of the drill.
+    ``note``: what was left out, and why.
     """
 
     finished: Finished
@@ -49,19 +63,28 @@ class Review(Record, frozen=True, kw_only=True):
     last_time_name: str = ""
     last_time: Mapping[str, MetricChange] = {}
     missing: Sequence[str] = ()
+    note: str = ""
 
 
 class Reviewer:
     """Reviews takes in a thread of its own, so that receiving goes on meanwhile.
 
-    Takes get the ``encoding`` that was asked for. ``reviews`` gives what is ready.
+    Takes get the ``encoding`` that was asked for. ``reviews`` gives what is ready. Without
+    ``measures`` it only sees whether they can be read. What it costs is bounded: of a
+    long take a part is measured, and of takes that come faster than that, none.
     """
 
     def __init__(
-        self, folder: Path, encoding: str, settings: Settings, drill: Drill | None
+        self,
+        folder: Path,
+        encoding: str,
+        settings: Settings,
+        drill: Drill | None,
+        *,
+        measures: bool = True,
     ) -> None:
         self._folder, self._encoding = folder, encoding
-        self._settings, self._drill = settings, drill
+        self._settings, self._drill, self._measures = settings, drill, measures
         self._waiting: queue.Queue[Finished | None] = queue.Queue()
         self._ready: queue.Queue[Review] = queue.Queue()
         self._last: dict[str, Path] = {}
@@ -79,31 +102,47 @@ class Reviewer:
             found.append(self._ready.get())
         return found
 
-    def close(self) -> list[Review]:
-        """Wait for the reviews under way, and return them."""
+    def close(self, *, hurried: bool = False) -> list[Review]:
+        """Wait for the reviews under way, and return them; an interrupt ends the waiting."""
         self._waiting.put(None)
-        self._thread.join()
+        with contextlib.suppress(KeyboardInterrupt):
+            self._thread.join(_PATIENCE if hurried else None)
         return self.reviews()
 
     def _work(self) -> None:
         while (finished := self._waiting.get()) is not None:
             try:
-                review = self._review(finished)
+                review = self._review(finished, behind=self._waiting.qsize() > _BEHIND)
             except Exception as error:
                 review = Review(finished=finished, problem=f"it cannot be measured ({error})")
             self._ready.put(review)
 
-    def _review(self, finished: Finished) -> Review:
+    def _review(self, finished: Finished, *, behind: bool) -> Review:
+        measures = self._measures and not behind
+        converts = self._encoding != "jsonl" or self._settings.mapping is not None
         try:
-            take, foreign = self._read(finished.path)
-            path = self._encoded(finished.path, take, foreign=foreign)
-            finished = replace(finished, path=path)
+            size = finished.path.stat().st_size
+            part = min(size, _MOST if measures or converts else _GLANCE)
+            take, foreign = self._read(finished.path, part, whole=part == size)
+            note = ""
+            if part == size:
+                path = self._encoded(finished.path, take, foreign=foreign)
+                finished = replace(finished, path=path)
+            elif foreign or self._encoding != "jsonl":
+                note = "too long to be converted while recording: 'kickback convert' does it"
+            if not measures:
+                behind_note = "not measured: takes come faster than that" if behind else ""
+                return Review(finished=finished, note=note or behind_note)
+            if part < size:
+                note = f"of {finished.frames} frames the first {len(take)} are measured" + (
+                    f"; {note}" if note else ""
+                )
             take = in_own_unit(take, self._settings)
             analysis = self._settings.analysis(take)
             measured = measure(analysis)
         except (KickbackError, OSError) as error:
             return Review(finished=finished, problem=str(error))
-        return self._against_earlier(finished, analysis, measured)
+        return replace(self._against_earlier(finished, analysis, measured), note=note)
 
     def _against_earlier(
         self, finished: Finished, analysis: Analysis[Any], measured: Measurements
@@ -130,12 +169,18 @@ class Reviewer:
             return []
         return missing_parts(analysis, self._drill)
 
-    def _read(self, path: Path) -> tuple[Take, bool]:
-        """Return a take, and whether it is in a foreign log's form still.
+    def _read(self, path: Path, size: int, *, whole: bool) -> tuple[Take, bool]:
+        """Return a take, or its first bytes, and whether it is in a foreign log's form still.
 
         As everywhere, the project's own mapping serves takes that lack our columns.
         """
-        take = read_take(path, None, options_for(str(path), self._settings, ReadOptions()))
+        options = options_for(str(path), self._settings, ReadOptions())
+        if whole:
+            take = read_take(path, None, options)
+        else:
+            with path.open("rb") as file:
+                data = file.read(size)
+            take = take_from_bytes(data[: data.rfind(b"\n") + 1], str(path), None, options)
         return take, take.mapped
 
     def _encoded(self, path: Path, take: Take, *, foreign: bool) -> Path:
@@ -157,10 +202,11 @@ class Reviewer:
     def _earlier(self, path: Path, take: Take) -> list[Path]:
         """Return the folder's newest takes of the subject before this one, newest first."""
         ages: dict[Path, int] = {}
-        for item in self._folder.iterdir():
-            if item.name.endswith(SUFFIXES) and ".open." not in item.name:
-                with contextlib.suppress(OSError):  # gone meanwhile
-                    ages[item] = item.stat().st_mtime_ns
+        with os.scandir(self._folder) as items:
+            for item in items:
+                if item.name.endswith(SUFFIXES) and ".open." not in item.name:
+                    with contextlib.suppress(OSError):  # gone meanwhile
+                        ages[Path(item.path)] = item.stat().st_mtime_ns
         ages.pop(path, None)
         others = sorted(ages, key=lambda item: ages[item], reverse=True)[:_LOOK_BACK]
         return [

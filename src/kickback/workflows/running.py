@@ -1,10 +1,9 @@
 """Running the game itself: every rate, parameter set and repeat, one after another."""
 
-import contextlib
 import os
+import re
 import shlex
 import signal
-import subprocess
 import sys
 import tempfile
 import time
@@ -12,13 +11,15 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import IO, Any
 
-from kickback.errors import UsageError
+from kickback.errors import UsageError, close_to, nearest
 from kickback.project.parameter_sets import read_parameter_set
 from kickback.record.hub import Hub
 from kickback.record.ledger import Finished
 from kickback.record.pipe import PipeSource
+from kickback.record.placeholders import PLACEHOLDERS, filled
 from kickback.record.take_file import safe_name
 from kickback.takes.record import Record
+from kickback.workflows.game import Game, adopt_orphans
 
 __all__ = ["RunPlan", "RunResult", "run_all"]
 
@@ -66,9 +67,10 @@ def run_all(
     hub: Hub,
     pump: Callable[[], list[Finished]],
     report: Callable[[RunResult], None],
-) -> list[RunResult]:
+) -> None:
     """Run the game for every rate, parameter set and repeat; a run that fails ends no other.
 
+    ``report`` hears of each run as it ends, so that whoever interrupts knows of those before.
     Raises UsageError for a command that cannot be split, InputError for a parameter file
     that is none.
     """
@@ -81,15 +83,19 @@ def run_all(
         raise UsageError("--run: the command is empty")
     if words[0] == "kickback":  # this very program, wherever it is installed
         words = [sys.executable, "-m", "kickback", *words[1:]]
-    results = []
+    adopt_orphans()
     for run in _runs(plan):
-        results.append(_one(plan, run, words, hub, pump))
-        report(results[-1])
-    return results
+        report(_one(plan, run, words, hub, pump))
 
 
 def _check(plan: RunPlan) -> None:
-    """Raise UsageError where a placeholder has nothing to stand for."""
+    """Raise UsageError where a placeholder has nothing to stand for, or is none."""
+    if "{token}" in plan.command:
+        raise UsageError("--run: other users can read a command; the token is in KICKBACK_TOKEN")
+    for word in re.findall(r"\{([a-z_]+)\}", plan.command):
+        # a shell's script has braces of its own: only what is nearly one of ours is misspelt
+        if word not in PLACEHOLDERS and close_to(word, list(PLACEHOLDERS)):
+            raise UsageError(f"--run: nothing to put in for {{{word}}}{nearest(word, PLACEHOLDERS)}")
     for key, given in (
         ("rate", plan.rates),
         ("parameters", plan.parameters),
@@ -128,34 +134,28 @@ def _one(
     hub.ledger.defaults = run.header
     pump()
     values = _placeholders(plan, run, hub)
-    argv = [_filled(word, values) for word in words]
-    env = {**os.environ, **{f"KICKBACK_{key.upper()}": value for key, value in values.items()}}
+    argv = filled(words, values)
+    told = {**values, "token": plan.token}  # a command line can be read by other users
+    env = {**os.environ, **{f"KICKBACK_{key.upper()}": value for key, value in told.items()}}
     with tempfile.TemporaryFile() as output:
         try:
-            game = subprocess.Popen(  # noqa: S603 - running the user's command is what --run is for
-                argv,
-                env=env,
-                stdin=subprocess.DEVNULL,
-                stdout=subprocess.PIPE if plan.piped else output,
-                stderr=output,
-                start_new_session=True,
-            )
+            game = Game(argv, env, output, piped=plan.piped)
         except OSError as error:
             reason = f"'{argv[0]}' cannot be started ({error.strerror})"
             return RunResult(name=run.name, takes=(), problem=reason)
         try:
             takes, problem = _attend(plan, game, hub, pump)
         finally:
-            _stop(game)
-        if not problem and game.returncode not in {0, -signal.SIGTERM, None}:
-            problem = f"the game failed with status {game.returncode}{_last_words(output)}"
+            game.stop()
+        if not problem and game.status not in {0, -signal.SIGTERM, None}:
+            problem = f"the game failed with status {game.status}{_last_words(output)}"
     if not problem and not takes:
         problem = "the game sent no frame"
     return RunResult(name=run.name, takes=takes, problem=problem)
 
 
 def _attend(
-    plan: RunPlan, game: "subprocess.Popen[bytes]", hub: Hub, pump: Callable[[], list[Finished]]
+    plan: RunPlan, game: Game, hub: Hub, pump: Callable[[], list[Finished]]
 ) -> tuple[list[Finished], str]:
     """Receive what a game sends until it has ended, has nothing more to send, or hangs."""
     takes: list[Finished] = []
@@ -163,7 +163,7 @@ def _attend(
     if piped is not None:
         hub.add(PipeSource(piped.fileno(), "the game's output"))
     problem = _received(plan, game, hub, pump, takes)
-    _stop(game)
+    game.stop()
     for stream in list(hub.streams):
         hub.end(stream, "the end of the run")
     takes += pump()
@@ -176,7 +176,7 @@ def _attend(
 
 def _received(
     plan: RunPlan,
-    game: "subprocess.Popen[bytes]",
+    game: Game,
     hub: Hub,
     pump: Callable[[], list[Finished]],
     takes: list[Finished],
@@ -188,7 +188,7 @@ def _received(
         now = time.monotonic()  # before the round: what it hears is not yet silence
         takes += pump()
         busy = any(s.session.open_takes for s in hub.streams)
-        if game.poll() is not None and not _still_sending(hub, now, busy=busy):
+        if not game.running and not _still_sending(hub, now, busy=busy):
             return ""
         if now - began > plan.timeout:
             return f"the game was ended after {plan.timeout:g} s (--timeout)"
@@ -204,23 +204,6 @@ def _still_sending(hub: Hub, now: float, *, busy: bool) -> bool:
     return bool(heard) and now - max(heard) < (0.5 if busy else 0.2)
 
 
-def _stop(game: "subprocess.Popen[bytes]") -> None:
-    """End a game and what it started, gently first."""
-    if game.poll() is not None:
-        return
-    for kind in (signal.SIGTERM, getattr(signal, "SIGKILL", signal.SIGTERM)):
-        with contextlib.suppress(OSError):
-            if hasattr(os, "killpg"):
-                os.killpg(game.pid, kind)
-            else:
-                game.terminate()
-        try:
-            game.wait(_GRACE)
-        except subprocess.TimeoutExpired:
-            continue
-        return
-
-
 def _placeholders(plan: RunPlan, run: _Run, hub: Hub) -> dict[str, str]:
     addresses = {source.address.partition(":")[0]: source.address for source in hub.sources}
     first = hub.sources[0].address if hub.sources else ""
@@ -231,15 +214,8 @@ def _placeholders(plan: RunPlan, run: _Run, hub: Hub) -> dict[str, str]:
         "parameters": run.parameters,
         "drill": plan.drill_file,
         "repeat": str(run.repeat),
-        "name": run.name,
-        "token": plan.token,
+        "name": safe_name(run.name),
     }
-
-
-def _filled(word: str, values: Mapping[str, str]) -> str:
-    for key, value in values.items():
-        word = word.replace("{" + key + "}", value)
-    return word
 
 
 def _last_words(output: IO[bytes]) -> str:
