@@ -1,11 +1,13 @@
 """What commands share: options, warnings, records on standard output."""
 
+import math
 import sys
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any, Protocol, TypeVar
 
 import click
 
+from kickback.cli.saying import complain, tell
 from kickback.files import encodings
 from kickback.show.formats import FORMATS, format_named
 
@@ -17,6 +19,7 @@ if TYPE_CHECKING:
     from kickback.takes.take import Take
 
 __all__ = [
+    "Finite",
     "analysed",
     "encoding_option",
     "force_option",
@@ -37,6 +40,20 @@ _EXAMINED = 100_000
 """Frames up to which takes are examined before they are measured."""
 
 F = TypeVar("F", bound=Callable[..., Any])
+
+
+class Finite(click.FloatRange):
+    """A number within bounds, and none of those that are not: nan, inf."""
+
+    def convert(
+        self, value: Any, param: click.Parameter | None, ctx: click.Context | None
+    ) -> float:
+        """Return the number; an error where it is none."""
+        number = float(super().convert(value, param, ctx))
+        if not math.isfinite(number):
+            self.fail(f"'{value}' is not a finite number.", param, ctx)
+        return number
+
 
 _ABOUT_FORMAT = "How to print the result."
 
@@ -133,7 +150,7 @@ def analysed(takes: "Sequence[Take]", settings: "Settings") -> "list[Analysis[An
 def say_warnings(warnings: Sequence[str]) -> None:
     """Print warnings to standard error."""
     for text in warnings:
-        click.echo(f"kickback: warning: {text}", err=True)
+        complain(f"warning: {text}")
 
 
 class Verdicts(Protocol):
@@ -173,7 +190,7 @@ def print_verdicts(
     else:
         chosen = format_named(how)
         given = cases() if chosen.verdicts_only else (result.to_records(),)
-        click.echo(chosen.write(*given))
+        tell(chosen.write(*given))
     sys.exit(1 if result.failed or (strict and result.unsure) else 0)
 
 

@@ -11,6 +11,7 @@ from kickback.cli.common import (
     strict_reading_option,
     takes_argument,
 )
+from kickback.cli.saying import say
 
 __all__ = ["command"]
 
@@ -50,4 +51,4 @@ def command(
     loaded = read_takes(takes, map_file, find_settings(project), strict=strict, as_written=True)
     paths = write_takes(loaded, Path(output), encoding=encoding, force=force)
     for take, path in zip(loaded, paths, strict=True):
-        click.echo(f"{path}: {len(take)} frames")
+        say(f"{path}: {len(take)} frames")

@@ -10,6 +10,8 @@ from typing import TYPE_CHECKING
 
 import click
 
+from kickback.cli.saying import say, tell
+
 if TYPE_CHECKING:
     from kickback.workflows.demo import Step
 
@@ -36,13 +38,14 @@ def command(folder: str, walk: str) -> None:
     chosen = walk_named(walk)
     place = Path(folder)
     takes = write_demo(place)
-    click.echo(f"Lantern Row: a made-up game, written into {place}{os.sep} with {takes} takes.")
-    click.echo(f"Every step below can be repeated by hand: cd {shlex.quote(str(place))}")
+    say(f"Lantern Row: a made-up game, written into {place}{os.sep} with {takes} takes.")
+    say(f"Every step below can be repeated by hand: cd {shlex.quote(str(place))}")
     with _inside(place):
         for number, step in enumerate(chosen.steps, 1):
             _show(number, step)
-    click.echo(
-        f"\nThat was all. The project is in {place}{os.sep}; change a number in"
+    say()
+    say(
+        f"That was all. The project is in {place}{os.sep}; change a number in"
         f" {place / 'params' / 'brisk.toml'} and run this again."
     )
 
@@ -61,10 +64,11 @@ def _show(number: int, step: "Step") -> None:
     """Run one step as the program would, and say how it ended where that matters."""
     from kickback.cli.main import group
 
-    click.echo()
-    click.secho(f"{number}. {step.title}", bold=True)
-    click.echo(step.text)
-    click.secho(f"\n$ kickback {shlex.join(step.arguments)}", fg="cyan")
+    say()
+    say(f"{number}. {step.title}", bold=True)
+    tell(step.text)
+    say()
+    say(f"$ kickback {shlex.join(step.arguments)}", fg="cyan")
     sys.stdout.flush()
     status = 0
     try:
@@ -73,4 +77,4 @@ def _show(number: int, step: "Step") -> None:
         status = stop.code if isinstance(stop.code, int) else 0
     sys.stdout.flush()
     if status:
-        click.echo(f"(exit status {status}: a build server would stop here)")
+        say(f"(exit status {status}: a build server would stop here)")

@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING
 import click
 
 from kickback.cli.common import (
+    Finite,
     analysed,
     force_option,
     format_option,
@@ -18,6 +19,7 @@ from kickback.cli.common import (
     takes_argument,
     units_of,
 )
+from kickback.cli.saying import say_aside
 
 if TYPE_CHECKING:
     from kickback.framerate.record import FrameRates
@@ -30,7 +32,7 @@ __all__ = ["command"]
 @click.option(
     "--keep",
     metavar="RATE",
-    type=click.FloatRange(1, 100_000),
+    type=Finite(1, 100_000),
     help="The frame rate at which remedies change nothing; the project's reference rate without.",
 )
 @click.option(
@@ -106,4 +108,4 @@ def _draw(result: "FrameRates", figure: str, *, force: bool) -> None:
         raise UsageError(f"{path}: nothing to draw, no group of takes at two or more rates")
     drawn = rate_figure(result, overlays(result))
     write_new(path, save_figure(drawn, ending), replace=force)
-    click.echo(f"{path}: drawn", err=True)
+    say_aside(f"{path}: drawn")

@@ -14,6 +14,7 @@ from kickback.cli.common import (
     strict_reading_option,
     takes_argument,
 )
+from kickback.cli.saying import tell
 
 if TYPE_CHECKING:
     from kickback.workflows.inspecting import Inspection
@@ -56,7 +57,7 @@ def command(
         for item in found:
             show_inspection(printer, item)
     else:
-        click.echo(_records(found, how, columns=columns))
+        tell(_records(found, how, columns=columns))
     sys.exit(1 if any(item.failed for item in found) else 0)
 
 

@@ -11,6 +11,7 @@ from kickback.cli.common import (
     strict_reading_option,
     takes_argument,
 )
+from kickback.cli.saying import tell
 
 __all__ = ["command"]
 
@@ -39,7 +40,7 @@ def command(
     if how != "text":
         from kickback.show.records import render_records
 
-        click.echo(render_records([row for item in found for row in item.to_records()], how))
+        tell(render_records([row for item in found for row in item.to_records()], how))
         return
     from kickback.show.console import Printer
     from kickback.show.laws import show_laws

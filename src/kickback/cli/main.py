@@ -4,10 +4,12 @@ import importlib
 import io
 import os
 import sys
+import warnings
 from typing import Any
 
 import click
 
+from kickback.cli.saying import complain, say_aside, tell
 from kickback.errors import KickbackError, nearest
 
 __all__ = ["COMMANDS", "main"]
@@ -65,7 +67,7 @@ class _Lazy(click.Group):
     cls=_Lazy,
     context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 100},
     epilog="Exit status: 0 all is well; 1 something regressed, was lost, breaks or drifts beyond"
-    " its budget; 2 a wrong call or input.",
+    " its budget; 2 a wrong call or input; 3 a fault of the program itself.",
 )
 @click.version_option(package_name="kickback", message="%(prog)s %(version)s")
 def group() -> None:
@@ -77,6 +79,8 @@ def group() -> None:
 
 def main(argv: list[str] | None = None) -> None:
     """Run the program: results go to standard output, errors become one sentence."""
+    if not sys.warnoptions:
+        warnings.simplefilter("ignore")  # what a library thinks of a number is no sentence of ours
     for stream in (sys.stdout, sys.stderr):
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="replace")  # a terminal without ± must not end the run
@@ -94,22 +98,37 @@ def main(argv: list[str] | None = None) -> None:
         status = 0
     except OSError as error:
         where = f"{error.filename}: " if error.filename else ""
-        click.echo(f"kickback: {where}{(error.strerror or str(error)).lower()}", err=True)
+        complain(f"{where}{(error.strerror or str(error)).lower()}")
         status = 2
+    except Exception as error:
+        complain(_unforeseen(error))
+        status = 3
     sys.exit(status if isinstance(status, int) else 0)
+
+
+def _unforeseen(error: Exception) -> str:
+    """Return the sentence on a fault of the program itself, of which the details are kept."""
+    from kickback import __version__
+    from kickback.files.faults import kept_report
+
+    what = f"a fault of this program ({type(error).__name__})"
+    where = kept_report(error, __version__)
+    if not where:
+        return f"{what}; please report it, with the call and the files that it was given"
+    return f"{what}; please report it with {where}, which holds the details"
 
 
 def _said(error: click.ClickException | KickbackError) -> int:
     """Print what is wrong with a call or an input, and return the exit status."""
     if isinstance(error, KickbackError):
-        click.echo(f"kickback: {error}", err=True)
+        complain(str(error))
     elif isinstance(error, click.exceptions.NoArgsIsHelpError):
-        click.echo(error.format_message())
+        tell(error.format_message())
     else:
         context = getattr(error, "ctx", None)
         name = context.command_path if context is not None else "kickback"
         text = _lower(error.format_message())
-        click.echo(f"{name}: {text} ('{name} --help' tells more)", err=True)
+        say_aside(f"{name}: {text} ('{name} --help' tells more)")
     return 2
 
 

@@ -13,6 +13,7 @@ from kickback.cli.common import (
     takes_argument,
     units_of,
 )
+from kickback.cli.saying import tell
 
 __all__ = ["command"]
 
@@ -48,7 +49,7 @@ def command(
         from kickback.show.records import render_records
 
         records = [record for item in measured for record in item.to_records(each=each)]
-        click.echo(render_records(records, how))
+        tell(render_records(records, how))
         return
     from kickback.show.console import Printer
     from kickback.show.measurements import show_each, show_measurements

@@ -3,6 +3,7 @@
 import click
 
 from kickback.cli.common import format_option
+from kickback.cli.saying import tell
 
 __all__ = ["command"]
 
@@ -34,7 +35,7 @@ def command(name: str | None, how: str) -> None:
             }
             for item in chosen
         ]
-        click.echo(render_records(records, how))
+        tell(render_records(records, how))
         return
     from kickback.show.catalogue import show_catalogue, show_metric
     from kickback.show.console import Printer

@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING
 import click
 
 from kickback.cli.common import force_option, project_option
+from kickback.cli.saying import say
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -36,8 +37,8 @@ def command(folder: str, log: str | None, force: bool, project: str | None) -> N
     from kickback.workflows.starting import start_project
 
     for path, written in start_project(Path(folder)):
-        click.echo(f"{path}{'' if written else ': exists already, left as it is'}")
-    click.echo("Next: mygame | kickback record -   or   kickback new --from LOG")
+        say(f"{path}{'' if written else ': exists already, left as it is'}")
+    say("Next: mygame | kickback record -   or   kickback new --from LOG")
 
 
 def _guess(log: "Path", folder: "Path", *, force: bool, project: str | None) -> None:
@@ -45,17 +46,17 @@ def _guess(log: "Path", folder: "Path", *, force: bool, project: str | None) -> 
     from kickback.workflows.guessing import write_guess
 
     done = write_guess(log, folder, find_settings(project), force=force)
-    click.echo(f"{done.path}: written")
+    say(f"{done.path}: written")
     for text in done.unsure:
-        click.echo(f"  unsure: {text}")
+        say(f"  unsure: {text}")
     if done.problem:
-        click.echo(f"  it does not read the log yet: {done.problem}")
+        say(f"  it does not read the log yet: {done.problem}")
     elif done.take is not None:
         take = done.take
-        click.echo(
+        say(
             f"It reads {len(take)} frames, {take.duration:.2f} s at {take.frame_rate:.4g} frames/s:"
             f" {', '.join(name for name in take.columns if name not in take.derived)}"
         )
         for item in done.findings[:5]:
-            click.echo(f"  {item.severity}: {item.code}, {item.message}")
-    click.echo(f"Next: kickback measure {log} --map {done.path}")
+            say(f"  {item.severity}: {item.code}, {item.message}")
+    say(f"Next: kickback measure {log} --map {done.path}")

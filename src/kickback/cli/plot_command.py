@@ -10,6 +10,7 @@ from kickback.cli.common import (
     strict_reading_option,
     takes_argument,
 )
+from kickback.cli.saying import say
 
 __all__ = ["command"]
 
@@ -59,4 +60,4 @@ def command(
     from kickback.show.figures.motion import motion_figure
 
     write_new(path, save_figure(motion_figure(data), ending), replace=force)
-    click.echo(f"{path}: {len(data)} take{'s' if len(data) > 1 else ''} drawn")
+    say(f"{path}: {len(data)} take{'s' if len(data) > 1 else ''} drawn")

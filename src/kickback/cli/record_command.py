@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 import click
 
-from kickback.cli.common import map_option, project_option
+from kickback.cli.common import Finite, map_option, project_option
 from kickback.cli.telling import Teller
 from kickback.files import encodings
 
@@ -26,7 +26,7 @@ __all__ = ["command"]
 )
 @click.option(
     "--gap",
-    type=click.FloatRange(min=0.05),
+    type=Finite(min=0.05),
     default=2.0,
     show_default=True,
     metavar="SECONDS",
@@ -58,7 +58,7 @@ __all__ = ["command"]
 @click.option(
     "--rate",
     "rates",
-    type=click.FloatRange(min=1, max=100_000),
+    type=Finite(min=1, max=100_000),
     multiple=True,
     help="With --run: a frame rate to run at; may be repeated.",
 )
@@ -77,7 +77,7 @@ __all__ = ["command"]
 )
 @click.option(
     "--timeout",
-    type=click.FloatRange(min=0.1),
+    type=Finite(min=0.1),
     default=60.0,
     show_default=True,
     metavar="SECONDS",
@@ -188,7 +188,8 @@ def _ended_gently() -> Iterator[None]:
     def interrupt(*_: object) -> None:
         raise KeyboardInterrupt
 
-    kinds = [signal.SIGTERM, *(getattr(signal, name) for name in ("SIGHUP",) if hasattr(signal, name))]
+    names = ("SIGTERM", "SIGHUP")  # the second: its terminal was closed
+    kinds = [getattr(signal, name) for name in names if hasattr(signal, name)]
     before = {kind: signal.signal(kind, interrupt) for kind in kinds}
     try:
         yield

@@ -3,6 +3,7 @@
 import click
 
 from kickback.cli.common import force_option, format_option
+from kickback.cli.saying import say_aside, tell
 
 __all__ = ["command"]
 
@@ -70,13 +71,13 @@ def command(
         if number is not None:
             raise UsageError("--output belongs to a parameter file, not to a number")
         write_new(Path(output), rewritten(Path(what), result.rows).encode(), replace=force)
-        click.echo(f"{output}: written", err=True)
+        say_aside(f"{output}: written")
     from kickback.show.retimed import retimed_records, show_retimed
 
     if how != "text":
         from kickback.show.records import render_records
 
-        click.echo(render_records(retimed_records(result), how))
+        tell(render_records(retimed_records(result), how))
         return
     from kickback.show.console import Printer
 

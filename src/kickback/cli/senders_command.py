@@ -3,6 +3,7 @@
 import click
 
 from kickback.cli.common import force_option
+from kickback.cli.saying import say
 
 __all__ = ["command"]
 
@@ -36,8 +37,8 @@ def command(names: tuple[str, ...], folder: str, force: bool) -> None:
 
     if not names:
         for one in LANGUAGES:
-            click.echo(f"{one.name:<8} {one.sender:<20} {one.about}")
-        click.echo("kickback senders --copy LANGUAGE copies one here, with an example")
+            say(f"{one.name:<8} {one.sender:<20} {one.about}")
+        say("kickback senders --copy LANGUAGE copies one here, with an example")
         return
     for path in copy_senders(names, Path(folder), force=force):
-        click.echo(f"{path}: written")
+        say(f"{path}: written")

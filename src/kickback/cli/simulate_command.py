@@ -4,7 +4,8 @@ from functools import partial
 
 import click
 
-from kickback.cli.common import encoding_option, force_option
+from kickback.cli.common import Finite, encoding_option, force_option
+from kickback.cli.saying import say
 
 __all__ = ["command"]
 
@@ -15,13 +16,13 @@ __all__ = ["command"]
 @click.option(
     "--rate",
     "rates",
-    type=float,
+    type=Finite(),
     multiple=True,
     default=(60.0,),
     show_default=True,
     help="Frames per second; may be repeated.",
 )
-@click.option("--jitter", type=float, default=0.0, help="Uneven frame times: 0.2 is ±20 %.")
+@click.option("--jitter", type=Finite(), default=0.0, help="Uneven frame times: 0.2 is ±20 %.")
 @click.option("--seed", type=int, default=0, help="Seed of the uneven frame times.")
 @click.option(
     "--integrator",
@@ -96,9 +97,9 @@ def command(
         for sent in send_takes(send, play, drill=own, fast=fast, token=token or ""):
             lost = f", {sent.dropped} dropped" if sent.dropped else ""
             whose = ", the recorder's drill" if sent.by_request else ""
-            click.echo(f"{sent.name}: {sent.frames} frames sent{lost}{whose}")
+            say(f"{sent.name}: {sent.frames} frames sent{lost}{whose}")
         return
     takes = play(own)
     paths = write_takes(takes, Path(output), encoding=encoding, force=force)
     for take, path in zip(takes, paths, strict=True):
-        click.echo(f"{path}: {len(take)} frames, {take.duration:.1f} s")
+        say(f"{path}: {len(take)} frames, {take.duration:.1f} s")

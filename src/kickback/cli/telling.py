@@ -6,9 +6,8 @@ import sys
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-import click
-
 from kickback.cli.common import units_of
+from kickback.cli.saying import complain
 
 if TYPE_CHECKING:
     from kickback.project.settings import Settings
@@ -127,4 +126,4 @@ class Teller:
         if self._live is not None:
             self._printer.line(text, style="dim")
         else:
-            click.echo(f"kickback: {text}", err=True)
+            complain(text)

@@ -39,8 +39,10 @@ def plain_columns(table: Any) -> dict[str, Cells] | None:
     for field, column in zip(table.schema, table.columns, strict=True):
         if column.null_count:
             return None
-        if pa.types.is_string(field.type):
-            columns[field.name] = column.to_pylist()
+        if pa.types.is_dictionary(field.type):
+            columns[field.name] = _words(column.chunks)
+        elif pa.types.is_string(field.type):
+            columns[field.name] = _words([chunk.dictionary_encode() for chunk in column.chunks])
         elif pa.types.is_boolean(field.type):
             columns[field.name] = _floats([chunk.cast(pa.uint8()) for chunk in column.chunks])
         elif pa.types.is_floating(field.type) or pa.types.is_integer(field.type):
@@ -48,6 +50,15 @@ def plain_columns(table: Any) -> dict[str, Cells] | None:
         else:
             return None
     return columns
+
+
+def _words(chunks: Sequence[Any]) -> list[Any]:
+    """Return the cells of chunks of words, each word once in memory."""
+    cells: list[Any] = []
+    for chunk in chunks:
+        words = chunk.dictionary.to_pylist()
+        cells += map(words.__getitem__, np.from_dlpack(chunk.indices).tolist())
+    return cells
 
 
 def _floats(chunks: Sequence[Any]) -> FloatArray:

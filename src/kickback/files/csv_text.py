@@ -5,7 +5,7 @@ for large files that gives up, in favour of the careful one, on anything unusual
 """
 
 import csv
-import io
+import itertools
 import mmap
 from collections.abc import Mapping
 from typing import Any
@@ -15,6 +15,7 @@ import msgspec
 from kickback.errors import InputError
 from kickback.files.arrow import has_arrow, plain_columns, slowly
 from kickback.files.dialect import Dialect, dialect_of, is_number
+from kickback.files.gathering import Gathered
 from kickback.files.options import ReadLimits, check_count, check_header, check_lines
 from kickback.files.raw import LARGE, Cells, RawTable, skipped_lines
 from kickback.takes.channels import is_text
@@ -23,6 +24,9 @@ __all__ = ["Content", "decode_header_line", "read_csv"]
 
 Content = bytes | mmap.mmap
 """A file's bytes, in memory or mapped into it."""
+
+_ROWS = 10_000
+"""Rows that become columns at a time."""
 
 _AHEAD = 20
 """Lines within which the first row follows the names, text between them allowed."""
@@ -99,7 +103,10 @@ def _read_carefully(
     warnings: tuple[str, ...],
     limits: ReadLimits,
 ) -> RawTable:
+    size = len(data)
     lines = _decode(data, source).split("\n")
+    if not lines[-1]:
+        lines.pop()
     at = _names_row(lines, 1 if commented else 0)
     if at is None:
         raise InputError("no line of column names", source)
@@ -109,12 +116,13 @@ def _read_carefully(
         header, passed = _late_header(passed, source, limits)
     dialect = dialect_of(lines[at], "\n".join(lines[at + 1 : at + 80])[:4000] or " ")
     check_count(lines[at].count(dialect.delimiter) + 1, limits, f"{source}, line {at + 1}")
-    frames = _sorted_rows(lines, at, source, dialect)
+    frames = _Frames(source, dialect, Gathered(size, limits, source, compact=size >= LARGE))
+    _sort_rows(lines, at, source, frames)
     return RawTable(
         source=source,
         header=header,
         columns=frames.columns(),
-        lines=frames.lines,
+        lines=frames.gathered.lines,
         warnings=warnings,
         skipped=skipped_lines(passed + frames.text),
     )
@@ -132,16 +140,16 @@ def _late_header(
     return None, passed
 
 
-def _sorted_rows(lines: list[str], at: int, source: str, dialect: Dialect) -> "_Frames":
-    """Return the rows from the line of names on, frames and text apart."""
-    spaced = dialect.delimiter == " "
-    rest = [line.strip() for line in lines[at:]] if spaced else lines[at:]
+def _sort_rows(lines: list[str], at: int, source: str, frames: "_Frames") -> None:
+    """Sort the rows from the line of names on into frames and text."""
+    delimiter = frames.dialect.delimiter
+    spaced = delimiter == " "
+    rest = itertools.islice(lines, at, None)
     reader = csv.reader(
-        io.StringIO("\n".join(rest), newline=""),
-        delimiter=dialect.delimiter,
+        ((line.strip() if spaced else line) + "\n" for line in rest),
+        delimiter=delimiter,
         skipinitialspace=spaced,
     )
-    frames = _Frames(source, dialect)
     before = 0
     try:
         for row in reader:
@@ -150,7 +158,6 @@ def _sorted_rows(lines: list[str], at: int, source: str, dialect: Dialect) -> "_
             before = reader.line_num
     except csv.Error as error:
         raise InputError(str(error), f"{source}, line {reader.line_num + at}") from error
-    return frames
 
 
 def _names_row(lines: list[str], start: int) -> int | None:
@@ -176,13 +183,15 @@ def _names_row(lines: list[str], start: int) -> int | None:
 class _Frames:
     """The rows that are frames, and the lines of text between them."""
 
-    def __init__(self, source: str, dialect: Dialect) -> None:
-        self.lines: list[int] = []
+    def __init__(self, source: str, dialect: Dialect, gathered: Gathered) -> None:
         self.text: list[tuple[int, str]] = []
+        self.gathered, self.dialect = gathered, dialect
         self._source = source
-        self._numeric, self._dialect = dialect.numeric, dialect
+        self._numeric = dialect.numeric
         self._names: list[str] = []
         self._rows: list[list[str]] = []
+        self._lines: list[int] = []
+        self._worded = False
 
     def take(self, row: list[str], line: int, height: int) -> None:
         """Sort in a row of ``height`` lines that ends at ``line``.
@@ -194,8 +203,12 @@ class _Frames:
             return
         if len(row) == len(self._names):
             if self._numeric(row[0]) or any(map(self._numeric, row)) or not any(row):
+                if not self._lines and not self.gathered.lines:
+                    self._worded = not self._numeric(row[0])
                 self._rows.append(row)
-                self.lines.append(line)
+                self._lines.append(line)
+                if len(self._rows) >= _ROWS:
+                    self._gather()
                 return
         else:
             self._check_text(row, line)
@@ -214,9 +227,8 @@ class _Frames:
                 " 'kickback record - < FILE'",
                 f"{self._source}, line {line}",
             )
-        worded = bool(self._rows) and not self._numeric(self._rows[0][0])
         numbers = sum(map(self._numeric, row))
-        if self._numeric(row[0]) or (worded and 2 * numbers >= len(self._names)):
+        if self._numeric(row[0]) or (self._worded and 2 * numbers >= len(self._names)):
             raise InputError(
                 f"{len(row)} values where there are {len(self._names)} columns",
                 f"{self._source}, line {line}",
@@ -224,12 +236,17 @@ class _Frames:
 
     def columns(self) -> dict[str, Cells]:
         """Return the cells of each column, with decimal points."""
-        columns: dict[str, Cells] = {}
-        for index, name in enumerate(self._names):
-            cells = [row[index] for row in self._rows]
-            commas = self._dialect.decimal_comma
-            columns[name] = list(map(self._dialect.pointed, cells)) if commas else cells
-        return columns
+        self._gather()
+        return self.gathered.columns()
+
+    def _gather(self) -> None:
+        """Turn the rows so far into columns."""
+        cells: Any = zip(*self._rows, strict=True) if self._rows else ([] for _ in self._names)
+        if self.dialect.decimal_comma:
+            cells = (map(self.dialect.pointed, column) for column in cells)
+        columns = {name: list(column) for name, column in zip(self._names, cells, strict=True)}
+        self.gathered.add(columns, self._lines)
+        self._rows, self._lines = [], []
 
 
 def _checked_names(row: list[str], place: str) -> list[str]:

@@ -1,14 +1,17 @@
 """JSON Lines: a header object, then one object or array a frame, then an end object."""
 
-from collections.abc import Iterable, Mapping, Sequence
+import contextlib
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 import msgspec
 
 from kickback.errors import InputError, nearest
 from kickback.files.arrow import has_arrow, slowly
+from kickback.files.gathering import Gathered, flat_frame
 from kickback.files.options import ReadLimits, check_count, check_header, check_lines
-from kickback.files.raw import LARGE, Cells, RawTable, Skipped, skipped_lines
+from kickback.files.raw import LARGE, Cells, RawTable, skipped_lines
+from kickback.takes.record import Record, replace
 
 __all__ = [
     "END_KEY",
@@ -22,6 +25,19 @@ __all__ = [
 
 HEADER_KEY = "kickback"
 END_KEY = "end"
+
+_BOM = b"\xef\xbb\xbf"
+_BLOCK = 1 << 22
+"""Bytes that are decoded at a time."""
+
+_ROWS = 10_000
+"""Frames that become columns at a time."""
+
+_LOOKED_AT = 100
+"""Lines that are looked at for keys that are there twice."""
+
+_ANY = 1 << 40
+"""The size of what is in memory already: no limit to what it may become."""
 
 
 def is_header(value: object) -> bool:
@@ -50,29 +66,202 @@ def read_json_lines(
     if len(data) >= LARGE and not careful and has_arrow():
         from kickback.files.json_quick import read_json_quickly
 
-        quick = read_json_quickly(data, source)
+        quick = read_json_quickly(data, source, limits)
         if quick is not None:
             check_count(len(quick.columns), limits, source)
             return quick
-    values, lines, warnings, skipped = _decode_lines(data, source)
-    header, values, lines = _one_take(values, lines, source)
-    place = f"{source}, line {lines[0] if lines else 1}"
-    check_header(header, limits, place)
-    for value in values[:1]:
-        check_count(len(value) if isinstance(value, dict | list) else 0, limits, place)
-    columns = frame_columns(
-        values, header, lambda row: f"{source}, line {lines[row]}", limits.columns
-    )
-    check_count(len(columns), limits, source)
-    header = _with_subject(header, columns.pop("subject", []), source)
-    return RawTable(
-        source=source,
-        header=header,
-        columns=columns,
-        lines=lines,
-        warnings=(*warnings, *slowly(source, len(data))),
-        skipped=skipped,
-    )
+    reading = _Reading(data, source, limits)
+    for block in _blocks(data):
+        reading.take_in(block)
+    table = reading.table()
+    return replace(table, warnings=(*table.warnings, *slowly(source, len(data))))
+
+
+class _Block(Record, frozen=True, kw_only=True):
+    """Whole lines of a file: the number of the first, and whether the file ends with them."""
+
+    data: bytes
+    line: int
+    last: bool
+
+
+def _blocks(data: bytes) -> Iterator[_Block]:
+    """Yield a file's lines some megabytes at a time."""
+    at, line = len(_BOM) if data.startswith(_BOM) else 0, 1
+    while at < len(data):
+        end = data.find(b"\n", min(at + _BLOCK, len(data))) + 1 or len(data)
+        block = data[at:end]
+        yield _Block(data=block, line=line, last=end == len(data))
+        at, line = end, line + block.count(b"\n")
+
+
+class _Reading:
+    """One take's lines on their way to a table."""
+
+    def __init__(self, data: bytes, source: str, limits: ReadLimits) -> None:
+        self._source, self._limits = source, limits
+        self._complete = data.endswith(b"\n")
+        self._frames = _Frames(len(data), source, limits, compact=len(data) >= LARGE)
+        self._header: Mapping[str, Any] | None = None
+        self._text: list[tuple[int, str]] = []
+        self._warnings: list[str] = []
+        self._passed = 0
+        self._begun = self._ended = False
+
+    def take_in(self, block: _Block) -> None:
+        """Take in a block of lines; raises InputError for what is no take's."""
+        pieces = [
+            (number, piece)
+            for number, piece in enumerate(block.data.split(b"\n"), block.line)
+            if piece.strip()
+        ]
+        values = _decoded_at_once([piece for _, piece in pieces])
+        if values is None:
+            found = list(self._one_by_one(pieces, last=block.last))
+        else:
+            found = [(value, number) for value, (number, _) in zip(values, pieces, strict=True)]
+        if not self._begun and found:
+            self._begin(found, dict(pieces))
+        frames = self._without_end(found)
+        if frames:
+            self._frames.add(
+                [value for value, _ in frames], [line for _, line in frames], self._header
+            )
+
+    def _begin(self, found: list[tuple[Any, int]], pieces: Mapping[int, bytes]) -> None:
+        """Take the header from the first line, and look for keys that are there twice."""
+        self._begun = True
+        for value, line in found[:_LOOKED_AT]:
+            key = _doubled_key(pieces[line], value)
+            if key is not None:
+                self._warnings.append(
+                    f"{self._source}, line {line}: '{key}' is there twice; the last one counts"
+                )
+                break
+        value, line = found[0]
+        if is_header(value):
+            check_header(value, self._limits, f"{self._source}, line {line}")
+            self._header = value
+            del found[0]
+
+    def _without_end(self, found: list[tuple[Any, int]]) -> list[tuple[Any, int]]:
+        """Return the frames; raises InputError for another take's lines."""
+        for index, (value, line) in enumerate(found):
+            if self._ended:
+                raise InputError(
+                    "lines after the end of the take; split takes with 'kickback record - < FILE'",
+                    f"{self._source}, line {line}",
+                )
+            if type(value) is list:
+                continue
+            if is_header(value):
+                raise InputError(
+                    "a second header: the file holds more than one take; split it with"
+                    " 'kickback record - < FILE'",
+                    f"{self._source}, line {line}",
+                )
+            if is_end(value):
+                self._ended = True
+                if index + 1 == len(found):
+                    return found[:index]
+        return found
+
+    def _one_by_one(
+        self, pieces: list[tuple[int, bytes]], *, last: bool
+    ) -> Iterator[tuple[Any, int]]:
+        """Yield a block's values line by line; lines of text are kept apart."""
+        begun = self._begun
+        for number, piece in pieces:
+            place = f"{self._source}, line {number}"
+            try:
+                value = msgspec.json.decode(piece)
+            except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
+                if last and number == pieces[-1][0] and not self._complete and begun:
+                    self._warnings.append(f"{place}: the last line is cut off and was left out")
+                    return
+                if not _is_text(piece):
+                    raise InputError(_not_json(piece, error, first=not begun), place) from error
+                value = None
+            if isinstance(value, dict | list):
+                begun = True
+                yield value, number
+                continue
+            self._passed += 1
+            if len(self._text) < 1:
+                self._text.append((number, piece.decode("utf-8", errors="replace")))
+
+    def table(self) -> RawTable:
+        """Return what was read; raises InputError where no line was a take's."""
+        if not self._begun and self._text:
+            number, words = self._text[0]
+            raise InputError(
+                f"no line is a JSON object or array, one frame a line; the first is '{words[:40]}'",
+                f"{self._source}, line {number}",
+            )
+        columns = self._frames.gathered.columns()
+        header = _with_subject(self._header, columns.pop("subject", []), self._source)
+        skipped = skipped_lines(self._text)
+        return RawTable(
+            source=self._source,
+            header=header,
+            columns=columns,
+            lines=self._frames.gathered.lines,
+            warnings=tuple(self._warnings),
+            skipped=None if skipped is None else replace(skipped, count=self._passed),
+        )
+
+
+class _Frames:
+    """Frames, objects or arrays, on their way to columns."""
+
+    def __init__(self, size: int, source: str, limits: ReadLimits, *, compact: bool) -> None:
+        self.gathered = Gathered(size, limits, source, compact=compact)
+        self._source, self._limits = source, limits
+        self._names: list[str] | None = None
+        self._kind: Any = None
+
+    def add(
+        self, values: list[Any], lines: Sequence[int], header: Mapping[str, Any] | None
+    ) -> None:
+        """Add frames; raises InputError for one of another kind than those before it."""
+        if self._kind is None:
+            self._kind = type(values[0])
+            if self._kind is list:
+                self._names = column_list(header, self._place(lines[0]))
+                self.gathered.check(len(self._names), self._place(lines[0]))
+        for value, line in zip(values, lines, strict=True):
+            if type(value) is not self._kind:
+                kind = "an array" if self._kind is list else "an object"
+                raise InputError(f"expected {kind}, as the frames before", self._place(line))
+            if self._names is not None and len(value) != len(self._names):
+                raise InputError(
+                    f"{len(value)} values where the header lists {len(self._names)} columns",
+                    self._place(line),
+                )
+        for at in range(0, len(values), _ROWS):
+            rows, numbers = values[at : at + _ROWS], lines[at : at + _ROWS]
+            if self._names is None:
+                self.gathered.add(self._keyed(rows, numbers), numbers)
+            else:
+                cells = zip(*rows, strict=True)
+                self.gathered.add(dict(zip(self._names, cells, strict=True)), numbers)
+
+    def _place(self, line: int) -> str:
+        return f"{self._source}, line {line}"
+
+    def _keyed(self, rows: list[Any], lines: Sequence[int]) -> dict[str, list[Any]]:
+        """Return the cells of objects by key, those of deeper ones by their path."""
+        if any(type(cell) in {dict, list} for row in rows for cell in row.values()):
+            rows = [flat_frame(row) for row in rows]
+        first = rows[0].keys()
+        names = dict.fromkeys(first)
+        if not all(row.keys() == first for row in rows):
+            for row, line in zip(rows, lines, strict=True):
+                names.update(dict.fromkeys(row))
+                if len(names) > self._limits.columns:
+                    self.gathered.check(len(names), self._place(line))
+        self.gathered.check(len(names), self._place(lines[0]))
+        return {name: [row.get(name) for row in rows] for name in names}
 
 
 def _with_subject(
@@ -91,79 +280,16 @@ def _with_subject(
     return header
 
 
-def _one_take(
-    values: list[Any], lines: list[int], source: str
-) -> tuple[Mapping[str, Any] | None, list[Any], list[int]]:
-    """Return the header, and the frames with their lines; raises InputError for two takes."""
-    header = None
-    if values and is_header(values[0]):
-        header, values, lines = values[0], values[1:], lines[1:]
-    for index, value in enumerate(values):
-        if type(value) is list:
-            continue
-        if is_header(value):
-            raise InputError(
-                "a second header: the file holds more than one take; split it with"
-                " 'kickback record - < FILE'",
-                f"{source}, line {lines[index]}",
-            )
-        if is_end(value):
-            if index + 1 < len(values):
-                raise InputError(
-                    "lines after the end of the take; split takes with 'kickback record - < FILE'",
-                    f"{source}, line {lines[index + 1]}",
-                )
-            return header, values[:index], lines[:index]
-    return header, values, lines
+def frame_columns(values: list[Any], header: Mapping[str, Any] | None) -> dict[str, Cells]:
+    """Turn decoded frames, objects or arrays, into columns.
 
-
-def frame_columns(
-    values: Sequence[Any], header: Mapping[str, Any] | None, where: Any, most: int = 1_000_000
-) -> dict[str, Cells]:
-    """Turn decoded frames, objects or arrays, into columns, little more than ``most``.
-
-    ``where(row)`` says where a row is. A key that only some frames have is None in the
-    others. Raises InputError for frames of neither kind, and for arrays that do not fit
-    the header's ``columns``.
+    A key that only some frames have is None in the others. Raises InputError for frames of
+    unlike kinds, and for arrays that do not fit the header's ``columns``.
     """
-    if not values:
-        return {}
-    if isinstance(values[0], list):
-        return _array_columns(values, header, where)
-    for row, value in enumerate(values):
-        if type(value) is not dict:
-            raise InputError("expected an object, one frame a line", where(row))
-    keys = _keys_of(values, most)
-    if len(keys) > most:  # refused by the caller, before there is a cell for each
-        values = values[:1]
-    return {key: [value.get(key) for value in values] for key in keys}
-
-
-def _keys_of(values: Sequence[Any], most: int) -> list[str]:
-    """Return the keys of objects, in the order in which they first come; no more than needed."""
-    first = values[0].keys()
-    if all(value.keys() == first for value in values):
-        return list(first)
-    every: dict[str, None] = {}
-    for value in values:
-        every.update(dict.fromkeys(value))
-        if len(every) > most:
-            break
-    return list(every)
-
-
-def _array_columns(
-    values: Sequence[Any], header: Mapping[str, Any] | None, where: Any
-) -> dict[str, Cells]:
-    names = column_list(header, where(0))
-    for row, value in enumerate(values):
-        if type(value) is not list:
-            raise InputError("expected an array, as the frames before", where(row))
-        if len(value) != len(names):
-            raise InputError(
-                f"{len(value)} values where the header lists {len(names)} columns", where(row)
-            )
-    return dict(zip(names, (list(cells) for cells in zip(*values, strict=True)), strict=True))
+    frames = _Frames(_ANY, "a frame", ReadLimits(), compact=False)
+    if values:
+        frames.add(values, range(1, len(values) + 1), header)
+    return frames.gathered.columns()
 
 
 def column_list(header: Mapping[str, Any] | None, place: str) -> list[str]:
@@ -179,54 +305,31 @@ def column_list(header: Mapping[str, Any] | None, place: str) -> list[str]:
     return names
 
 
-_Decoded = tuple[list[Any], list[int], tuple[str, ...], Skipped | None]
-
-
-def _decode_lines(data: bytes, source: str) -> _Decoded:
-    pieces = data.removeprefix(b"\xef\xbb\xbf").split(b"\n")
-    lines = [number for number, piece in enumerate(pieces, 1) if piece.strip()]
-    pieces = [piece for piece in pieces if piece.strip()]
+def _decoded_at_once(pieces: list[bytes]) -> list[Any] | None:
+    """Return the values of lines that are all objects and arrays; None where one is not."""
     try:
-        joined = b"[" + b",".join(pieces) + b"]"
-        values = msgspec.json.decode(joined)
-        if len(values) == len(pieces) and all(type(value) in {dict, list} for value in values):
-            return values, lines, (), None
+        values: list[Any] = msgspec.json.decode(b"[" + b",".join(pieces) + b"]")
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError):
-        pass
-    return _decode_one_by_one(pieces, lines, source, complete=data.endswith(b"\n"))
+        return None
+    plain = len(values) == len(pieces) and all(type(value) in {dict, list} for value in values)
+    return values if plain else None
 
 
-def _decode_one_by_one(
-    pieces: Iterable[bytes], lines: list[int], source: str, *, complete: bool
-) -> _Decoded:
-    values: list[Any] = []
-    kept: list[int] = []
-    text: list[tuple[int, str]] = []
-    warnings: tuple[str, ...] = ()
-    for number, piece in zip(lines, pieces, strict=True):
-        try:
-            value = msgspec.json.decode(piece)
-        except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
-            place = f"{source}, line {number}"
-            if number == lines[-1] and not complete and values:
-                warnings = (f"{place}: the last line is cut off and was left out",)
-                break
-            if not _is_text(piece):
-                raise InputError(_not_json(piece, error, first=not values), place) from error
-            value = None
-        if isinstance(value, dict | list):
-            values.append(value)
-            kept.append(number)
-        else:
-            text.append((number, piece.decode("utf-8", errors="replace")))
-    if not values and text:
-        number, words = text[0]
-        error_place = f"{source}, line {number}"
-        raise InputError(
-            f"no line is a JSON object or array, one frame a line; the first is '{words[:40]}'",
-            error_place,
-        )
-    return values, kept, warnings, skipped_lines(text)
+def _doubled_key(piece: bytes, value: Any) -> str | None:
+    """Return a key that an object's line has twice, None where it has none."""
+    if not isinstance(value, dict) or piece.count(b":") <= len(value):
+        return None
+    import json
+
+    found: list[str] = []
+
+    def look(pairs: list[tuple[str, Any]]) -> None:
+        names = [name for name, _ in pairs]
+        found.extend(name for name in names if names.count(name) > 1)
+
+    with contextlib.suppress(ValueError, RecursionError):
+        json.loads(piece, object_pairs_hook=look)
+    return found[0] if found else None
 
 
 def _is_text(piece: bytes) -> bool:

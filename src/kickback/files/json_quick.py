@@ -9,6 +9,7 @@ from pyarrow import json as arrow_json
 
 from kickback.files.arrow import plain_columns
 from kickback.files.json_lines import END_KEY, HEADER_KEY, column_list, is_end, is_header
+from kickback.files.options import ReadLimits
 from kickback.files.raw import Cells, RawTable
 
 __all__ = ["read_json_quickly"]
@@ -18,7 +19,7 @@ _BLOCK = 1 << 24
 """Bytes that are parsed at once: larger ones take more memory and no less time."""
 
 
-def read_json_quickly(data: bytes, source: str) -> RawTable | None:
+def read_json_quickly(data: bytes, source: str, limits: ReadLimits) -> RawTable | None:
     """Read one take of plain arrays or of flat objects, or return None."""
     first, _, body = data.partition(b"\n")
     try:
@@ -32,7 +33,7 @@ def read_json_quickly(data: bytes, source: str) -> RawTable | None:
         if header is not None and isinstance(header.get("columns"), list):
             found = _arrays(body, column_list(header, f"{source}, line 1"))
         else:
-            found = _objects(body)
+            found = _objects(body, limits)
     except (pa.ArrowInvalid, pa.ArrowNotImplementedError):
         return None
     if found is None:
@@ -71,14 +72,35 @@ def _arrays(body: bytes, names: list[str]) -> tuple[Mapping[str, Cells], int] | 
     return None if columns is None else (columns, rows)
 
 
-def _objects(body: bytes) -> tuple[Mapping[str, Cells], int] | None:
+def _objects(body: bytes, limits: ReadLimits) -> tuple[Mapping[str, Cells], int] | None:
     """Read lines that are flat objects with the same keys in every frame."""
     if not body.endswith(b"}\n"):
         return None
-    table = arrow_json.read_json(
-        pa.py_buffer(body), read_options=arrow_json.ReadOptions(block_size=_BLOCK)
-    )
-    if {HEADER_KEY, END_KEY, "subject"} & set(table.schema.names):
+    schema = _schema_of(body[: body.find(b"\n")], limits)
+    if schema is None:
         return None
+    table = arrow_json.read_json(
+        pa.py_buffer(body),
+        read_options=arrow_json.ReadOptions(block_size=_BLOCK),
+        # other keys in later frames: for the careful way, which knows how many there may be
+        parse_options=arrow_json.ParseOptions(
+            explicit_schema=schema, unexpected_field_behavior="error"
+        ),
+    )
     columns = plain_columns(table)
     return None if columns is None else (columns, table.num_rows)
+
+
+def _schema_of(line: bytes, limits: ReadLimits) -> pa.Schema | None:
+    """Return the types of a first frame's cells; None where it is not flat, or not a frame's."""
+    try:
+        first = msgspec.json.decode(line)
+    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError):
+        return None
+    ours = {HEADER_KEY, END_KEY, "subject"}
+    if not isinstance(first, dict) or ours & first.keys() or len(first) > limits.columns:
+        return None
+    kinds = {float: pa.float64(), int: pa.float64(), bool: pa.bool_(), str: pa.string()}
+    if any(type(cell) not in kinds for cell in first.values()):
+        return None
+    return pa.schema([(name, kinds[type(cell)]) for name, cell in first.items()])

@@ -179,9 +179,11 @@ def apply_mapping(
     flat = _Flat(table)
     columns: dict[str, Column] = {}
     per_frame: list[str] = []
+    notes: list[str] = []
     for name, sources in mapping.columns.items():
         if channel_of(name).kind == "text":
-            columns[name] = to_column(name, flat.cells(sources[0].path, mapping.place), table)
+            cells = flat.cells(sources[0].path, mapping.place)
+            columns[name] = to_column(name, cells, table, notes)
             continue
         parts = [_evaluate(source, name, flat, mapping.place) for source in sources]
         columns[name] = np.sum(parts, axis=0) if len(parts) > 1 else parts[0]
@@ -190,7 +192,7 @@ def apply_mapping(
     columns, dropped = _place_rows(columns, mapping.rows)
     for name in per_frame:
         columns[name] = columns[name] / _steps(columns, header, mapping.place)
-    warnings = (*table.warnings, *_likely_typos(mapping))
+    warnings = (*table.warnings, *_likely_typos(mapping), *notes)
     if dropped:
         warnings = (
             *warnings,

@@ -28,10 +28,17 @@ def read_parquet(data: bytes, source: str, limits: ReadLimits | None = None) -> 
     try:
         file = parquet.ParquetFile(pa.BufferReader(data))
         about = file.metadata
+        names = file.schema_arrow.names
+        doubled = next((name for name in names if names.count(name) > 1), None)
+        if doubled is not None:
+            raise InputError(f"two columns are named '{doubled}'", source)
         check_count(about.num_columns, limits, source)
         cells = 8 * about.num_rows * about.num_columns
         groups = [about.row_group(k).total_byte_size for k in range(about.num_row_groups)]
         check_size(max(cells, sum(groups)), len(data), limits, source)
+        # words as a dictionary: a long one that stands in every row is there once
+        words = [one.name for one in file.schema_arrow if pa.types.is_string(one.type)]
+        file = parquet.ParquetFile(pa.BufferReader(data), read_dictionary=words)
         table = file.read()
     except (pa.ArrowException, OSError, ValueError) as error:
         first = str(error).partition("\n")[0]

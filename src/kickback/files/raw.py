@@ -13,6 +13,7 @@ from kickback.takes.take import Column, FloatArray
 
 __all__ = [
     "LARGE",
+    "LONGEST_WORD",
     "Cells",
     "RawTable",
     "Skipped",
@@ -26,6 +27,9 @@ Cells = Sequence[Any] | FloatArray
 
 LARGE = 4_000_000
 """Bytes from which the quick readers are worth loading their package."""
+
+LONGEST_WORD = 1000
+"""Characters of a word that are kept: states and events have names, not texts."""
 
 _WORDS: dict[str, float] = {
     **dict.fromkeys(("true", "yes", "on", "t", "y"), 1.0),
@@ -76,21 +80,39 @@ class RawTable(Record, frozen=True, kw_only=True):
         return ", ".join(parts)
 
 
-def to_column(name: str, cells: Cells, table: RawTable) -> Column:
+def to_column(name: str, cells: Cells, table: RawTable, notes: list[str] | None = None) -> Column:
     """Turn raw cells into a column of numbers, or of words where the channel is text.
 
     A column of the game's own becomes numbers where all its cells are, words otherwise.
-    Raises InputError with line and column for a cell that is no number.
+    Longer words than a game has are cut, which ``notes`` gets a sentence on. Raises
+    InputError with line and column for a cell that is no number.
     """
     kind = channel_of(name).kind
     if kind == "text":
-        return np.array(["" if cell is None else str(cell) for cell in cells], dtype=np.str_)
+        return _words(name, cells, table, notes)
     if kind == "other":
         try:
             return numbers(name, cells, table, allow_missing=True)
         except InputError:
-            return np.array(["" if cell is None else str(cell) for cell in cells], dtype=np.str_)
+            return _words(name, cells, table, notes)
     return numbers(name, cells, table)
+
+
+def _words(name: str, cells: Cells, table: RawTable, notes: list[str] | None) -> Column:
+    """Return cells as words, shape (n,): each word is kept once, however often it stands."""
+    known: dict[str, str] = {}
+    column = np.empty(len(cells), dtype=object)
+    long = 0
+    for row, cell in enumerate(cells):
+        word = "" if cell is None else str(cell)
+        if len(word) > LONGEST_WORD:
+            word, long = word[:LONGEST_WORD], long + 1
+        column[row] = known.setdefault(word, word)
+    if long and notes is not None:
+        notes.append(
+            f"{table.source}: {long} words of '{name}' are cut to {LONGEST_WORD} characters"
+        )
+    return column
 
 
 def numbers(name: str, cells: Cells, table: RawTable, *, allow_missing: bool = False) -> FloatArray:
@@ -117,6 +139,8 @@ def numbers(name: str, cells: Cells, table: RawTable, *, allow_missing: bool = F
 def _quick(cells: Sequence[Any]) -> FloatArray:
     if any(isinstance(cell, str) for cell in cells[:1]):
         return np.fromiter(map(float, cells), dtype=np.float64, count=len(cells))
+    if not set(map(type, cells)) <= {float, int, bool}:  # an array of words would be wide
+        raise ValueError
     array = np.array(cells)
     if array.dtype.kind not in "fiub" or array.ndim != 1:
         raise ValueError

@@ -123,8 +123,9 @@ def _columns_of(
         from kickback.files.mapping import apply_mapping
 
         return apply_mapping(table, mapping)
-    columns = {name: to_column(name, cells, table) for name, cells in table.columns.items()}
-    return table.header or {}, columns, table.warnings
+    notes: list[str] = []
+    columns = {name: to_column(name, cells, table, notes) for name, cells in table.columns.items()}
+    return table.header or {}, columns, (*table.warnings, *notes)
 
 
 def _project_mapping(table: RawTable, options: ReadOptions) -> "Mapping | None":

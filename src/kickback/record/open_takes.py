@@ -9,9 +9,10 @@ from typing import Any
 
 import msgspec
 
+from kickback.files.names import safe_name
 from kickback.record.ledger import Begun, Finished, Ledger
 from kickback.record.lines import Frame
-from kickback.record.take_file import TakeFile, reason_of, safe_name
+from kickback.record.take_file import TakeFile, reason_of
 
 __all__ = ["OpenTake", "OpenTakes"]
 

@@ -44,9 +44,7 @@ class Seats:
         former = None
         if len(self.seated) >= self._most:
             now = time.monotonic()
-            idle = [
-                s for s in self.seated if not s.session.open_takes and now - s.heard > _SILENT
-            ]
+            idle = [s for s in self.seated if not s.session.open_takes and now - s.heard > _SILENT]
             if not idle:
                 return None
             former = min(idle, key=lambda one: one.heard)

@@ -10,18 +10,18 @@ from typing import Any
 import msgspec
 
 from kickback.errors import InputError
-from kickback.record.admission import refused_entry, speaks_http
+from kickback.record.admission import Gate
 from kickback.record.framing import Framing
 from kickback.record.ledger import Ledger
 from kickback.record.lines import (
     BOM,
-    MARKS,
     End,
     Frame,
     Head,
     Lines,
     Mark,
     Refused,
+    Said,
     decoded,
     distinct,
     many_frames,
@@ -41,8 +41,9 @@ class Session:
 
     ``token`` is what the first header must carry, None where anyone may send. ``enter``
     is asked for a seat, before a network's sender sends its first sound line, and
-    says why there is none; it is None where none is needed. ``rejected`` says why nothing more is taken from this stream; ``replies`` are lines for
-    the sender; ``plays_drill`` says that it can play a drill by itself.
+    says why there is none; it is None where none is needed. ``rejected`` says why
+    nothing more is taken from this stream; ``replies`` are lines for the sender;
+    ``plays_drill`` says that it can play a drill by itself.
     """
 
     def __init__(
@@ -58,7 +59,8 @@ class Session:
         self.rejected = ""
         self.replies: list[bytes] = []
         self.plays_drill = False
-        self._token, self.datagrams, self._enter = token, datagrams, enter
+        self.datagrams = datagrams
+        self._gate = Gate(token, enter, patient=datagrams)
         self._header: dict[str, Any] = {}
         self._framing = Framing(ledger.limits.line)
         self._lines = Lines(strict=enter is not None and ledger.mapping is None)
@@ -66,7 +68,7 @@ class Session:
         self._takes = OpenTakes(origin, ledger)
         self._line = 0
         self._saved = 0
-        self._late = self._turned_away = False
+        self._late = False
 
     def feed(self, data: bytes) -> None:
         """Take in bytes; a line may come in pieces."""
@@ -76,7 +78,7 @@ class Session:
             if block is None:
                 self._line += 1
                 reason = f"is longer than the limit of {self.ledger.limits.line} bytes"
-                if self._enter is not None:  # no header is: whoever begins so is no sender
+                if self._gate.shut:  # no header is: whoever begins so is no sender
                     self.reject(f"its first line {reason}")
                 else:
                     self._refuse(reason)
@@ -156,21 +158,19 @@ class Session:
         """Take in one line."""
         self._line += 1
         text = line.strip().removeprefix(BOM).lstrip()
-        if not text or (self._token is not None and not self._admitted(text, self._token)):
-            return
-        if self._enter is not None and speaks_http(text):
-            self.reject("speaks HTTP; a browser's game sends to the ws:// address")
+        if not text or (self._gate.shut and not self._let_in(text)):
             return
         said = self._lines.read(text)
         while self._lines.mistaken:
             self._lines.mistaken -= 1
             self._refuse("or one before it is no frame, nor the names of its columns")
-        if self._enter is not None and not isinstance(said, Refused | None):
-            full = self._enter()
-            if full:
-                self.reject(full)
-                return
-            self._enter = None
+        sound = not isinstance(said, Refused | None)
+        if self._gate.shut and sound and not self._seated():
+            return
+        self._obey(said)
+
+    def _obey(self, said: Said) -> None:
+        """Do what a line says."""
         match said:
             case Frame() as frame:
                 self._frame(frame)
@@ -186,21 +186,23 @@ class Session:
             case Refused(reason):
                 self._refuse(reason)
 
-    def _admitted(self, text: bytes, token: str) -> bool:
-        """Whether the sender may go on: its first line is a header with the token.
-
-        Datagrams are lost: a later header admits their sender as well.
-        """
-        reason = refused_entry(text, token)
-        if not reason:
-            self._token = None
+    def _let_in(self, text: bytes) -> bool:
+        """Whether a line passes the gate."""
+        reason = self._gate.refusal(text)
+        if reason is None:
             return True
-        if not self.datagrams:
+        if self._gate.ends(reason):
             self.reject(reason)
-        elif not self._turned_away and set(decoded(text) or "-") - MARKS:
-            self._turned_away = True
+        elif reason:
             self._answer_refusal(reason)
         return False
+
+    def _seated(self) -> bool:
+        """Whether there is a seat for a sender that makes sense."""
+        full = self._gate.seat()
+        if full:
+            self.reject(full)
+        return not full
 
     def _new_header(self, value: dict[str, Any]) -> None:
         take = value.get("take")
@@ -231,8 +233,10 @@ class Session:
             return
         self._lines.names = distinct(names) if sound else None
         if self._lines.names != names and names is not None:
-            what = "has empty or doubled names: they are told apart by numbers" if sound else (
-                "is no list of names: arrays cannot be frames"
+            what = (
+                "has empty or doubled names: they are told apart by numbers"
+                if sound
+                else ("is no list of names: arrays cannot be frames")
             )
             self.ledger.say(self.origin, f"the header's 'columns' {what}", kind="columns")
         self._header = header

@@ -24,7 +24,7 @@ try:
 except ImportError:  # where files have no such locks, an open one cannot be renamed either
     fcntl = None  # type: ignore[assignment]
 
-__all__ = ["LeftBehind", "TakeFile", "reason_of", "recover", "safe_name"]
+__all__ = ["LeftBehind", "TakeFile", "reason_of", "recover"]
 
 _OPEN = ".open.jsonl"
 _BUFFER = 1 << 18
@@ -51,14 +51,6 @@ class LeftBehind(Record, frozen=True, kw_only=True):
 def reason_of(error: OSError) -> str:
     """Return what the operating system said, as the end of a sentence."""
     return (error.strerror or str(error)).lower()
-
-
-def safe_name(name: str) -> str:
-    """Return a name from the wire as a file name that cannot leave its folder."""
-    kept = "".join(mark if mark.isalnum() or mark in "-_" else "-" for mark in name)
-    while len(kept.encode()) > 60:
-        kept = kept[:-1]
-    return kept.strip("-") or "take"
 
 
 class TakeFile:

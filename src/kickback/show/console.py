@@ -5,6 +5,8 @@ import sys
 from collections.abc import Callable
 from typing import Any
 
+from kickback.show.visible import as_line
+
 __all__ = ["Printer"]
 
 
@@ -13,11 +15,11 @@ class Printer:
 
     def __init__(self) -> None:
         """Take the terminal's width; elsewhere there is room for any table."""
-        from rich.console import Console
+        from kickback.show.terminal import SafeConsole
 
         self._bounded = sys.stdout.isatty() or "COLUMNS" in os.environ
         width = None if self._bounded else 1000
-        self._console = Console(file=sys.stdout, width=width, highlight=False, emoji=False)
+        self._console = SafeConsole(file=sys.stdout, width=width)
 
     @property
     def width(self) -> int:
@@ -25,8 +27,8 @@ class Printer:
         return self._console.width
 
     def line(self, text: str = "", style: str | None = None) -> None:
-        """Print a line as it is; words in brackets are text, not markup."""
-        self._console.print(text, style=style, markup=False, soft_wrap=True)
+        """Print one line, as it is."""
+        self._console.print(as_line(text), style=style, soft_wrap=True)
 
     def live(self) -> Any:
         """Return a view that stays below what is printed, redrawn by its ``update``."""

@@ -17,10 +17,11 @@ def tracked(items: Sequence[T], what: str = "reading takes") -> Iterable[T]:
     if len(items) < _LONG or not sys.stderr.isatty():
         yield from items
         return
-    from rich.console import Console
     from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
 
+    from kickback.show.terminal import SafeConsole
+
     columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn())
-    console = Console(stderr=True)
+    console = SafeConsole(stderr=True)
     with Progress(*columns, console=console, transient=True) as progress:
         yield from progress.track(items, description=what)

@@ -20,7 +20,10 @@ def finished_line(review: Review) -> str:
     if review.problem:
         text = f"{finished.path}: {finished.frames} frames kept, but {review.problem}"
     else:
-        text = f"{finished.path}: {finished.frames} frames{_length(review)}, ended by {finished.ended_by}"
+        text = (
+            f"{finished.path}: {finished.frames} frames{_length(review)},"
+            f" ended by {finished.ended_by}"
+        )
     counts = [
         f"{count} {what}"
         for count, what in (

@@ -8,10 +8,14 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from kickback.show.formats import format_named
+from kickback.show.visible import as_line, in_json, visible
 
 __all__ = ["as_csv", "as_json", "as_junit", "as_markdown", "render_records"]
 
 Record = Mapping[str, Any]
+
+_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+"""What a spreadsheet takes for the beginning of a formula."""
 
 
 def render_records(records: Sequence[Record], how: str) -> str:
@@ -22,7 +26,7 @@ def render_records(records: Sequence[Record], how: str) -> str:
 def as_json(records: Sequence[Record]) -> str:
     """Return one JSON array of flat objects, full precision, null for what is missing."""
     clean = [{key: _finite(value) for key, value in record.items()} for record in records]
-    return json.dumps(clean, indent=1, ensure_ascii=False)
+    return in_json(json.dumps(clean, indent=1, ensure_ascii=False))
 
 
 def as_csv(records: Sequence[Record]) -> str:
@@ -32,7 +36,9 @@ def as_csv(records: Sequence[Record]) -> str:
     text = io.StringIO(newline="")
     writer = csv.DictWriter(text, fieldnames=list(records[0]), lineterminator="\n")
     writer.writeheader()
-    writer.writerows({key: _finite(value) for key, value in record.items()} for record in records)
+    writer.writerows(
+        {key: _csv_cell(_finite(value)) for key, value in record.items()} for record in records
+    )
     return text.getvalue().rstrip("\n")
 
 
@@ -51,13 +57,14 @@ def as_junit(suite: str, cases: Sequence[tuple[str, str, str | None]]) -> str:
     from xml.etree import ElementTree as ET
 
     failures = sum(failure is not None for _, _, failure in cases)
-    root = ET.Element("testsuite", name=suite, tests=str(len(cases)), failures=str(failures))
+    counts = {"tests": str(len(cases)), "failures": str(failures)}
+    root = ET.Element("testsuite", {"name": visible(suite), **counts})
     for name, text, failure in cases:
-        case = ET.SubElement(root, "testcase", classname=suite, name=name)
+        case = ET.SubElement(root, "testcase", classname=visible(suite), name=as_line(name))
         if failure is not None:
-            ET.SubElement(case, "failure", message=failure).text = text
+            ET.SubElement(case, "failure", message=as_line(failure)).text = visible(text)
         else:
-            ET.SubElement(case, "system-out").text = text
+            ET.SubElement(case, "system-out").text = visible(text)
     ET.indent(root)
     return ET.tostring(root, encoding="unicode", xml_declaration=True)
 
@@ -66,9 +73,16 @@ def _finite(value: Any) -> Any:
     return None if isinstance(value, float) and not math.isfinite(value) else value
 
 
+def _csv_cell(value: Any) -> Any:
+    """Return a cell that is text to a spreadsheet too: none that it takes for a formula."""
+    if not isinstance(value, str):
+        return value
+    return f"'{as_line(value)}" if value.lstrip()[:1] in _FORMULA else as_line(value)
+
+
 def _cell(value: Any) -> str:
     if value is None:
         return ""
     if isinstance(value, float):
         return f"{value:.6g}"
-    return str(value).replace("|", "\\|").replace("\n", " ")
+    return as_line(str(value)).replace("|", "\\|")

@@ -130,7 +130,7 @@ def _recent(
     table = RawTable(
         source="now",
         header=plain,
-        columns=frame_columns(rows, plain, str),
+        columns=frame_columns(list(rows), plain),
         lines=range(len(rows)),
     )
     analysis = settings.analysis(take_from_table(table))

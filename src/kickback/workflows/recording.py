@@ -1,8 +1,10 @@
 """``record``: from running games to takes on disk, reviewed as they end."""
 
+import contextlib
+import signal
 import tempfile
 import time
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
@@ -114,7 +116,7 @@ class _Recording:
                 f"--bind {plan.bind} lets other machines send; that needs a shared --token"
             )
         if plan.token is not None and not (plan.token.isprintable() and plan.token.strip()):
-            raise UsageError("--token must be a word: at least one character, all of them printable")
+            raise UsageError("--token must be a word of printable characters, not an empty one")
         self.plan, self.observer = plan, observer
         self.ledger = Ledger(folder=plan.folder, gap=plan.gap, limits=plan.limits)
         if plan.mapping is not None:
@@ -149,7 +151,9 @@ class _Recording:
                     self.pump()
         except KeyboardInterrupt:
             reason, stopped = "stopping the recorder", True
-        self.hub.close(reason)
+        finally:
+            with _undisturbed():
+                self.hub.close(reason)
         self._tell()
         for review in self.reviewer.close(hurried=stopped):
             self.observer.reviewed(review)
@@ -223,6 +227,22 @@ class _Recording:
         raise InputError(
             f"no frame came{detail}", ", ".join(source.address for source in self.hub.sources)
         )
+
+
+@contextlib.contextmanager
+def _undisturbed() -> Iterator[None]:
+    """Let takes be finished whatever key is pressed meanwhile."""
+    names = ("SIGINT", "SIGTERM", "SIGHUP")
+    kinds = [getattr(signal, name) for name in names if hasattr(signal, name)]
+    try:
+        before = {kind: signal.signal(kind, signal.SIG_IGN) for kind in kinds}
+    except ValueError:  # only a main thread may
+        before = {}
+    try:
+        yield
+    finally:
+        for kind, handler in before.items():
+            signal.signal(kind, handler)
 
 
 def _check_folder(folder: Path) -> None:

@@ -189,15 +189,15 @@ class Reviewer:
             if foreign:
                 write_take(take, path)
             return path
-        target = path.with_name(path.name.removesuffix("jsonl") + self._encoding)
-        number = 1
-        while target.exists():
+        stem, number = path.name.removesuffix(".jsonl"), 1
+        while True:
+            name = stem if number == 1 else f"{stem}-{number}"
+            target = path.with_name(f"{name}.{self._encoding}")
             number += 1
-            stem = path.name.removesuffix(".jsonl")
-            target = path.with_name(f"{stem}-{number}.{self._encoding}")
-        write_take(take, target)
-        path.unlink()
-        return target
+            if not target.exists():
+                write_take(take, target, replace=False)
+                path.unlink()
+                return target
 
     def _earlier(self, path: Path, take: Take) -> list[Path]:
         """Return the folder's newest takes of the subject before this one, newest first."""

@@ -12,12 +12,12 @@ from pathlib import Path
 from typing import IO, Any
 
 from kickback.errors import UsageError, close_to, nearest
+from kickback.files.names import safe_name
 from kickback.project.parameter_sets import read_parameter_set
 from kickback.record.hub import Hub
 from kickback.record.ledger import Finished
 from kickback.record.pipe import PipeSource
 from kickback.record.placeholders import PLACEHOLDERS, filled
-from kickback.record.take_file import safe_name
 from kickback.takes.record import Record
 from kickback.workflows.game import Game, adopt_orphans
 
@@ -95,7 +95,8 @@ def _check(plan: RunPlan) -> None:
     for word in re.findall(r"\{([a-z_]+)\}", plan.command):
         # a shell's script has braces of its own: only what is nearly one of ours is misspelt
         if word not in PLACEHOLDERS and close_to(word, list(PLACEHOLDERS)):
-            raise UsageError(f"--run: nothing to put in for {{{word}}}{nearest(word, PLACEHOLDERS)}")
+            hint = nearest(word, PLACEHOLDERS)
+            raise UsageError(f"--run: nothing to put in for {{{word}}}{hint}")
     for key, given in (
         ("rate", plan.rates),
         ("parameters", plan.parameters),

@@ -5,6 +5,8 @@ from pathlib import Path
 
 from kickback.errors import InputError, UsageError
 from kickback.files.encodings import SUFFIXES
+from kickback.files.names import distinct_stems
+from kickback.files.read import stem_of
 from kickback.files.write import write_take
 from kickback.kinds.foot.model.drills import Drill, standard_drill
 from kickback.kinds.foot.model.simulate import simulate
@@ -57,10 +59,19 @@ def write_takes(takes: Sequence[Take], output: Path, *, encoding: str, force: bo
         raise UsageError(f"{output}: the ending must be one of {', '.join(SUFFIXES)}")
     if is_file and len(takes) > 1:
         raise UsageError(f"{output}: {len(takes)} takes do not fit one file; name a folder")
-    paths = [output] if is_file else [output / f"{take.name}.{encoding}" for take in takes]
+    stems = distinct_stems([_stem(take) for take in takes])
+    paths = [output] if is_file else [output / f"{stem}.{encoding}" for stem in stems]
     for path in paths:
         if path.exists() and not force:
             raise InputError("the file exists already; --force replaces it", str(path))
     for take, path in zip(takes, paths, strict=True):
-        write_take(take, path)
+        write_take(take, path, replace=force)
     return paths
+
+
+def _stem(take: Take) -> str:
+    """Return what a take's file is called; takes of one name are told apart by their folders."""
+    if take.name != take.source:
+        return take.name
+    folder = Path(take.source).parent
+    return "-".join([*(part for part in folder.parts if part.strip("./\\")), stem_of(take.source)])
