@@ -1,9 +1,11 @@
 """How files are read: the limits on what is taken in, and what a caller wants done besides."""
 
+import sys
 from collections.abc import Mapping as Map
 from typing import TYPE_CHECKING, Any
 
 from kickback.errors import InputError
+from kickback.takes.ranges import beyond_range
 from kickback.takes.record import Record
 
 if TYPE_CHECKING:
@@ -15,6 +17,7 @@ __all__ = [
     "check_count",
     "check_header",
     "check_lines",
+    "check_range",
     "check_size",
     "unpacked_limit",
 ]
@@ -71,7 +74,7 @@ def check_size(size: int, packed: int, limits: ReadLimits, source: str) -> None:
 
 def unpacked_limit(packed: int, limits: ReadLimits) -> int:
     """Return how many bytes ``packed`` bytes may unpack to."""
-    return max(int(limits.unpacked_mb * _MB), _TIMES * packed)
+    return max(_bytes(limits.unpacked_mb), _TIMES * packed)
 
 
 def check_lines(data: Any, limits: ReadLimits, source: str) -> None:
@@ -79,7 +82,7 @@ def check_lines(data: Any, limits: ReadLimits, source: str) -> None:
 
     From each line end, the last one within reach is looked for.
     """
-    reach, at, end = int(limits.line_mb * _MB), 0, len(data)
+    reach, at, end = _bytes(limits.line_mb), 0, len(data)
     while end - at > reach:
         newline = data.rfind(b"\n", at, at + reach)
         if newline < 0:
@@ -98,7 +101,7 @@ def check_count(columns: int, limits: ReadLimits, place: str) -> None:
 
 
 def check_header(header: object, limits: ReadLimits, place: str) -> None:
-    """Raise InputError for a header with too many keys, at any depth."""
+    """Raise InputError for a header with too many keys, or too large a number, at any depth."""
     left, waiting = limits.header_keys, [header]
     while waiting:
         item = waiting.pop()
@@ -110,6 +113,18 @@ def check_header(header: object, limits: ReadLimits, place: str) -> None:
                     place,
                 )
             waiting.extend(item.values() if isinstance(item, dict) else item)
+    check_range(header, place)
+
+
+def check_range(data: object, place: str) -> None:
+    """Raise InputError for a number, at any depth, that no calculation can hold."""
+    key = beyond_range(data)
+    if key is not None:
+        raise InputError(f"{key or 'a number'} is beyond the range of numbers, ±1.8e308", place)
+
+
+def _bytes(megabytes: float) -> int:
+    return int(min(megabytes * _MB, sys.maxsize))
 
 
 def _raise(name: str) -> str:

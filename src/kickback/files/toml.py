@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import Any
 
 from kickback.errors import InputError
+from kickback.files.options import check_range
 
 __all__ = ["edited", "key_line", "read_toml"]
 
@@ -17,7 +18,7 @@ def read_toml(path: Path, what: str) -> tuple[dict[str, Any], str]:
 
     try:
         text = path.read_text(encoding="utf-8")
-        return tomllib.loads(text), text
+        data = tomllib.loads(text)
     except FileNotFoundError as error:
         raise InputError(f"no such {what}", str(path)) from error
     except (OSError, UnicodeDecodeError) as error:
@@ -26,6 +27,10 @@ def read_toml(path: Path, what: str) -> tuple[dict[str, Any], str]:
         raise InputError(f"is not TOML: {error}", str(path)) from error
     except RecursionError as error:
         raise InputError("is nested too deep", str(path)) from error
+    except ValueError as error:  # a whole number of more digits than are read
+        raise InputError(f"cannot be read as a {what} ({error})", str(path)) from error
+    check_range(data, str(path))
+    return data, text
 
 
 def edited(text: str, table: str, values: Mapping[str, float]) -> str:

@@ -39,12 +39,26 @@ TIME_STILL = FindingKind(
     advice="write each frame once, with a clock finer than a frame",
 )
 
+STEP_UNIT = FindingKind(
+    code="step-unit",
+    severity="error",
+    advice='map it with its factor to seconds: dt = { from = "dt", scale = 0.001 } for ms',
+)
+
+TIME_UNIT = FindingKind(
+    code="time-unit",
+    severity="warning",
+    advice='map it with its factor to seconds: t = { from = "t", scale = 0.001 } for ms',
+)
+
 FINDINGS = (
     FRAME_DOUBLED,
     FRAMES_DROPPED,
     HITCH,
+    STEP_UNIT,
     TIME_BACKWARDS,
     TIME_STILL,
+    TIME_UNIT,
 )
 """What these checks may say."""
 
@@ -53,6 +67,15 @@ _GAP = 1.5
 
 _LONG = 2.5
 """Usual steps from which a frame is a hitch."""
+
+_SLOWEST, _QUICKEST = 1.0, 1e-5
+"""Seconds that a game's frame lasts at most and at least: others are no seconds."""
+
+_UNITS = (1e-9, 1e-6, 1e-3, 1e3, 1e6, 1e9)
+"""Ratios of two columns of time of which one is in another unit."""
+
+_NEAR_UNIT = 0.05
+"""Share by which such a ratio may be off: games clamp a step, and timers drift."""
 
 _WHOLE = 0.1
 """Frames by which a gap may miss a whole number of them."""
@@ -76,7 +99,7 @@ def check_frames(take: Take, clock: Clock) -> list[Finding]:
     """Return gaps, doubled frames and hitches of a take whose clock advances."""
     step = np.diff(take.numbers("t"))
     usual = median(step)
-    found = _doubled(take, usual)
+    found = [*_units(take, usual), *_doubled(take, usual)]
     if not clock.rhythmic:
         return found
     for row in np.flatnonzero(step > _GAP * usual).tolist():
@@ -84,6 +107,20 @@ def check_frames(take: Take, clock: Clock) -> list[Finding]:
         if one is not None:
             found.append(one)
     return sorted(found, key=lambda item: item.start)
+
+
+def _units(take: Take, usual: float) -> list[Finding]:
+    """Return what says that a time is not in seconds."""
+    found, n = [], len(take)
+    if not _QUICKEST <= usual <= _SLOWEST:
+        what = f"a frame lasts {usual:.3g} s, which makes {1 / max(usual, 1e-300):.3g} frames/s"
+        found.append(finding(TIME_UNIT, 0, n, what))
+    if "dt" not in take.derived and "t" not in take.derived:
+        ratio = median(take.numbers("dt")) / usual
+        if any(abs(ratio / unit - 1) <= _NEAR_UNIT for unit in _UNITS):
+            what = f"'dt' is {ratio:.4g} times the spacing of 't'"
+            found.append(finding(STEP_UNIT, 0, n, what))
+    return found
 
 
 def _long_frame(take: Take, row: int, step: float, usual: float) -> Finding | None:

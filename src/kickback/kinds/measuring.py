@@ -7,7 +7,7 @@ import numpy as np
 
 from kickback.kinds.table import all_metrics, analyse
 from kickback.metrics.metric import Metric, select_metrics
-from kickback.metrics.record import Measurement, Measurements, Occurrences
+from kickback.metrics.record import Measurement, Measurements, Occurrences, none
 from kickback.motion.analysis import Analysis
 from kickback.motion.options import Options
 from kickback.takes.numeric import median
@@ -27,6 +27,8 @@ SURELY = 4
 
 ARITHMETIC = 1e-9
 """Share of what a frame changes that arithmetic alone does."""
+
+_UNCOUNTABLE = "larger than a number can be: the positions or the times are in no sensible unit"
 
 UNLIKE = 0.05
 """Share of the median beyond which occurrences are called unlike each other."""
@@ -86,6 +88,9 @@ def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) ->
     take = analysis.take
     missing = metric.missing(analysis.motions[0].tracks)
     found = missing or metric.combine.of([metric.measure(scene) for scene in scenes])
+    sound = np.isfinite(found.value) & np.isfinite(found.resolution)
+    if not sound.all():
+        found = found.only(sound) if sound.any() else none(_UNCOUNTABLE)
     count = len(found.value)
     value = median(found.value) if count else None
     resolution = median(found.resolution) if count else None

@@ -134,11 +134,11 @@ class PathEvidence:
         if own and one.echo > _SURE / self._n**0.5:
             return False
         free = self._free(one)
-        return one.rss / self._noise**2 <= free + _SURE * float(np.sqrt(2 * free))
+        return one.rss <= self._noise**2 * (free + _SURE * float(np.sqrt(2 * free)))
 
     def alike(self, one: Try, other: Try) -> bool:
         """Whether two shapes explain the data so equally well that noise may decide."""
-        return abs(one.rss - other.rss) / self._noise**2 <= _SURE**2
+        return abs(one.rss - other.rss) <= (_SURE * self._noise) ** 2
 
     def told(self, law: str, one: Try, *constants: tuple[str, int, float]) -> PathFit:
         """Return a fit; a constant is its name, its place in the parameters, and its scale.

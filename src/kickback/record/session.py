@@ -29,6 +29,7 @@ from kickback.record.lines import (
 from kickback.record.losses import Losses, is_count
 from kickback.record.open_takes import OpenTake, OpenTakes
 from kickback.takes.header import Header
+from kickback.takes.ranges import beyond_range
 
 __all__ = ["OpenTake", "Session"]
 
@@ -224,7 +225,11 @@ class Session:
             self.ledger.say(
                 self.origin, f"{error}; the take is kept, with it as 'header_sent'", kind="header"
             )
-            header = {"kickback": 1, "header_sent": header, "columns": header.get("columns")}
+            names = header.get("columns")
+            unsound: Any = header
+            if beyond_range(header) is not None:  # readers refuse such numbers: kept as words
+                unsound = msgspec.json.encode(header).decode()
+            header = {"kickback": 1, "header_sent": unsound, "columns": names}
         names = header.pop("columns", None)
         sound = isinstance(names, list) and all(isinstance(name, str) for name in names)
         most = self.ledger.limits.columns

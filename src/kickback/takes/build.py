@@ -16,6 +16,12 @@ __all__ = ["Place", "build_take"]
 Place = Callable[[int | None, str | None], str]
 """Says where frame and column are: ``place(7, "x")`` -> ``"run.csv, line 9, column x"``."""
 
+_SHORTEST = 1e-12
+"""Seconds that a frame lasts at the very least: of shorter ones no speed can be told."""
+
+_LARGEST = 1e60
+"""The largest number that may stand for a place or a speed: its powers are numbers still."""
+
 
 def build_take(
     header: Header,
@@ -84,6 +90,13 @@ def _check_numbers(columns: Mapping[str, Column], where: Place) -> None:
             row = int(bad[0])
             shown = "NaN" if np.isnan(column[row]) else "infinite"
             raise InputError(f"'{key}' is {shown}; it must be a finite number", where(row, key))
+        large = np.flatnonzero(np.abs(column) > _LARGEST)
+        if large.size:
+            row = int(large[0])
+            raise InputError(
+                f"'{key}' is {float(column[row]):.3g}; numbers beyond ±{_LARGEST:g} are no motion",
+                where(row, key),
+            )
         if channel_of(key).is_flag:
             odd = np.flatnonzero((column != 0) & (column != 1))
             if odd.size:
@@ -104,6 +117,7 @@ def _with_time_base(
     if "t" not in columns:
         columns |= _counted_times(header, columns, where)
     steps = np.diff(columns["t"])
+    _check_unit(steps, where)
     if not any_clock:
         _check_advances(columns["t"], steps, where)
     if "dt" not in columns:
@@ -141,6 +155,14 @@ def _check_advances(t: FloatArray, steps: FloatArray, where: Place) -> None:
             f"time {word}: {t[row]:.6g} s after {t[row - 1]:.6g} s; each frame must be later"
             " than the one before",
             where(row, "t"),
+        )
+
+
+def _check_unit(steps: FloatArray, where: Place) -> None:
+    usual = median(steps) if steps.size else 1.0
+    if 0 < usual < _SHORTEST:
+        raise InputError(
+            f"the times advance by {usual:.3g} s a frame: they are no seconds", where(1, "t")
         )
 
 

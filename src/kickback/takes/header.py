@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from kickback.errors import InputError, nearest
+from kickback.takes.ranges import beyond_range
 from kickback.takes.record import Record
 
 __all__ = ["FORMAT_VERSION", "Header", "ParameterSet", "Value"]
@@ -13,6 +14,9 @@ Value = float | bool | str
 
 FORMAT_VERSION = 1
 """The version of takes' format that is written."""
+
+_SLOWEST, _QUICKEST = 0.001, 1_000_000
+"""Frames per second that there may be."""
 
 VIEWS = ("side", "top", "3d")
 UPS = ("+x", "-x", "+y", "-y", "+z", "-z")
@@ -78,6 +82,9 @@ class Header(Record, frozen=True, kw_only=True):
 
         Raises InputError naming the key that is wrong and what it may be.
         """
+        large = beyond_range(dict(data))
+        if large is not None:
+            raise InputError(f"header {large} is beyond the range of numbers, ±1.8e308", place)
         values: dict[str, Any] = {}
         extra: dict[str, Any] = {}
         for key, value in data.items():
@@ -154,10 +161,15 @@ def _word(key: str, value: object, place: str) -> str | None:
 def _rate(value: object, place: str) -> float | None:
     if value is None:
         return None
-    numeric = isinstance(value, int | float) and not isinstance(value, bool)
-    if not numeric or not 0 < float(value) < math.inf:  # type: ignore[arg-type]
+    if isinstance(value, bool) or not isinstance(value, int | float) or not value > 0:
         raise InputError(f"header 'frame_rate' must be a number above 0, not {value!r}", place)
-    return value  # type: ignore[return-value]
+    if not _SLOWEST <= value <= _QUICKEST:
+        raise InputError(
+            f"header 'frame_rate' is {value:.4g}, but frames per second lie between"
+            f" {_SLOWEST:g} and {_QUICKEST:,.0f}",
+            place,
+        )
+    return value
 
 
 def _check_version(value: object, place: str) -> None:

@@ -20,6 +20,9 @@ Column = npt.NDArray[Any]
 _STATED = 0.05
 """Share by which the times may miss the rate that a header states: timers drift, 50 is not 60."""
 
+_FAR = 100.0
+"""Times the spacing of the times that a step in seconds never is."""
+
 
 class Take(Record, frozen=True, kw_only=True):
     """One recorded run.
@@ -91,5 +94,7 @@ class Take(Record, frozen=True, kw_only=True):
     @property
     def duration(self) -> float:
         """Return the time from the start of the first frame to the end of the last, s."""
-        t = self.numbers("t")
-        return float(t[-1] - t[0] + self.numbers("dt")[0])
+        t, first = self.numbers("t"), float(self.numbers("dt")[0])
+        if len(t) > 1 and first > _FAR * (spacing := float(t[1] - t[0])) > 0:
+            first = spacing  # a step in another unit
+        return float(t[-1] - t[0] + first)

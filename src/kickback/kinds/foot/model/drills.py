@@ -8,6 +8,7 @@ import numpy.typing as npt
 
 from kickback.errors import InputError, nearest
 from kickback.takes.channels import channel_of
+from kickback.takes.ranges import beyond_range
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
@@ -197,6 +198,6 @@ def _number(value: object, key: str, place: str) -> float:
         return float(value)
     if isinstance(value, bool) or not isinstance(value, int | float):
         raise InputError(f"'{key}' must be a number, not {value!r}", place)
-    if not np.isfinite(value):
+    if beyond_range(value) is not None or not np.isfinite(value):
         raise InputError(f"'{key}' must be finite", place)
     return float(value)
