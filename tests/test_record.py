@@ -37,9 +37,9 @@ def lines(*values):
 class Stream:
     """A session in a folder, and what it told."""
 
-    def __init__(self, folder, token=None, datagrams=False, **setup):
+    def __init__(self, folder, token=None, datagrams=False, enter=None, **setup):
         self.ledger = Ledger(folder=folder, **setup)
-        self.session = Session("test", self.ledger, token=token, datagrams=datagrams)
+        self.session = Session("test", self.ledger, token, datagrams=datagrams, enter=enter)
 
     def feed(self, *parts, end=True):
         for part in parts:

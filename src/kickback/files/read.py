@@ -220,7 +220,8 @@ def raw_table(
     if not start:
         raise InputError("is empty", source)
     encoding = told(data, source)
-    if encoding.packed and b"\0" in data[:4096]:
+    begun = start[:1] in {b"{", b"["}  # a take that something damaged: the reader says where
+    if encoding.packed and not begun and b"\0" in data[:4096]:
         raise InputError(
             "is a binary file; a take is CSV, JSON Lines or Parquet (*.csv, *.jsonl, *.parquet)",
             source,

@@ -144,7 +144,8 @@ class Lines:
 
         What looks like column names may be a line that a game printed.
         """
-        for dialect, names in reversed(self._tentative):
+        latest = sorted(self._tentative[::-1], key=lambda one: not set(one[1]) & set(CHANNELS))
+        for dialect, names in latest:
             _, values = _cells(dialect, words)
             if len(values) == len(names) and not _all_words(values):
                 self._dialect, self._csv = dialect, distinct(names)

@@ -22,7 +22,7 @@ from kickback.takes.record import Record
 from kickback.workflows.coaching import Coach
 from kickback.workflows.live import LiveView, Watch
 from kickback.workflows.reviewing import Review, Reviewer
-from kickback.workflows.running import RunPlan, RunResult, run_all
+from kickback.workflows.running import RunPlan, RunResult, run_all, words_of
 
 if TYPE_CHECKING:
     from kickback.files.mapping import Mapping
@@ -117,6 +117,8 @@ class _Recording:
             )
         if plan.token is not None and not (plan.token.isprintable() and plan.token.strip()):
             raise UsageError("--token must be a word of printable characters, not an empty one")
+        if plan.runs is not None:
+            words_of(plan.runs)
         self.plan, self.observer = plan, observer
         self.ledger = Ledger(folder=plan.folder, gap=plan.gap, limits=plan.limits)
         if plan.mapping is not None:

@@ -21,7 +21,7 @@ from kickback.record.placeholders import PLACEHOLDERS, filled
 from kickback.takes.record import Record
 from kickback.workflows.game import Game, adopt_orphans
 
-__all__ = ["RunPlan", "RunResult", "run_all"]
+__all__ = ["RunPlan", "RunResult", "run_all", "words_of"]
 
 _GRACE = 2.0
 """Seconds that a game may go on after its take, or takes to end."""
@@ -74,6 +74,14 @@ def run_all(
     Raises UsageError for a command that cannot be split, InputError for a parameter file
     that is none.
     """
+    words = words_of(plan)
+    adopt_orphans()
+    for run in _runs(plan):
+        report(_one(plan, run, words, hub, pump))
+
+
+def words_of(plan: RunPlan) -> list[str]:
+    """Return the words of a plan's command; raises UsageError where it makes no sense."""
     _check(plan)
     try:
         words = shlex.split(plan.command)
@@ -83,9 +91,7 @@ def run_all(
         raise UsageError("--run: the command is empty")
     if words[0] == "kickback":  # this very program, wherever it is installed
         words = [sys.executable, "-m", "kickback", *words[1:]]
-    adopt_orphans()
-    for run in _runs(plan):
-        report(_one(plan, run, words, hub, pump))
+    return words
 
 
 def _check(plan: RunPlan) -> None:
