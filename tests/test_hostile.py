@@ -380,7 +380,7 @@ def test_a_shell_gets_values_as_words(tmp_path, quotes, value):
     ],
 )
 def test_values_that_would_be_code_are_refused(words):
-    with pytest.raises(UsageError, match='would be code .* write "\\$KICKBACK_PARAMETERS"'):
+    with pytest.raises(UsageError, match=r"would be code .* write .\$KICKBACK_PARAMETERS."):
         filled(words, VALUES)
     assert filled(words, {**VALUES, "parameters": "params/a-b.toml"})
 

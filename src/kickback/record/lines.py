@@ -144,8 +144,8 @@ class Lines:
 
         What looks like column names may be a line that a game printed.
         """
-        latest = sorted(self._tentative[::-1], key=lambda one: not set(one[1]) & set(CHANNELS))
-        for dialect, names in latest:
+        latest = reversed(self._tentative)
+        for dialect, names in sorted(latest, key=lambda one: not set(one[1]) & set(CHANNELS)):
             _, values = _cells(dialect, words)
             if len(values) == len(names) and not _all_words(values):
                 self._dialect, self._csv = dialect, distinct(names)
