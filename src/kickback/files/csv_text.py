@@ -5,9 +5,10 @@ for large files that gives up, in favour of the careful one, on anything unusual
 """
 
 import csv
+import io
 import itertools
 import mmap
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 import msgspec
@@ -17,8 +18,9 @@ from kickback.files.arrow import has_arrow, plain_columns, slowly
 from kickback.files.dialect import Dialect, dialect_of, is_number
 from kickback.files.gathering import Gathered
 from kickback.files.options import ReadLimits, check_count, check_header, check_lines
-from kickback.files.raw import LARGE, Cells, RawTable, skipped_lines
+from kickback.files.raw import LARGE, Cells, RawTable, Skipped, skipped_lines
 from kickback.takes.channels import is_text
+from kickback.takes.record import replace
 
 __all__ = ["Content", "decode_header_line", "read_csv"]
 
@@ -27,6 +29,9 @@ Content = bytes | mmap.mmap
 
 _ROWS = 10_000
 """Rows that become columns at a time."""
+
+_HEAD = 100_000
+"""Lines within which the column names stand: a game may print before it plays."""
 
 _AHEAD = 20
 """Lines within which the first row follows the names, text between them allowed."""
@@ -65,6 +70,7 @@ def read_csv(
                 columns=columns,
                 lines=range(first_row, first_row + rows),
                 warnings=warnings,
+                exact=False,
             )
     warnings = (*warnings, *slowly(source, len(data)))
     return _read_carefully(data, source, header, commented, warnings, limits)
@@ -83,16 +89,16 @@ def decode_header_line(text: str, place: str) -> Mapping[str, Any]:
     return value
 
 
-def _decode(data: Content, source: str) -> str:
-    data = bytes(data)
+def _not_text(data: bytes, source: str) -> InputError:
+    """Return the error for bytes that are not UTF-8, which names their line."""
+    line = 1
     try:
-        return data.decode("utf-8-sig")
+        data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         line = data.count(b"\n", 0, error.start) + 1
-        raise InputError(
-            "holds bytes that are not UTF-8 text; expected CSV or JSON Lines",
-            f"{source}, line {line}",
-        ) from error
+    return InputError(
+        "holds bytes that are not UTF-8 text; expected CSV or JSON Lines", f"{source}, line {line}"
+    )
 
 
 def _read_carefully(
@@ -103,28 +109,32 @@ def _read_carefully(
     warnings: tuple[str, ...],
     limits: ReadLimits,
 ) -> RawTable:
-    size = len(data)
-    lines = _decode(data, source).split("\n")
-    if not lines[-1]:
-        lines.pop()
-    at = _names_row(lines, 1 if commented else 0)
-    if at is None:
-        raise InputError("no line of column names", source)
-    passed = [(number, line) for number, line in enumerate(lines[:at], 1) if line.strip()]
-    passed = passed[1:] if commented else passed
-    if header is None:
-        header, passed = _late_header(passed, source, limits)
-    dialect = dialect_of(lines[at], "\n".join(lines[at + 1 : at + 80])[:4000] or " ")
-    check_count(lines[at].count(dialect.delimiter) + 1, limits, f"{source}, line {at + 1}")
-    frames = _Frames(source, dialect, Gathered(size, limits, source, compact=size >= LARGE))
-    _sort_rows(lines, at, source, frames)
+    data = bytes(data)
+    stream = io.TextIOWrapper(io.BytesIO(data), encoding="utf-8-sig", newline="\n")
+    try:
+        lines = [line.removesuffix("\n") for line in itertools.islice(stream, _HEAD)]
+        at = _names_row(lines, 1 if commented else 0)
+        if at is None:
+            raise InputError("no line of column names", source)
+        passed = [(number, line) for number, line in enumerate(lines[:at], 1) if line.strip()]
+        passed = passed[1:] if commented else passed
+        if header is None:
+            header, passed = _late_header(passed, source, limits)
+        dialect = dialect_of(lines[at], "\n".join(lines[at + 1 : at + 80])[:4000] or " ")
+        check_count(lines[at].count(dialect.delimiter) + 1, limits, f"{source}, line {at + 1}")
+        size = len(data)
+        gathered = Gathered(size, data.count(b"\n") + 1, limits, source, compact=size >= LARGE)
+        frames = _Frames(source, dialect, gathered, passed)
+        _sort_rows(itertools.chain((f"{line}\n" for line in lines[at:]), stream), at, frames)
+    except UnicodeDecodeError:
+        raise _not_text(data, source) from None
     return RawTable(
         source=source,
         header=header,
         columns=frames.columns(),
-        lines=frames.gathered.lines,
+        lines=gathered.lines,
         warnings=warnings,
-        skipped=skipped_lines(passed + frames.text),
+        skipped=frames.skipped,
     )
 
 
@@ -140,24 +150,31 @@ def _late_header(
     return None, passed
 
 
-def _sort_rows(lines: list[str], at: int, source: str, frames: "_Frames") -> None:
-    """Sort the rows from the line of names on into frames and text."""
-    delimiter = frames.dialect.delimiter
-    spaced = delimiter == " "
-    rest = itertools.islice(lines, at, None)
-    reader = csv.reader(
-        ((line.strip() if spaced else line) + "\n" for line in rest),
-        delimiter=delimiter,
-        skipinitialspace=spaced,
-    )
-    before = 0
+def _sort_rows(lines: Iterator[str], at: int, frames: "_Frames") -> None:
+    """Sort the rows from the line of names on, line ``at`` from 0, into frames and text."""
+    spaced = frames.dialect.delimiter == " "
+    if spaced:
+        lines = (f"{line.strip()}\n" for line in lines)
+    before = at
+    while batch := list(itertools.islice(lines, _ROWS)):
+        if any('"' in line for line in batch):  # a cell may go on in the next line
+            lines = itertools.chain(batch, lines)
+            break
+        rows = list(csv.reader(batch, delimiter=frames.dialect.delimiter, skipinitialspace=spaced))
+        if not frames.take_all(rows, before + 1):
+            for line, row in enumerate(rows, before + 1):
+                if row:
+                    frames.take(row, line, 1)
+        before += len(batch)
+    reader = csv.reader(lines, delimiter=frames.dialect.delimiter, skipinitialspace=spaced)
+    start, last = before, 0
     try:
         for row in reader:
             if row:
-                frames.take(row, reader.line_num + at, reader.line_num - before)
-            before = reader.line_num
+                frames.take(row, reader.line_num + start, reader.line_num - last)
+            last = reader.line_num
     except csv.Error as error:
-        raise InputError(str(error), f"{source}, line {reader.line_num + at}") from error
+        raise InputError(str(error), frames.place(reader.line_num + start)) from error
 
 
 def _names_row(lines: list[str], start: int) -> int | None:
@@ -181,17 +198,46 @@ def _names_row(lines: list[str], start: int) -> int | None:
 
 
 class _Frames:
-    """The rows that are frames, and the lines of text between them."""
+    """The rows that are frames, and the lines of text between them and before (``passed``)."""
 
-    def __init__(self, source: str, dialect: Dialect, gathered: Gathered) -> None:
-        self.text: list[tuple[int, str]] = []
+    def __init__(
+        self,
+        source: str,
+        dialect: Dialect,
+        gathered: Gathered,
+        passed: list[tuple[int, str]],
+    ) -> None:
         self.gathered, self.dialect = gathered, dialect
-        self._source = source
+        self._source, self._passed, self._text = source, len(passed), passed[:1]
         self._numeric = dialect.numeric
         self._names: list[str] = []
         self._rows: list[list[str]] = []
         self._lines: list[int] = []
         self._worded = False
+
+    @property
+    def skipped(self) -> Skipped | None:
+        """Return the lines of text, those before the names too."""
+        found = skipped_lines(self._text)
+        return None if found is None else replace(found, count=self._passed)
+
+    def place(self, line: int) -> str:
+        """Return where a line is, for a message."""
+        return f"{self._source}, line {line}"
+
+    def take_all(self, rows: list[list[str]], line: int) -> bool:
+        """Take in rows of a line each from ``line`` on, where all of them are plain frames."""
+        if not self._names or set(map(len, rows)) != {len(self._names)}:
+            return False
+        try:
+            for row in rows:
+                float(self.dialect.pointed(row[0]))
+        except ValueError:
+            return False
+        self._gather()
+        self._rows, self._lines = rows, list(range(line, line + len(rows)))
+        self._gather()
+        return True
 
     def take(self, row: list[str], line: int, height: int) -> None:
         """Sort in a row of ``height`` lines that ends at ``line``.
@@ -199,7 +245,7 @@ class _Frames:
         Raises InputError for a broken frame.
         """
         if not self._names:
-            self._names = _checked_names(row, f"{self._source}, line {line}")
+            self._names = _checked_names(row, self.place(line))
             return
         if len(row) == len(self._names):
             if self._numeric(row[0]) or any(map(self._numeric, row)) or not any(row):
@@ -217,7 +263,9 @@ class _Frames:
                 "a quotation mark that is not closed swallows the lines after it",
                 f"{self._source}, line {line - height + 1}",
             )
-        self.text.append((line, ", ".join(row)))
+        self._passed += 1
+        if not self._text:
+            self._text = [(line, ", ".join(row))]
 
     def _check_text(self, row: list[str], line: int) -> None:
         """Raise InputError for a row of another length that was meant as a frame."""
@@ -225,13 +273,13 @@ class _Frames:
             raise InputError(
                 "a second header: the file holds more than one take; split it with"
                 " 'kickback record - < FILE'",
-                f"{self._source}, line {line}",
+                self.place(line),
             )
         numbers = sum(map(self._numeric, row))
         if self._numeric(row[0]) or (self._worded and 2 * numbers >= len(self._names)):
             raise InputError(
                 f"{len(row)} values where there are {len(self._names)} columns",
-                f"{self._source}, line {line}",
+                self.place(line),
             )
 
     def columns(self) -> dict[str, Cells]:

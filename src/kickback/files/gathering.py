@@ -1,16 +1,16 @@
 """Rows gathered into columns a block at a time, so that a large table never lies about whole."""
 
 from array import array
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
 
-from kickback.files.options import ReadLimits, check_count, check_size
+from kickback.files.options import WRITTEN, ReadLimits, check_count, check_size
 from kickback.files.raw import Cells
 from kickback.takes.channels import is_text
 
-__all__ = ["Gathered", "flat_frame"]
+__all__ = ["Gathered", "flat_frame", "sparse_columns"]
 
 _PLAIN = {float, int, bool}
 
@@ -18,13 +18,17 @@ _PLAIN = {float, int, bool}
 class Gathered:
     """Cells by column; words are kept once each.
 
-    ``size``: bytes that they come from, which say how large the table may become.
-    ``compact`` makes numbers of them block by block, which costs less than cells do.
+    ``size``: bytes that they come from, and ``rows`` at most: they say how large the table
+    may become. ``compact`` makes numbers of them block by block, which costs less than
+    cells do.
     """
 
-    def __init__(self, size: int, limits: ReadLimits, source: str, *, compact: bool) -> None:
+    def __init__(
+        self, size: int, rows: int, limits: ReadLimits, source: str, *, compact: bool
+    ) -> None:
         self.lines = array("q")
-        self._size, self._limits, self._source = size, limits, source
+        self._size, self._rows = size, rows
+        self._limits, self._source = limits, source
         self._compact = compact
         self._parts: dict[str, list[tuple[int, Cells]]] = {}
         self._known: dict[str, str] = {}
@@ -32,7 +36,7 @@ class Gathered:
     def check(self, names: int, place: str) -> None:
         """Raise InputError where so many columns are more than a table may have."""
         check_count(names, self._limits, place)
-        check_size(8 * names * len(self.lines), self._size, self._limits, self._source)
+        check_size(8 * names * self._rows, self._size, self._limits, self._source, WRITTEN)
 
     def add(self, columns: Mapping[str, Sequence[Any]], lines: Sequence[int]) -> None:
         """Add rows by column; ``lines`` says where each stands. What a column lacks is None.
@@ -48,10 +52,13 @@ class Gathered:
 
     def _kept(self, name: str, cells: Sequence[Any]) -> Cells:
         """Return cells in the form in which they are kept."""
+        kinds = set(map(type, cells))
         if self._compact and not is_text(name):
-            numbers = _numbers(cells)
+            numbers = _numbers(cells, kinds)
             if numbers is not None:
                 return numbers
+        if str not in kinds:
+            return list(cells)
         known = self._known
         return [known.setdefault(cell, cell) if type(cell) is str else cell for cell in cells]
 
@@ -70,9 +77,8 @@ class Gathered:
         return whole + [None] * (len(self.lines) - len(whole))
 
 
-def _numbers(cells: Sequence[Any]) -> Cells | None:
+def _numbers(cells: Sequence[Any], kinds: set[type]) -> Cells | None:
     """Return cells as numbers where all are, written or not; None otherwise."""
-    kinds = set(map(type, cells))
     try:
         if kinds <= _PLAIN:
             return np.array(cells, dtype=np.float64)
@@ -83,24 +89,47 @@ def _numbers(cells: Sequence[Any]) -> Cells | None:
     return None
 
 
+def sparse_columns(rows: Sequence[Mapping[str, Any]]) -> dict[str, list[Any]]:
+    """Return the cells of frames that have unlike keys; None where a frame lacks one.
+
+    What it costs grows with the cells that there are, not with the table's size.
+    """
+    count = len(rows)
+    columns: dict[str, list[Any]] = {}
+    for index, row in enumerate(rows):
+        for name, cell in row.items():
+            column = columns.get(name)
+            if column is None:
+                column = columns[name] = [None] * count
+            column[index] = cell
+    return columns
+
+
+_NESTED = {float, int, bool, dict, list}
+"""What a list holds that is a number's or an object's place, not a list of words."""
+
+_DEEPEST = 8
+"""Objects within objects of which the innermost have columns of their own."""
+
+
 def flat_frame(value: Mapping[str, Any]) -> dict[str, Any]:
     """Return a frame's cells by name; what lies inside of another by its dotted path.
 
     ``{"pos": [1, 2]}`` has ``pos.0`` and ``pos.1``; lists of words stay lists.
     """
     flat: dict[str, Any] = {}
-    waiting: list[tuple[str, Any]] = list(value.items())[::-1]
-    while waiting:
-        name, cell = waiting.pop()
-        if type(cell) is dict and cell:
-            waiting += [(f"{name}.{key}", inner) for key, inner in list(cell.items())[::-1]]
-        elif type(cell) is list and cell and all(type(one) in _NESTED for one in cell):
-            inside = list(enumerate(cell))
-            waiting += [(f"{name}.{index}", inner) for index, inner in reversed(inside)]
-        else:
-            flat[name] = cell
+    _flatten("", value.items(), flat, _DEEPEST)
     return flat
 
 
-_NESTED = {float, int, bool, dict, list}
-"""What a list holds that is a number's or an object's place, not a list of words."""
+def _flatten(
+    prefix: str, items: Iterable[tuple[Any, Any]], flat: dict[str, Any], deep: int
+) -> None:
+    for key, cell in items:
+        kind = type(cell)
+        if kind is dict and cell and deep:
+            _flatten(f"{prefix}{key}.", cell.items(), flat, deep - 1)
+        elif kind is list and cell and deep and _NESTED.issuperset(map(type, cell)):
+            _flatten(f"{prefix}{key}.", enumerate(cell), flat, deep - 1)
+        else:
+            flat[f"{prefix}{key}"] = cell

@@ -8,7 +8,7 @@ import msgspec
 
 from kickback.errors import InputError, nearest
 from kickback.files.arrow import has_arrow, slowly
-from kickback.files.gathering import Gathered, flat_frame
+from kickback.files.gathering import Gathered, flat_frame, sparse_columns
 from kickback.files.options import ReadLimits, check_count, check_header, check_lines
 from kickback.files.raw import LARGE, Cells, RawTable, skipped_lines
 from kickback.takes.record import Record, replace
@@ -27,8 +27,11 @@ HEADER_KEY = "kickback"
 END_KEY = "end"
 
 _BOM = b"\xef\xbb\xbf"
-_BLOCK = 1 << 22
+_BLOCK = 1 << 20
 """Bytes that are decoded at a time."""
+
+_SPECIAL = (b'"kickback"', b'"end"')
+"""What a line that is no frame has in it, and a frame may have."""
 
 _ROWS = 10_000
 """Frames that become columns at a time."""
@@ -101,7 +104,10 @@ class _Reading:
     def __init__(self, data: bytes, source: str, limits: ReadLimits) -> None:
         self._source, self._limits = source, limits
         self._complete = data.endswith(b"\n")
-        self._frames = _Frames(len(data), source, limits, compact=len(data) >= LARGE)
+        gathered = Gathered(
+            len(data), data.count(b"\n") + 1, limits, source, compact=len(data) >= LARGE
+        )
+        self._frames = _Frames(gathered, source, limits)
         self._header: Mapping[str, Any] | None = None
         self._text: list[tuple[int, str]] = []
         self._warnings: list[str] = []
@@ -110,43 +116,39 @@ class _Reading:
 
     def take_in(self, block: _Block) -> None:
         """Take in a block of lines; raises InputError for what is no take's."""
-        pieces = [
-            (number, piece)
-            for number, piece in enumerate(block.data.split(b"\n"), block.line)
-            if piece.strip()
-        ]
-        values = _decoded_at_once([piece for _, piece in pieces])
+        pieces = block.data.split(b"\n")
+        lines = [number for number, piece in enumerate(pieces, block.line) if piece.strip()]
+        if len(lines) < len(pieces):
+            pieces = [piece for piece in pieces if piece.strip()]
+        values = _decoded_at_once(pieces)
         if values is None:
-            found = list(self._one_by_one(pieces, last=block.last))
-        else:
-            found = [(value, number) for value, (number, _) in zip(values, pieces, strict=True)]
-        if not self._begun and found:
-            self._begin(found, dict(pieces))
-        frames = self._without_end(found)
-        if frames:
-            self._frames.add(
-                [value for value, _ in frames], [line for _, line in frames], self._header
-            )
+            values, lines = self._one_by_one(pieces, lines, last=block.last)
+        if not self._begun and values:
+            self._begin(values, lines, block)
+        plain = not self._ended and not any(key in block.data for key in _SPECIAL)
+        count = len(values) if plain else self._frames_in(values, lines)
+        if count:
+            self._frames.add(values[:count], lines[:count], self._header)
 
-    def _begin(self, found: list[tuple[Any, int]], pieces: Mapping[int, bytes]) -> None:
+    def _begin(self, values: list[Any], lines: list[int], block: _Block) -> None:
         """Take the header from the first line, and look for keys that are there twice."""
         self._begun = True
-        for value, line in found[:_LOOKED_AT]:
-            key = _doubled_key(pieces[line], value)
+        pieces = block.data.split(b"\n", lines[min(len(lines), _LOOKED_AT) - 1])
+        for value, line in zip(values[:_LOOKED_AT], lines, strict=False):
+            key = _doubled_key(pieces[line - block.line], value)
             if key is not None:
                 self._warnings.append(
                     f"{self._source}, line {line}: '{key}' is there twice; the last one counts"
                 )
                 break
-        value, line = found[0]
-        if is_header(value):
-            check_header(value, self._limits, f"{self._source}, line {line}")
-            self._header = value
-            del found[0]
+        if is_header(values[0]):
+            check_header(values[0], self._limits, f"{self._source}, line {lines[0]}")
+            self._header = values[0]
+            del values[0], lines[0]
 
-    def _without_end(self, found: list[tuple[Any, int]]) -> list[tuple[Any, int]]:
-        """Return the frames; raises InputError for another take's lines."""
-        for index, (value, line) in enumerate(found):
+    def _frames_in(self, values: list[Any], lines: list[int]) -> int:
+        """Return how many values are frames; raises InputError for another take's lines."""
+        for index, (value, line) in enumerate(zip(values, lines, strict=True)):
             if self._ended:
                 raise InputError(
                     "lines after the end of the take; split takes with 'kickback record - < FILE'",
@@ -162,33 +164,36 @@ class _Reading:
                 )
             if is_end(value):
                 self._ended = True
-                if index + 1 == len(found):
-                    return found[:index]
-        return found
+                if index + 1 == len(values):
+                    return index
+        return len(values)
 
     def _one_by_one(
-        self, pieces: list[tuple[int, bytes]], *, last: bool
-    ) -> Iterator[tuple[Any, int]]:
-        """Yield a block's values line by line; lines of text are kept apart."""
-        begun = self._begun
-        for number, piece in pieces:
+        self, pieces: list[bytes], lines: list[int], *, last: bool
+    ) -> tuple[list[Any], list[int]]:
+        """Return a block's values and their lines; lines of text are kept apart."""
+        values: list[Any] = []
+        kept: list[int] = []
+        for number, piece in zip(lines, pieces, strict=True):
+            begun = self._begun or bool(values)
             place = f"{self._source}, line {number}"
             try:
                 value = msgspec.json.decode(piece)
             except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
-                if last and number == pieces[-1][0] and not self._complete and begun:
+                if last and number == lines[-1] and not self._complete and begun:
                     self._warnings.append(f"{place}: the last line is cut off and was left out")
-                    return
+                    break
                 if not _is_text(piece):
                     raise InputError(_not_json(piece, error, first=not begun), place) from error
                 value = None
             if isinstance(value, dict | list):
-                begun = True
-                yield value, number
+                values.append(value)
+                kept.append(number)
                 continue
             self._passed += 1
-            if len(self._text) < 1:
-                self._text.append((number, piece.decode("utf-8", errors="replace")))
+            if not self._text:
+                self._text = [(number, piece.decode("utf-8", errors="replace"))]
+        return values, kept
 
     def table(self) -> RawTable:
         """Return what was read; raises InputError where no line was a take's."""
@@ -214,8 +219,8 @@ class _Reading:
 class _Frames:
     """Frames, objects or arrays, on their way to columns."""
 
-    def __init__(self, size: int, source: str, limits: ReadLimits, *, compact: bool) -> None:
-        self.gathered = Gathered(size, limits, source, compact=compact)
+    def __init__(self, gathered: Gathered, source: str, limits: ReadLimits) -> None:
+        self.gathered = gathered
         self._source, self._limits = source, limits
         self._names: list[str] | None = None
         self._kind: Any = None
@@ -229,6 +234,20 @@ class _Frames:
             if self._kind is list:
                 self._names = column_list(header, self._place(lines[0]))
                 self.gathered.check(len(self._names), self._place(lines[0]))
+        self._check(values, lines)
+        for at in range(0, len(values), _ROWS):
+            rows, numbers = values[at : at + _ROWS], lines[at : at + _ROWS]
+            if self._names is None:
+                self.gathered.add(self._keyed(rows, numbers), numbers)
+            else:
+                cells = zip(*rows, strict=True)
+                self.gathered.add(dict(zip(self._names, cells, strict=True)), numbers)
+
+    def _check(self, values: list[Any], lines: Sequence[int]) -> None:
+        """Raise InputError for a frame of another kind or length than those before it."""
+        alike = set(map(type, values)) == {self._kind}
+        if alike and (self._names is None or set(map(len, values)) == {len(self._names)}):
+            return
         for value, line in zip(values, lines, strict=True):
             if type(value) is not self._kind:
                 kind = "an array" if self._kind is list else "an object"
@@ -238,13 +257,6 @@ class _Frames:
                     f"{len(value)} values where the header lists {len(self._names)} columns",
                     self._place(line),
                 )
-        for at in range(0, len(values), _ROWS):
-            rows, numbers = values[at : at + _ROWS], lines[at : at + _ROWS]
-            if self._names is None:
-                self.gathered.add(self._keyed(rows, numbers), numbers)
-            else:
-                cells = zip(*rows, strict=True)
-                self.gathered.add(dict(zip(self._names, cells, strict=True)), numbers)
 
     def _place(self, line: int) -> str:
         return f"{self._source}, line {line}"
@@ -254,14 +266,16 @@ class _Frames:
         if any(type(cell) in {dict, list} for row in rows for cell in row.values()):
             rows = [flat_frame(row) for row in rows]
         first = rows[0].keys()
-        names = dict.fromkeys(first)
-        if not all(row.keys() == first for row in rows):
-            for row, line in zip(rows, lines, strict=True):
-                names.update(dict.fromkeys(row))
-                if len(names) > self._limits.columns:
-                    self.gathered.check(len(names), self._place(line))
+        if all(row.keys() == first for row in rows):
+            self.gathered.check(len(first), self._place(lines[0]))
+            return {name: [row[name] for row in rows] for name in first}
+        names: set[str] = set()
+        for row, line in zip(rows, lines, strict=True):
+            names |= row.keys()
+            if len(names) > self._limits.columns:
+                self.gathered.check(len(names), self._place(line))
         self.gathered.check(len(names), self._place(lines[0]))
-        return {name: [row.get(name) for row in rows] for name in names}
+        return sparse_columns(rows)
 
 
 def _with_subject(
@@ -286,7 +300,8 @@ def frame_columns(values: list[Any], header: Mapping[str, Any] | None) -> dict[s
     A key that only some frames have is None in the others. Raises InputError for frames of
     unlike kinds, and for arrays that do not fit the header's ``columns``.
     """
-    frames = _Frames(_ANY, "a frame", ReadLimits(), compact=False)
+    gathered = Gathered(_ANY, len(values), ReadLimits(), "a frame", compact=False)
+    frames = _Frames(gathered, "a frame", ReadLimits())
     if values:
         frames.add(values, range(1, len(values) + 1), header)
     return frames.gathered.columns()

@@ -40,7 +40,8 @@ def read_json_quickly(data: bytes, source: str, limits: ReadLimits) -> RawTable 
         return None
     columns, rows = found
     line = 1 if header is None else 2
-    return RawTable(source=source, header=header, columns=columns, lines=range(line, line + rows))
+    lines = range(line, line + rows)
+    return RawTable(source=source, header=header, columns=columns, lines=lines, exact=False)
 
 
 def _without_end(body: bytes) -> bytes:

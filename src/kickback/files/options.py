@@ -12,6 +12,8 @@ if TYPE_CHECKING:
     from kickback.files.mapping import Mapping
 
 __all__ = [
+    "PACKED",
+    "WRITTEN",
     "ReadLimits",
     "ReadOptions",
     "check_count",
@@ -22,8 +24,11 @@ __all__ = [
     "unpacked_limit",
 ]
 
-_TIMES = 100
+PACKED = 100
 """How many times its size a file may unpack to: numbers pack to a tenth, not a hundredth."""
+
+WRITTEN = 16
+"""How many times its size a table written as text may have: a cell is a few characters."""
 
 _MB = 1_000_000
 """Bytes in a megabyte, as disks count."""
@@ -62,19 +67,22 @@ class ReadOptions(Record, frozen=True, kw_only=True):
     limits: ReadLimits = ReadLimits()
 
 
-def check_size(size: int, packed: int, limits: ReadLimits, source: str) -> None:
+def check_size(
+    size: int, packed: int, limits: ReadLimits, source: str, times: int = PACKED
+) -> None:
     """Raise InputError where a file of ``packed`` bytes unpacks to more than it may."""
-    if size > unpacked_limit(packed, limits):
+    most = unpacked_limit(packed, limits, times)
+    if size > most:
         raise InputError(
-            f"unpacks to more than {unpacked_limit(packed, limits) / _MB:.0f} MB, from"
-            f" {packed / _MB:.3g} MB; {_raise('unpacked_mb')}",
+            f"unpacks to more than {most / _MB:.0f} MB, from {packed / _MB:.3g} MB;"
+            f" {_raise('unpacked_mb')}",
             source,
         )
 
 
-def unpacked_limit(packed: int, limits: ReadLimits) -> int:
-    """Return how many bytes ``packed`` bytes may unpack to."""
-    return max(_bytes(limits.unpacked_mb), _TIMES * packed)
+def unpacked_limit(packed: int, limits: ReadLimits, times: int = PACKED) -> int:
+    """Return how many bytes ``packed`` bytes may unpack to: ``times`` as many, or the limit."""
+    return max(_bytes(limits.unpacked_mb), times * packed)
 
 
 def check_lines(data: Any, limits: ReadLimits, source: str) -> None:

@@ -61,7 +61,10 @@ def skipped_lines(found: Sequence[tuple[int, str]]) -> Skipped | None:
 
 
 class RawTable(Record, frozen=True, kw_only=True):
-    """Cells by column as they stood in the file; ``lines`` is each row's line number."""
+    """Cells by column as they stood in the file; ``lines`` is each row's line number.
+
+    It is ``exact`` unless the file was read too quickly to count its lines.
+    """
 
     source: str
     header: Mapping[str, Any] | None
@@ -69,6 +72,7 @@ class RawTable(Record, frozen=True, kw_only=True):
     lines: Sequence[int]
     warnings: tuple[str, ...] = ()
     skipped: Skipped | None = None
+    exact: bool = True
 
     def place(self, row: int | None, column: str | None) -> str:
         """Return where a row and column are, for a message."""

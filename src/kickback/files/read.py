@@ -62,11 +62,13 @@ def take_from_bytes(
 ) -> Take:
     """Read one take from the bytes of a file; the encoding is told from the content."""
     options = options or ReadOptions()
+    table = raw_table(data, source, options.limits)
     try:
-        return take_from_table(raw_table(data, source, options.limits), mapping, options)
+        return take_from_table(table, mapping, options)
     except InputError:
-        if len(data) < LARGE and data[:2] != _GZIP:
+        if table.exact:
             raise
+        del table
         # large files are read without counting lines: once more, to name the right one
         table = raw_table(data, source, options.limits, careful=True)
         return take_from_table(table, mapping, options)
