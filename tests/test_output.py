@@ -130,7 +130,7 @@ def calls_on(takes, folder):
         yield ["compare", first, second, "--format", how]
 
 
-def checked(call, capsys, where):
+def checked(call, capsys):
     with pytest.raises(SystemExit) as stop:
         main(call)
     out, err = capsys.readouterr()
@@ -150,18 +150,15 @@ def checked(call, capsys, where):
 
 @pytest.mark.parametrize("word", NASTY)
 def test_nothing_unprintable_leaves_any_command(tmp_path, capsys, monkeypatch, word):
-    monkeypatch.chdir(tmp_path)
+    folder = tmp_path / "inside"
+    folder.mkdir()
+    monkeypatch.chdir(folder)
     seen = set()
-    for call in calls_on(hostile(tmp_path, word), tmp_path):
-        checked(call, capsys, tmp_path)
+    for call in calls_on(hostile(folder, word), folder):
+        checked(call, capsys)
         seen.add(call[0])
     assert seen == set(COMMANDS)
-    strays = [
-        path
-        for path in tmp_path.parent.iterdir()
-        if path != tmp_path and "test_nothing" not in path.name
-    ]
-    assert not strays
+    assert list(tmp_path.iterdir()) == [folder]
 
 
 @pytest.mark.long
@@ -170,7 +167,7 @@ def test_nothing_unprintable_leaves_any_command(tmp_path, capsys, monkeypatch, w
 def test_nothing_unprintable_leaves_any_command_whatever_the_word(tmp_path_factory, capsys, word):
     folder = tmp_path_factory.mktemp("words")
     for call in calls_on(hostile(folder, word), folder):
-        checked(call, capsys, folder)
+        checked(call, capsys)
 
 
 def test_reports_take_what_xml_and_markdown_forbid():

@@ -8,7 +8,8 @@ import csv
 import io
 import itertools
 import mmap
-from collections.abc import Iterator, Mapping
+import sys
+from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 import msgspec
@@ -19,13 +20,16 @@ from kickback.files.dialect import Dialect, dialect_of, is_number
 from kickback.files.gathering import Gathered
 from kickback.files.options import ReadLimits, check_count, check_header, check_lines
 from kickback.files.raw import LARGE, Cells, RawTable, Skipped, skipped_lines
-from kickback.takes.channels import is_text
+from kickback.takes.channels import channel_of, is_text
 from kickback.takes.record import replace
 
 __all__ = ["Content", "decode_header_line", "read_csv"]
 
 Content = bytes | mmap.mmap
 """A file's bytes, in memory or mapped into it."""
+
+_MEASURED = {"time", "position", "velocity", "angle"}
+"""Kinds of columns that hold numbers, or the file is no take."""
 
 _ROWS = 10_000
 """Rows that become columns at a time."""
@@ -160,13 +164,13 @@ def _sort_rows(lines: Iterator[str], at: int, frames: "_Frames") -> None:
         if any('"' in line for line in batch):  # a cell may go on in the next line
             lines = itertools.chain(batch, lines)
             break
-        rows = list(csv.reader(batch, delimiter=frames.dialect.delimiter, skipinitialspace=spaced))
+        rows = list(_rows(batch, frames.dialect))
         if not frames.take_all(rows, before + 1):
             for line, row in enumerate(rows, before + 1):
                 if row:
                     frames.take(row, line, 1)
         before += len(batch)
-    reader = csv.reader(lines, delimiter=frames.dialect.delimiter, skipinitialspace=spaced)
+    reader = _rows(lines, frames.dialect)
     start, last = before, 0
     try:
         for row in reader:
@@ -175,6 +179,12 @@ def _sort_rows(lines: Iterator[str], at: int, frames: "_Frames") -> None:
             last = reader.line_num
     except csv.Error as error:
         raise InputError(str(error), frames.place(reader.line_num + start)) from error
+
+
+def _rows(lines: Iterable[str], dialect: Dialect) -> Any:
+    """Return a reader of a table's rows; a line's own limit is that of a cell too."""
+    csv.field_size_limit(sys.maxsize)
+    return csv.reader(lines, delimiter=dialect.delimiter, skipinitialspace=dialect.delimiter == " ")
 
 
 def _names_row(lines: list[str], start: int) -> int | None:
@@ -375,7 +385,11 @@ def _read_quickly(
                 null_values=[],
                 true_values=["true", "True", "TRUE"],
                 false_values=["false", "False", "FALSE"],
-                column_types={name: pa.string() for name in names if is_text(name)},
+                column_types={
+                    name: pa.string() if is_text(name) else pa.float64()
+                    for name in names
+                    if is_text(name) or channel_of(name).kind in _MEASURED
+                },
             ),
         )
     except pa.ArrowInvalid:

@@ -1,5 +1,6 @@
 """From a path, standard input or bytes to a take."""
 
+import contextlib
 import sys
 from collections.abc import Mapping as Map
 from collections.abc import Sequence
@@ -63,15 +64,13 @@ def take_from_bytes(
     """Read one take from the bytes of a file; the encoding is told from the content."""
     options = options or ReadOptions()
     table = raw_table(data, source, options.limits)
-    try:
+    if table.exact:
         return take_from_table(table, mapping, options)
-    except InputError:
-        if table.exact:
-            raise
-        del table
-        # large files are read without counting lines: once more, to name the right one
-        table = raw_table(data, source, options.limits, careful=True)
+    with contextlib.suppress(InputError):
         return take_from_table(table, mapping, options)
+    del table
+    # large files are read without counting lines: once more, to name the right one
+    return take_from_table(raw_table(data, source, options.limits, careful=True), mapping, options)
 
 
 def take_from_table(

@@ -57,6 +57,8 @@ class Steps(Record, frozen=True, kw_only=True):
 
     def only(self, keep: BoolArray) -> "Steps":
         """Return the steps that a mask of shape (k,) keeps."""
+        if keep.all():
+            return self
         return replace(
             self, v0=self.v0[keep], v1=self.v1[keep], dt=self.dt[keep], row=self.row[keep]
         )

@@ -133,6 +133,13 @@ def _together(
     return _combined(alone, [fit], unit, sum(len(part) for part in parts))
 
 
+_TOGETHER = 60
+"""Stretches that are fitted at once: what that costs grows with their square."""
+
+_LONGEST = 50_000
+"""Frames of a stretch that are fitted: a quarter of an hour of one motion tells all of it."""
+
+
 class _Paths:
     """One axis's positions, or speeds where the game tells them, and their noise."""
 
@@ -159,7 +166,9 @@ class _Paths:
         paths = [self._path(part, rows) for part in parts if len(rows := part.row[1:-1]) >= _SHORT]
         if len(paths) < 2:
             return PathFit(law="none")
-        return self._fitted(paths)
+        # each has numbers of its own beside the shared ones: the longest tell the most
+        longest = sorted(range(len(paths)), key=lambda k: -len(paths[k][0]))[:_TOGETHER]
+        return self._fitted([paths[k] for k in sorted(longest)])
 
     def unlike(self, pool: Pool, ranges: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
         """Return ranges without those that repeat another's rounding, which adds no knowledge."""
@@ -172,6 +181,7 @@ class _Paths:
         return list(kept.values())
 
     def _path(self, part: Steps, rows: IntArray) -> tuple[FloatArray, FloatArray]:
+        rows = rows[:_LONGEST]
         turn = -1.0 if float(self._v[rows] @ part.v1[: len(rows)]) < 0 else 1.0
         return self._t[rows], turn * self._y[rows]
 
