@@ -3,7 +3,7 @@ PYTHON ?= python3
 DEMO ?= demo
 BIN := .venv/bin
 
-.PHONY: demo test test-long lint bench accuracy mutants matrix pages clean
+.PHONY: demo test test-long lint bench accuracy mutants matrix pages fuzz kills clean
 
 demo: .venv/ready
 	$(BIN)/kickback demo $(DEMO)
@@ -41,6 +41,14 @@ matrix: .venv/ready
 
 pages: .venv/ready
 	$(BIN)/python tools/metric_pages.py
+
+# a million hostile inputs; FUZZ="guided 600 file" looks for new lines, where atheris is installed
+fuzz: .venv/ready
+	$(BIN)/python tools/fuzz.py $(FUZZ)
+
+# 500 recorders that are ended the hard way, under load
+kills: .venv/ready
+	$(BIN)/python tools/kills.py
 
 clean:
 	rm -rf .venv demo build src/*.egg-info

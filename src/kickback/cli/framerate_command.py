@@ -95,7 +95,7 @@ def _draw(result: "FrameRates", figure: str, *, force: bool) -> None:
     from pathlib import Path
 
     from kickback.errors import UsageError
-    from kickback.files.write import write_new
+    from kickback.files.atomic import write_new
     from kickback.show.figures.canvas import save_figure
     from kickback.show.figures.rates import rate_figure
     from kickback.workflows.rating import overlays

@@ -45,7 +45,7 @@ def command(
     from pathlib import Path
 
     from kickback.errors import UsageError
-    from kickback.files.write import write_new
+    from kickback.files.atomic import write_new
     from kickback.project.settings import find_settings
     from kickback.workflows.plotting import plot_data
 

@@ -55,7 +55,7 @@ def command(
     from pathlib import Path
 
     from kickback.errors import UsageError
-    from kickback.files.write import write_new
+    from kickback.files.atomic import write_new
     from kickback.workflows.retiming import parse_rate, retimed_file, retimed_number, rewritten
 
     rates = parse_rate(before), parse_rate(after)

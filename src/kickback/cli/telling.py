@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from kickback.cli.common import units_of
-from kickback.cli.saying import complain
+from kickback.cli.saying import complain, say
 
 if TYPE_CHECKING:
     from kickback.project.settings import Settings
@@ -78,8 +78,8 @@ class Teller:
         from kickback.show.recording import finished_line, show_review
 
         self._last = shlex.quote(str(review.finished.path))
-        if self._quiet:
-            self._printer.line(finished_line(review))
+        if self._quiet or (review.take is None and not self.wants_views):
+            say(finished_line(review))  # a plain line costs a tenth of a styled one
         else:
             show_review(self._printer, review, self._units)
         sys.stdout.flush()

@@ -31,6 +31,8 @@ LARGE = 4_000_000
 LONGEST_WORD = 1000
 """Characters of a word that are kept: states and events have names, not texts."""
 
+_NUMBERS = {float, int, bool}
+
 _WORDS: dict[str, float] = {
     **dict.fromkeys(("true", "yes", "on", "t", "y"), 1.0),
     **dict.fromkeys(("false", "no", "off", "f", "n"), 0.0),
@@ -127,7 +129,7 @@ def numbers(name: str, cells: Cells, table: RawTable, *, allow_missing: bool = F
     if isinstance(cells, np.ndarray):
         return cells.astype(np.float64, copy=False)
     try:
-        return _quick(cells)
+        return _quick(cells, allow_missing=allow_missing)
     except (TypeError, ValueError, OverflowError):
         pass
     values = np.empty(len(cells))
@@ -140,15 +142,13 @@ def numbers(name: str, cells: Cells, table: RawTable, *, allow_missing: bool = F
     return values
 
 
-def _quick(cells: Sequence[Any]) -> FloatArray:
+def _quick(cells: Sequence[Any], *, allow_missing: bool) -> FloatArray:
     if any(isinstance(cell, str) for cell in cells[:1]):
         return np.fromiter(map(float, cells), dtype=np.float64, count=len(cells))
-    if not set(map(type, cells)) <= {float, int, bool}:  # an array of words would be wide
-        raise ValueError
-    array = np.array(cells)
-    if array.dtype.kind not in "fiub" or array.ndim != 1:
-        raise ValueError
-    return array.astype(np.float64)
+    kinds = set(map(type, cells))
+    if not kinds <= ({*_NUMBERS, type(None)} if allow_missing else _NUMBERS):
+        raise ValueError  # an array of words would be wide
+    return np.array(cells, dtype=np.float64)  # what is missing is NaN
 
 
 def _number(cell: object, allow_missing: bool) -> float | None:

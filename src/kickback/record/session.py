@@ -137,13 +137,18 @@ class Session:
         self.ledger.say(self.origin, f"refused: {reason}", kind="refused")
 
     def _feed_block(self, block: bytes) -> None:
-        item = self._takes.of("")
-        if item is not None and item.plain and self._fed_quickly(block, item):
-            return
-        for line in block.split(b"\n")[:-1]:
-            if self.rejected or self._late:
-                return
-            self._feed_line(line)
+        """Take in whole lines: runs of frames at once, anything else line by line."""
+        at, tried = 0, 0
+        while at < len(block) and not (self.rejected or self._late):
+            item = self._takes.of("")
+            if at >= tried and item is not None and item.plain:
+                tried = _run_end(block, at, arrays=item.names is not None)
+                if tried > at and self._fed_quickly(block[at:tried], item):
+                    at = tried
+                    continue
+            end = block.find(b"\n", at) + 1
+            self._feed_line(block[at : end - 1])
+            at = end
 
     def _fed_quickly(self, block: bytes, item: OpenTake) -> bool:
         """Take in many frames of the open take at once; False where one is unusual."""
@@ -306,3 +311,10 @@ class Session:
             item.refused += 1
         if not self.ledger.first_refusal:
             self.ledger.first_refusal = f"line {self._line} {reason}"
+
+
+def _run_end(block: bytes, at: int, *, arrays: bool) -> int:
+    """Return where the lines from ``at`` on end that may all be frames, which is there for none."""
+    if arrays and block[at : at + 1] != b"[":
+        return at
+    return (block.find(b"\n{", at) + 1 if arrays else 0) or len(block)

@@ -15,20 +15,20 @@ from typing import IO, Any
 
 import msgspec
 
+from kickback.files.atomic import remove_left_behind
 from kickback.files.encodings import SUFFIXES
 from kickback.files.json_lines import is_end, is_header
+from kickback.files.locks import lock
 from kickback.takes.record import Record
-
-try:
-    import fcntl
-except ImportError:  # where files have no such locks, an open one cannot be renamed either
-    fcntl = None  # type: ignore[assignment]
 
 __all__ = ["LeftBehind", "TakeFile", "reason_of", "recover"]
 
 _OPEN = ".open.jsonl"
 _BUFFER = 1 << 18
 """Bytes that wait before they are written, at most."""
+
+_CLOSED = getattr(os, "O_CLOEXEC", 0)
+"""Games that the recorder starts do not get its files."""
 
 _STEMS = 10_000
 """Names of which the next number is kept in mind."""
@@ -57,9 +57,12 @@ class TakeFile:
     """One take, written as it comes; raises OSError where the disk says no."""
 
     def __init__(self, folder: Path, stem: str, head: bytes) -> None:
-        folder.mkdir(parents=True, exist_ok=True)
         self._folder = folder
-        self.path, self._file = _create(folder, stem)
+        try:
+            self.path, self._file = _create(folder, stem)
+        except FileNotFoundError:
+            folder.mkdir(parents=True, exist_ok=True)
+            self.path, self._file = _create(folder, stem)
         self._pending = [head]
         self._waiting = len(head)
         self.frames = 0
@@ -87,7 +90,7 @@ class TakeFile:
             data = b"".join(self._pending)
             self._pending, self._waiting = [], 0
             self._write(data)
-        if os.fstat(self._file.fileno()).st_nlink == 0 or not self.path.exists():
+        if os.fstat(self._file.fileno()).st_nlink == 0 or not os.path.lexists(self.path):
             self._rescue()
 
     def finish(self, end: Mapping[str, Any]) -> Path:
@@ -156,25 +159,24 @@ def _create(folder: Path, stem: str) -> tuple[Path, IO[bytes]]:
     """Create a file for a take under a name that none has, locked against the next start."""
     names = _NUMBERS.names(folder, stem)
     while True:
-        name = next(names)
-        path = folder / f"{name}{_OPEN}"
-        if any(os.path.lexists(folder / f"{name}{suffix}") for suffix in SUFFIXES):
+        place = os.path.join(folder, next(names))  # noqa: PTH118 - 200 takes a second
+        if any(os.path.lexists(place + suffix) for suffix in SUFFIXES):
             continue
         try:
-            file = path.open("x+b", buffering=0)  # follows no link, replaces nothing
+            # follows no link, replaces nothing
+            descriptor = os.open(place + _OPEN, os.O_RDWR | os.O_CREAT | os.O_EXCL | _CLOSED, 0o666)
         except FileExistsError:
             continue
-        if fcntl is not None:
-            fcntl.flock(file.fileno(), fcntl.LOCK_EX | fcntl.LOCK_NB)
-        return path, file
+        lock(descriptor)
+        return Path(place + _OPEN), os.fdopen(descriptor, "r+b", buffering=0)
 
 
 def _final_name(path: Path) -> Path:
     """Rename a finished take; replaces nothing."""
-    stem = path.name.removesuffix(_OPEN)
+    stem = str(path).removesuffix(_OPEN)
     number = 1
     while True:
-        target = path.with_name(f"{stem}.jsonl" if number == 1 else f"{stem}-{number}.jsonl")
+        target = Path(f"{stem}.jsonl" if number == 1 else f"{stem}-{number}.jsonl")
         number += 1
         try:
             os.link(path, target)
@@ -195,6 +197,7 @@ def recover(folder: Path) -> list[LeftBehind]:
     A cut-off last line is left out, an end object says what happened, and the file gets
     its final name. Takes that another recorder is writing are left alone.
     """
+    remove_left_behind(folder)
     found = []
     for path in sorted(folder.glob(f"*{_OPEN}")):
         try:
@@ -214,8 +217,7 @@ def _recovered(path: Path) -> LeftBehind | None:
         about = os.fstat(file.fileno())
         if not stat.S_ISREG(about.st_mode):
             return None
-        if fcntl is not None:
-            fcntl.flock(file.fileno(), fcntl.LOCK_EX | fcntl.LOCK_NB)
+        lock(file.fileno())
         if about.st_nlink > 1:
             _drop_second_name(path)
             return None

@@ -5,7 +5,7 @@ from importlib import resources
 from pathlib import Path
 
 from kickback.errors import UsageError, nearest
-from kickback.files.write import write_new
+from kickback.files.atomic import write_new
 from kickback.project.parameter_sets import read_drill
 from kickback.takes.record import Record
 from kickback.takes.take import Take

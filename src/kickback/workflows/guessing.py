@@ -5,12 +5,12 @@ from pathlib import Path
 from typing import Any
 
 from kickback.errors import InputError
+from kickback.files.atomic import write_new
 from kickback.files.guess import Guess, guess_mapping
 from kickback.files.mapping import parse_mapping
 from kickback.files.options import ReadOptions
 from kickback.files.raw import RawTable
 from kickback.files.read import raw_table, stem_of, take_from_table
-from kickback.files.write import write_new
 from kickback.findings.finding import Finding
 from kickback.kinds.examining import examine
 from kickback.kinds.foot.findings.flights import UP_FLIPPED

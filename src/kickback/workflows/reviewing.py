@@ -4,6 +4,7 @@ import contextlib
 import os
 import queue
 import threading
+import time
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
@@ -40,6 +41,11 @@ _GLANCE = 200_000
 
 _BEHIND = 20
 """Takes that may wait to be measured; of those that come faster, none is."""
+
+_REST = 5.0
+"""Times what a review took, until the next one."""
+
+_TOO_FAST = "not measured: takes come faster than that"
 
 _PATIENCE = 5.0
 """Seconds that a recorder that is stopped by hand waits for what is being measured."""
@@ -85,6 +91,9 @@ class Reviewer:
     ) -> None:
         self._folder, self._encoding = folder, encoding
         self._settings, self._drill, self._measures = settings, drill, measures
+        self._converts = encoding != "jsonl" or settings.mapping is not None
+        self._unconverted: list[Finished] = []
+        self._ending = threading.Event()
         self._waiting: queue.Queue[Finished | None] = queue.Queue()
         self._ready: queue.Queue[Review] = queue.Queue()
         self._last: dict[str, Path] = {}
@@ -104,6 +113,7 @@ class Reviewer:
 
     def close(self, *, hurried: bool = False) -> list[Review]:
         """Wait for the reviews under way, and return them; an interrupt ends the waiting."""
+        self._ending.set()
         self._waiting.put(None)
         with contextlib.suppress(KeyboardInterrupt):
             self._thread.join(_PATIENCE if hurried else None)
@@ -111,18 +121,30 @@ class Reviewer:
 
     def _work(self) -> None:
         while (finished := self._waiting.get()) is not None:
-            try:
-                review = self._review(finished, behind=self._waiting.qsize() > _BEHIND)
-            except Exception as error:
-                review = Review(finished=finished, problem=f"it cannot be measured ({error})")
-            self._ready.put(review)
+            if self._waiting.qsize() > _BEHIND and not self._ending.is_set():
+                # whatever is done for a take now is taken from receiving the next ones
+                self._ready.put(Review(finished=finished, note=_TOO_FAST))
+                if self._converts:
+                    self._unconverted.append(finished)
+                continue
+            began = time.monotonic()
+            self._ready.put(self._reviewed(finished))
+            # receiving goes before: of a processor it gets most, however fast takes come
+            self._ending.wait(_REST * (time.monotonic() - began))
+        for finished in self._unconverted:
+            with contextlib.suppress(Exception):
+                self._review(finished, measures=False)
 
-    def _review(self, finished: Finished, *, behind: bool) -> Review:
-        measures = self._measures and not behind
-        converts = self._encoding != "jsonl" or self._settings.mapping is not None
+    def _reviewed(self, finished: Finished) -> Review:
+        try:
+            return self._review(finished, measures=self._measures)
+        except Exception as error:
+            return Review(finished=finished, problem=f"it cannot be measured ({error})")
+
+    def _review(self, finished: Finished, *, measures: bool) -> Review:
         try:
             size = finished.path.stat().st_size
-            part = min(size, _MOST if measures or converts else _GLANCE)
+            part = min(size, _MOST if measures or self._converts else _GLANCE)
             take, foreign = self._read(finished.path, part, whole=part == size)
             note = ""
             if part == size:
@@ -131,8 +153,7 @@ class Reviewer:
             elif foreign or self._encoding != "jsonl":
                 note = "too long to be converted while recording: 'kickback convert' does it"
             if not measures:
-                behind_note = "not measured: takes come faster than that" if behind else ""
-                return Review(finished=finished, note=note or behind_note)
+                return Review(finished=finished, note=note)
             if part < size:
                 note = f"of {finished.frames} frames the first {len(take)} are measured" + (
                     f"; {note}" if note else ""
@@ -218,9 +239,9 @@ class Reviewer:
     def _changes(self, path: Path | None, analysis: Analysis[Any]) -> dict[str, MetricChange]:
         """Return the changes against an earlier take, by metric; none where it is unsound."""
         settings = self._settings
-        if path is None:
-            return {}
         try:
+            if path is None or path.stat().st_size > _MOST:
+                return {}
             rows = compare(
                 [settings.analysis(read_in_project(str(path), settings))],
                 [analysis],

@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from kickback.errors import InputError
-from kickback.files.write import write_new
+from kickback.files.atomic import write_new
 
 __all__ = ["start_project"]
 
