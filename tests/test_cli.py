@@ -45,6 +45,11 @@ GOOD = encode_take(TAKES["brisk-60.csv"], "csv").split(b"\n")
 
 
 @pytest.fixture
+def kickback(program):
+    return program
+
+
+@pytest.fixture
 def folder(tmp_path):
     for name, take in TAKES.items():
         write_take(take, tmp_path / name)
