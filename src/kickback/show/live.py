@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from typing import Any
 
+from kickback.show.visible import visible
 from kickback.takes.numerals import plain
 from kickback.workflows.coaching import Cue
 from kickback.workflows.live import Figure, LiveSubject, LiveView
@@ -89,7 +90,7 @@ def cue_text(cue: Cue) -> str:
 def _subject(subject: LiveSubject, width: int) -> list[Any]:
     from rich.text import Text
 
-    head = Text("  ").append(subject.name, style="bold")
+    head = Text("  ").append(visible(subject.name), style="bold")
     for gauge in subject.now.gauges if subject.now else ():
         head.append(f"   {gauge.label} {plain(gauge.value):>7} {gauge.unit or ''}".rstrip())
     head.append(f"   {' · '.join(subject.phases)}", style="cyan")

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from kickback.show.console import Printer
+from kickback.show.visible import visible
 
 __all__ = ["VERDICT_STYLES", "empty_table", "few", "notes", "styled"]
 
@@ -44,7 +45,7 @@ def styled(text: str, style: str = "") -> Any:
     """Return text in a style."""
     from rich.text import Text
 
-    return Text(text, style=style)
+    return Text(visible(text), style=style)
 
 
 def few(names: Sequence[str]) -> str:

@@ -5,6 +5,7 @@ from typing import Any
 
 from rich.console import Console  # noqa: TID251 - the one place
 from rich.segment import Segment
+from rich.text import Text
 
 from kickback.show.visible import visible
 
@@ -17,6 +18,10 @@ class SafeConsole(Console):
     def __init__(self, **how: Any) -> None:
         """Make a console; ``how`` is Rich's own."""
         super().__init__(markup=False, highlight=False, emoji=False, **how)
+
+    def render_str(self, text: str, **how: Any) -> Text:
+        """Return a string as it will be seen, so that columns are as wide as it is."""
+        return super().render_str(visible(text), **how)
 
     def render(self, renderable: Any, options: Any = None) -> Iterable[Segment]:
         """Return what is drawn; Rich's own control codes stand in segments of their own."""
