@@ -41,8 +41,8 @@ TESTS = {
     "framerate": ("test_frame_rates", "test_causes"),
     "judging": ("test_comparison", "test_frame_rates"),
     "metrics": ("test_metrics", "test_kinds"),
-    "files": ("test_files", "test_logs", "test_encodings", "test_toml"),
-    "record": ("test_record", "test_recorder"),
+    "files": ("test_files", "test_readers", "test_logs", "test_encodings", "test_toml"),
+    "record": ("test_record", "test_hostile", "test_recorder"),
 }  # fmt: skip
 """The tests that hold each package, the closest first; the longest name that fits counts."""
 
