@@ -90,11 +90,11 @@ def flat_out() -> None:
         "none set",
     )
     rate = FLAT_OUT / statistics.median(record)
-    print(f"    {rate:,.0f} frames/s flat out in this run (aim 250,000)")
+    print(f"    {rate:,.0f} frames/s flat out in this run (aim 400,000)")
 
 
 def steady() -> None:
-    _steady("TCP", 10_000, "tcp:0", "8 % at most")
+    _steady("TCP", 10_000, "tcp:0", "6 % at most")
     _steady("WebSocket", 2_000, "ws:0", "none set")
     _steady("UDP", 10_000, "udp:0", "none set")
 

@@ -17,15 +17,15 @@ from kickback.record.seats import Seats
 from kickback.record.session import Session
 from kickback.record.stream import Stream
 
-__all__ = ["Hub", "Source", "Stream"]
+__all__ = ["LITTLE", "Hub", "Source", "Stream"]
 
 _TICK = 0.25
 """Seconds between looks at what is overdue, and between writes: lost at most by a kill."""
 
-_REST = 0.005
+_REST = 0.015
 """Seconds to rest after a round that brought little: waking up costs more than decoding."""
 
-_LITTLE = 1 << 17
+LITTLE = 1 << 17
 """Bytes of a round that are little."""
 
 
@@ -178,7 +178,7 @@ class Hub:
         if now >= self._next_tick:
             self._next_tick = now + _TICK
             self._tick(now)
-        if total < _LITTLE:
+        if total < LITTLE:
             time.sleep(min(_REST, longest))
         return total
 

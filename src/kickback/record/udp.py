@@ -5,7 +5,7 @@ import time
 from functools import partial
 from typing import Any
 
-from kickback.record.hub import Hub, Stream
+from kickback.record.hub import LITTLE, Hub, Stream
 from kickback.record.tcp import NetworkSource
 
 __all__ = ["UdpSource"]
@@ -54,6 +54,8 @@ class UdpSource(NetworkSource):
                 continue
             stream.heard = now
             self._hub.turn(stream, partial(self._turn, self._hub, stream, data, sender))
+        else:  # there may be more: no rest before that is read
+            return max(total, LITTLE)
         return total
 
     def _turn(self, hub: Hub, stream: Stream, data: bytes, sender: Any) -> None:
