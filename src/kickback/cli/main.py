@@ -79,11 +79,7 @@ def group() -> None:
 
 def main(argv: list[str] | None = None) -> None:
     """Run the program: results go to standard output, errors become one sentence."""
-    if not sys.warnoptions:
-        warnings.simplefilter("ignore")  # what a library thinks of a number is no sentence of ours
-    for stream in (sys.stdout, sys.stderr):
-        if isinstance(stream, io.TextIOWrapper):
-            stream.reconfigure(errors="replace")  # a terminal without ± must not end the run
+    _prepare()
     try:
         status: Any = group.main(args=argv, prog_name="kickback", standalone_mode=False)
     except click.exceptions.Exit as stop:
@@ -104,6 +100,15 @@ def main(argv: list[str] | None = None) -> None:
         complain(_unforeseen(error))
         status = 3
     sys.exit(status if isinstance(status, int) else 0)
+
+
+def _prepare() -> None:
+    """See that nothing but our own sentences is printed, and any terminal takes them."""
+    if not sys.warnoptions:
+        warnings.simplefilter("ignore")  # what a library thinks of a number
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="replace")  # a terminal without ± must not end the run
 
 
 def _unforeseen(error: Exception) -> str:

@@ -366,6 +366,8 @@ def _read_quickly(
     from pyarrow import csv as arrow_csv
 
     head = data[:65536].decode("utf-8-sig", errors="ignore").split("\n")
+    if len(head) < 3:  # lines longer than any table's names
+        return None
     names_line = head[1 if commented else 0]
     dialect = dialect_of(names_line, "\n".join(head[2:40]) or " ")
     delimiter, comma = dialect.delimiter, dialect.decimal_comma
@@ -385,14 +387,18 @@ def _read_quickly(
                 null_values=[],
                 true_values=["true", "True", "TRUE"],
                 false_values=["false", "False", "FALSE"],
-                column_types={
-                    name: pa.string() if is_text(name) else pa.float64()
-                    for name in names
-                    if is_text(name) or channel_of(name).kind in _MEASURED
-                },
+                column_types=_types(names),
             ),
         )
     except pa.ArrowInvalid:
         return None
     columns = plain_columns(table)
     return None if columns is None else (columns, table.num_rows)
+
+
+def _types(names: list[str]) -> dict[str, Any]:
+    """Return what the columns are that can be nothing else; the others are told by their cells."""
+    import pyarrow as pa
+
+    words = {name: pa.string() for name in names if is_text(name)}
+    return words | {name: pa.float64() for name in names if channel_of(name).kind in _MEASURED}

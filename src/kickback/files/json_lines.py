@@ -98,6 +98,15 @@ def _blocks(data: bytes) -> Iterator[_Block]:
         at, line = end, line + block.count(b"\n")
 
 
+def _filled(block: _Block) -> tuple[list[bytes], list[int]]:
+    """Return a block's lines that are not blank, and their numbers."""
+    pieces = block.data.split(b"\n")
+    lines = [number for number, piece in enumerate(pieces, block.line) if piece.strip()]
+    if len(lines) < len(pieces):
+        pieces = [piece for piece in pieces if piece.strip()]
+    return pieces, lines
+
+
 class _Reading:
     """One take's lines on their way to a table."""
 
@@ -116,10 +125,7 @@ class _Reading:
 
     def take_in(self, block: _Block) -> None:
         """Take in a block of lines; raises InputError for what is no take's."""
-        pieces = block.data.split(b"\n")
-        lines = [number for number, piece in enumerate(pieces, block.line) if piece.strip()]
-        if len(lines) < len(pieces):
-            pieces = [piece for piece in pieces if piece.strip()]
+        pieces, lines = _filled(block)
         values = _decoded_at_once(pieces)
         if values is None:
             values, lines = self._one_by_one(pieces, lines, last=block.last)

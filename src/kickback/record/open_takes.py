@@ -151,12 +151,15 @@ class OpenTakes:
             return item
         if passed > 0 and not item.steady and self._factor == 1.0:
             # no frame has followed another in time: it may be their unit that leaps
-            self._doubted, self._factor = next(
-                (one for one in _UNITS if step * one[1] <= self._ledger.gap), _UNITS[-1]
-            )
+            self._doubt(step)
             return item
         self.end(item, "a pause" if passed > 0 else "time that began again")
         return None
+
+    def _doubt(self, step: float) -> None:
+        """Take a step that leaps for one in a smaller unit, until the next one tells."""
+        fits = (one for one in _UNITS if step * one[1] <= self._ledger.gap)
+        self._doubted, self._factor = next(fits, _UNITS[-1])
 
     def _settle(self, step: float) -> None:
         """Tell a unit, in which every step leaps, from a pause after a take's first frame."""

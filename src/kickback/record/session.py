@@ -223,37 +223,47 @@ class Session:
 
     def _adopt(self, value: dict[str, Any]) -> None:
         """Make a header that of the frames to come, and answer it."""
-        header = {key: item for key, item in value.items() if key not in _OF_THE_STREAM}
+        header = self._sound(
+            {key: item for key, item in value.items() if key not in _OF_THE_STREAM}
+        )
+        names = header.pop("columns", None)
+        most = self.ledger.limits.columns
+        if isinstance(names, list) and len(names) > most:
+            self.reject(f"{len(names)} columns are more than the limit of {most}")
+            return
+        self._lines.names = self._names_in(names)
+        self._header = header
+        accepts = value.get("accepts")
+        if isinstance(accepts, list) and "drill" in accepts:
+            self.plays_drill = True
+            self.replies.append(self.ledger.answer)
+
+    def _sound(self, header: dict[str, Any]) -> dict[str, Any]:
+        """Return a header that readers take; one that makes no sense is kept inside of it."""
         try:
             Header.from_mapping(header, "the header")
         except InputError as error:
             self.ledger.say(
                 self.origin, f"{error}; the take is kept, with it as 'header_sent'", kind="header"
             )
-            names = header.get("columns")
-            unsound: Any = header
-            if beyond_range(header) is not None:  # readers refuse such numbers: kept as words
-                unsound = msgspec.json.encode(header).decode()
-            header = {"kickback": 1, "header_sent": unsound, "columns": names}
-        names = header.pop("columns", None)
-        sound = isinstance(names, list) and all(isinstance(name, str) for name in names)
-        most = self.ledger.limits.columns
-        if sound and len(names) > most:
-            self.reject(f"{len(names)} columns are more than the limit of {most}")
-            return
-        self._lines.names = distinct(names) if sound else None
-        if self._lines.names != names and names is not None:
-            what = (
-                "has empty or doubled names: they are told apart by numbers"
-                if sound
-                else ("is no list of names: arrays cannot be frames")
-            )
+        else:
+            return header
+        sent: Any = header
+        if beyond_range(header) is not None:  # readers refuse such numbers: kept as words
+            sent = msgspec.json.encode(header).decode()
+        return {"kickback": 1, "header_sent": sent, "columns": header.get("columns")}
+
+    def _names_in(self, names: Any) -> list[str] | None:
+        """Return a header's column names, told apart; None where it has none."""
+        if names is None:
+            return None
+        if not isinstance(names, list) or not all(isinstance(name, str) for name in names):
+            what, found = "is no list of names: arrays cannot be frames", None
+        else:
+            what, found = "has empty or doubled names: numbers tell them apart", distinct(names)
+        if found != names:
             self.ledger.say(self.origin, f"the header's 'columns' {what}", kind="columns")
-        self._header = header
-        accepts = value.get("accepts")
-        if isinstance(accepts, list) and "drill" in accepts:
-            self.plays_drill = True
-            self.replies.append(self.ledger.answer)
+        return found
 
     def _mark(self, value: Mapping[str, Any]) -> None:
         """Take in what a sender counts: frames sent before this line, and frames given up."""

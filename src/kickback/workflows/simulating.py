@@ -54,19 +54,25 @@ def write_takes(takes: Sequence[Take], output: Path, *, encoding: str, force: bo
     Refuses to replace files unless ``force`` is set (InputError), and several takes for
     one file (UsageError).
     """
-    is_file = bool(output.suffix) and not output.is_dir()
-    if is_file and not output.name.endswith(SUFFIXES):
-        raise UsageError(f"{output}: the ending must be one of {', '.join(SUFFIXES)}")
-    if is_file and len(takes) > 1:
-        raise UsageError(f"{output}: {len(takes)} takes do not fit one file; name a folder")
-    stems = distinct_stems([_stem(take) for take in takes])
-    paths = [output] if is_file else [output / f"{stem}.{encoding}" for stem in stems]
+    paths = _paths(takes, output, encoding)
     for path in paths:
         if path.exists() and not force:
             raise InputError("the file exists already; --force replaces it", str(path))
     for take, path in zip(takes, paths, strict=True):
         write_take(take, path, replace=force)
     return paths
+
+
+def _paths(takes: Sequence[Take], output: Path, encoding: str) -> list[Path]:
+    """Return the file of each take; raises UsageError for several takes in one."""
+    if not output.suffix or output.is_dir():
+        stems = distinct_stems([_stem(take) for take in takes])
+        return [output / f"{stem}.{encoding}" for stem in stems]
+    if not output.name.endswith(SUFFIXES):
+        raise UsageError(f"{output}: the ending must be one of {', '.join(SUFFIXES)}")
+    if len(takes) > 1:
+        raise UsageError(f"{output}: {len(takes)} takes do not fit one file; name a folder")
+    return [output]
 
 
 def _stem(take: Take) -> str:
