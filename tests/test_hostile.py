@@ -430,12 +430,20 @@ def test_whole_games_end(tmp_path, how):
     until(lambda: gone(pid))
 
 
+SECOND = """
+import os, time
+if os.environ["KICKBACK_RATE"] == "60":
+    open("second", "w").close()
+    time.sleep(99)
+print('{"kickback": 1}\\n{"t": 1, "x": 0, "y": 0}\\n{"t": 2, "x": 0, "y": 0}')
+"""
+
+
 def test_an_interrupted_sweep_prints_what_it_has(tmp_path):
-    (tmp_path / "game.py").write_text("import os,time\nif os.environ['KICKBACK_RATE']=='60': time.sleep(99)\n"
-                                      "print('{\"kickback\": 1}\\n{\"t\":1,\"x\":0,\"y\":0}\\n{\"t\":2,\"x\":0,\"y\":0}')")  # fmt: skip
+    (tmp_path / "game.py").write_text(SECOND)
     run = f"{sys.executable} game.py"
     recorder = Recorder(tmp_path, "-", "--run", run, "--rate", 30, "--rate", 60, "--quiet")
-    recorder.saved()
+    until((tmp_path / "second").exists)
     recorder.process.send_signal(signal.SIGINT)
     assert recorder.process.wait(DEADLINE) == 1
     recorder.close()
