@@ -244,6 +244,16 @@ def test_strangers_take_no_known_senders_place(tmp_path):
     hub.close("the end")
 
 
+def test_a_pipe_keeps_its_place_whoever_else_has_one(tmp_path):
+    hub, gone = hub_of(tmp_path, limits=Limits(connections=1)), []
+    own = [hub.stream(f"pipe {n}", lambda n=n: gone.append(n)) for n in range(3)]
+    for number in range(2 * WAITING):
+        hub.stream(f"s{number}", lambda: None, guarded=True)
+    assert set(own) <= set(hub.streams)
+    assert not gone
+    hub.close("the end")
+
+
 def test_a_fault_in_one_stream_ends_it_alone(tmp_path):
     hub, closed = hub_of(tmp_path), []
     one = hub.stream("one", lambda: closed.append("one"))

@@ -233,7 +233,7 @@ def test_a_writer_follows_no_link_and_leaves_nothing_when_it_fails(tmp_path, mon
     assert target.read_text() == "precious"
     monkeypatch.setattr(
         atomic,
-        "_take_name",
+        "take_name",
         lambda *_: (_ for _ in ()).throw(OSError(28, "No space left on device")),
     )
     with pytest.raises(InputError, match="No space left"):
@@ -299,6 +299,7 @@ CORPUS = {
     "flat-flight.csv": b"t,x,y,touch_ground\n"
     + b"".join(b"%.4f,%.5f,0,0\n" % (n / 60, np.sin(n / 60)) for n in range(1, 300)),
     "doubled.csv": b"t,x,x,y\n1,0,0,0\n2,0,0,0\n",
+    "return.csv": b"t,x,y\n1,\r2,0\n2,3,0\n",
     "nul.csv": b"t,x,y\n1,0,0\n" + b"\0" * 50 + b"\n2,0,0\n",
 }
 

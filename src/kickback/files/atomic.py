@@ -11,7 +11,7 @@ from kickback.errors import InputError
 from kickback.files.locks import lock
 from kickback.files.names import file_stem
 
-__all__ = ["remove_left_behind", "write_new"]
+__all__ = ["remove_left_behind", "take_name", "write_new"]
 
 _PART = re.compile(r"\..*\.[0-9a-f]{16}\.part", re.DOTALL)
 """What a file is called that is being written."""
@@ -33,7 +33,7 @@ def write_new(path: Path, data: bytes, *, replace: bool = False) -> None:
             if replace:
                 beside.replace(path)
             else:
-                _take_name(beside, path)
+                take_name(beside, path)
     except OSError as error:
         if isinstance(error, FileExistsError) and os.path.lexists(path):
             raise InputError("the file exists already", str(path)) from error
@@ -75,8 +75,8 @@ def remove_left_behind(folder: Path) -> None:
                 os.close(descriptor)
 
 
-def _take_name(beside: Path, path: Path) -> None:
-    """Give a file its name; raises FileExistsError where that is taken."""
+def take_name(beside: Path, path: Path) -> None:
+    """Give a file another name, beside its own or instead; FileExistsError where that is taken."""
     try:
         os.link(beside, path)
     except FileExistsError:

@@ -156,22 +156,34 @@ def _late_header(
 
 def _sort_rows(lines: Iterator[str], at: int, frames: "_Frames") -> None:
     """Sort the rows from the line of names on, line ``at`` from 0, into frames and text."""
-    spaced = frames.dialect.delimiter == " "
-    if spaced:
+    if frames.dialect.delimiter == " ":
         lines = (f"{line.strip()}\n" for line in lines)
-    before = at
+    start = at
     while batch := list(itertools.islice(lines, _ROWS)):
         if any('"' in line for line in batch):  # a cell may go on in the next line
-            lines = itertools.chain(batch, lines)
-            break
-        rows = list(_rows(batch, frames.dialect))
-        if not frames.take_all(rows, before + 1):
-            for line, row in enumerate(rows, before + 1):
-                if row:
-                    frames.take(row, line, 1)
-        before += len(batch)
+            _sort_one_by_one(itertools.chain(batch, lines), start, frames)
+            return
+        _sort_batch(batch, start, frames)
+        start += len(batch)
+
+
+def _sort_batch(batch: list[str], start: int, frames: "_Frames") -> None:
+    """Sort rows of a line each, of which the first is line ``start`` from 0."""
+    reader = _rows(batch, frames.dialect)
+    try:
+        rows = list(reader)
+    except csv.Error as error:
+        raise InputError(str(error), frames.place(start + reader.line_num)) from error
+    if not frames.take_all(rows, start + 1):
+        for line, row in enumerate(rows, start + 1):
+            if row:
+                frames.take(row, line, 1)
+
+
+def _sort_one_by_one(lines: Iterator[str], start: int, frames: "_Frames") -> None:
+    """Sort rows that may be of several lines."""
     reader = _rows(lines, frames.dialect)
-    start, last = before, 0
+    last = 0
     try:
         for row in reader:
             if row:

@@ -115,12 +115,13 @@ class Hub:
             datagrams=datagrams,
             enter=(lambda: self._enter(stream)) if guarded else None,
         )
+        if not guarded:  # the user's own pipes and files
+            self._seats.seat(stream)
+            return stream
         for former in self._seats.wait(stream):
             self.ledger.say(former.session.origin, "let go: it sent nothing, and others wait",
                             kind="let go")  # fmt: skip
             self.end(former, "others that wait")
-        if not guarded:
-            self._seats.enter(stream)
         return stream
 
     def _enter(self, stream: Stream) -> str:

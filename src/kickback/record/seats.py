@@ -36,6 +36,11 @@ class Seats:
         """Take a stream's seat: it is a stranger again; returns who has to leave for it."""
         return self.wait(stream) if self.seated.pop(stream, stream) is None else []
 
+    def seat(self, stream: Stream) -> None:
+        """Give a stream a seat, whoever else has one."""
+        self.waiting.pop(stream, None)
+        self.seated[stream] = None
+
     def enter(self, stream: Stream) -> Stream | None:
         """Give one that waits a seat where there is one; returns who has to leave it.
 
@@ -48,8 +53,7 @@ class Seats:
             if not idle:
                 return None
             former = min(idle, key=lambda one: one.heard)
-        if self.waiting.pop(stream, stream) is None:
-            self.seated[stream] = None
+        self.seat(stream)
         return former
 
     def leave(self, stream: Stream) -> bool:

@@ -15,7 +15,7 @@ from typing import IO, Any
 
 import msgspec
 
-from kickback.files.atomic import remove_left_behind
+from kickback.files.atomic import remove_left_behind, take_name
 from kickback.files.encodings import SUFFIXES
 from kickback.files.json_lines import is_end, is_header
 from kickback.files.locks import lock
@@ -178,17 +178,10 @@ def _final_name(path: Path) -> Path:
     while True:
         target = Path(f"{stem}.jsonl" if number == 1 else f"{stem}-{number}.jsonl")
         number += 1
-        try:
-            os.link(path, target)
-        except FileExistsError:
-            continue
-        except OSError:  # a file system without links
-            if os.path.lexists(target):
-                continue
-            path.rename(target)
+        with contextlib.suppress(FileExistsError):
+            take_name(path, target)
+            path.unlink(missing_ok=True)
             return target
-        path.unlink()
-        return target
 
 
 def recover(folder: Path) -> list[LeftBehind]:
