@@ -159,21 +159,21 @@ def test_a_flight_that_begins_upward_is_a_jump(first, jump):
 def test_frames_are_even_up_to_a_millionth(spread, even):
     t = np.cumsum(np.where(np.arange(50) == 20, 1 + spread, 1.0)) / 60
     take = take_of({"t": t, "x": t, "y": t})
-    assert clock_of(take, Printed()).even == even
+    assert clock_of(take, Printed(), Printed()).even == even
 
 
 @pytest.mark.parametrize(("share", "rhythm"), [(0.1, True), (0.3, False)])
 def test_most_frames_alike_make_a_rhythm(share, rhythm):
     long = np.arange(100) % 10 < 10 * share
     t = np.cumsum(np.where(long, 1.3, 1.0)) / 60
-    assert clock_of(take_of({"t": t, "x": t, "y": t}), Printed()).rhythmic == rhythm
+    assert clock_of(take_of({"t": t, "x": t, "y": t}), Printed(), Printed()).rhythmic == rhythm
 
 
 @pytest.mark.parametrize(("pace", "wanted"), [(0.997, None), (0.98, 0.98)])
 def test_game_time_that_is_slower_than_the_wall_clock(pace, wanted):
     t = np.arange(1, 101) / 60
     take = take_of({"t": t, "dt": np.full(100, pace / 60), "x": t, "y": t})
-    found = clock_of(take, Printed()).pace()
+    found = clock_of(take, Printed(), Printed()).pace()
     assert found is None if wanted is None else found == pytest.approx(wanted)
 
 

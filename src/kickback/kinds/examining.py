@@ -42,7 +42,7 @@ def _examined(analysis: Analysis[Any]) -> list[Finding]:
 
 def _found(analysis: Analysis[Any]) -> list[Finding]:
     take = analysis.take
-    found = check_frames(take, clock_of(take, analysis.prints["t"]))
+    found = check_frames(take, clock_of(take, analysis.prints["t"], analysis.prints["dt"]))
     found += check_leaps(take, analysis.breaks)
     try:
         kind: Any = analysis.kind

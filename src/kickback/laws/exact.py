@@ -62,8 +62,9 @@ def split_by_speed(steps: Steps, noise: float) -> tuple[Fit, Fit, float, int, in
     at = int(np.argmax(jump)) + 1
     slow = np.zeros(len(steps), dtype=bool)
     slow[order[:at]] = True
-    near, far = fit_steps(steps.only(slow), noise), fit_steps(steps.only(~slow), noise)
-    if {near.law, far.law} != {"constant-acceleration"}:
+    constant = [family_named("constant-acceleration")]
+    near, far = (fit_steps(steps.only(part), noise, constant) for part in (slow, ~slow))
+    if "none" in {near.law, far.law}:
         return None
     if abs(far.values["acceleration"]) < abs(near.values["acceleration"]):
         return None  # lighter while quick: a rise that is sustained for a time

@@ -14,7 +14,8 @@ class PathFit(Record, frozen=True, kw_only=True):
     """A path's outcome: ``law`` with values and standard errors by name, or ``none``.
 
     ``misfit``: root mean square of what is left, in the unit of the data. ``lawless`` says
-    that no family explains it, not that the data are too poor to tell which does.
+    that no family explains it, not that the data are too poor to tell which does; ``clock``
+    what its constants belong to, as in a Law.
     """
 
     law: str
@@ -24,3 +25,4 @@ class PathFit(Record, frozen=True, kw_only=True):
     frames: int = 0
     reason: str = ""
     lawless: bool = False
+    clock: str = "even"

@@ -4,10 +4,12 @@ import msgspec
 import numpy as np
 
 from kickback.laws.exact import fit_steps, split_by_speed
-from kickback.laws.families.code import CLOCKS, clock_reason
+from kickback.laws.families.drive import DRIVE
 from kickback.laws.families.level import CLAMP, INSTANT
-from kickback.laws.families.table import family_named
+from kickback.laws.families.table import FAMILIES
 from kickback.laws.fit import FEWEST, Fit
+from kickback.laws.fitted import law_of_fit, with_time_error
+from kickback.laws.printed_pool import is_printed, printed_laws
 from kickback.laws.record import Constant, Law
 from kickback.laws.steps import Pool, inner
 from kickback.laws.stretches import FEWEST_POOR, law_of_stretches
@@ -22,6 +24,9 @@ __all__ = ["clamp", "law_of_pool"]
 
 _MOST_STEPS = 50_000
 """Steps that settle a rule: of more, an even share is read."""
+
+_LINEAR = [family for family in FAMILIES if family.tier < DRIVE.tier]
+"""Families whose exact rules are quick to hold against steps whose times were rounded."""
 
 _AT_ONCE = 1e-3
 """Share of the change by which speeds that are there at once may differ."""
@@ -43,29 +48,51 @@ def law_of_pool(motion: Motion, track: Track, pool: Pool) -> list[Law]:
         frame=every.usual,
     )
     unit = motion.take.header.length_unit
-    if not track.rounded:
-        exact = _exactly(track, pool, base, unit)
-        limit = clamp(motion, pool)
-        if exact is not None:
-            return [*exact, limit] if limit is not None else exact
-    law, limit = law_of_stretches(motion, track, pool, base, unit)
-    return [law, limit] if limit is not None else [law]
+    laws = _of_steps(motion, track, pool, base, unit)
+    if laws is None:
+        law, limit = law_of_stretches(motion, track, pool, base, unit)
+        laws = [law] if limit is None else [law, limit]
+    error = motion.clock.rate_error if track.source == "reported" else 0.0
+    return [with_time_error(law, error) for law in laws]
 
 
-def _exactly(track: Track, pool: Pool, base: Law, unit: str) -> list[Law] | None:
-    """Return the laws of steps whose speeds are exact, or None where noise may hide them."""
+def _of_steps(
+    motion: Motion, track: Track, pool: Pool, base: Law, unit: str
+) -> list[Law] | None:
+    """Return the laws that a pool's steps tell, or None where only whole stretches might."""
+    if track.rounded:
+        return None
     at_once = _instant(pool, base, unit)
-    if at_once is not None:
-        return [at_once]
+    printed = is_printed(motion, track)
+    told = [at_once] if at_once is not None else None
+    if told is None and not (printed and track.logged_grid):
+        told = _exactly(motion, track, pool, base, unit)
+    if told is None and printed:
+        told = printed_laws(motion, track, pool, base)
+        if told is not None:
+            return told
+        split = split_by_speed(pool.steps, track.noise) if pool.role.gravity else None
+        told = _near_apex(base, split, unit) if split is not None else None
+    limit = clamp(motion, pool) if told is not None else None
+    return told if told is None or limit is None else [*told, limit]
+
+
+def _exactly(
+    motion: Motion, track: Track, pool: Pool, base: Law, unit: str
+) -> list[Law] | None:
+    """Return the laws of steps whose speeds are exact, or None where noise may hide them."""
     steps = pool.steps if track.source == "reported" else inner(pool.steps)
     stride = max(1, len(steps) // _MOST_STEPS)
     thin = steps if stride == 1 else steps.only(np.arange(len(steps)) % stride == 0)
+    printed = is_printed(motion, track)
     noise = max(track.noise, _grain(track.v))
-    fit = fit_steps(thin, noise)
+    fit = fit_steps(thin, noise, _LINEAR if printed else FAMILIES)
     if fit.law != "none":
-        return [_with_fit(base, fit, unit, len(steps))]
+        return [law_of_fit(base, fit, unit, len(steps))]
     if pool.role.gravity and (split := split_by_speed(thin, noise)) is not None:
         return _near_apex(base, split, unit)
+    if printed:
+        return None
     if len(pool.every) < FEWEST_POOR or not (pool.every.even or track.noise):
         return [replace(base, reason=fit.reason, frames=len(steps))]
     return None
@@ -76,9 +103,9 @@ def _near_apex(base: Law, split: tuple[Fit, Fit, float, int, int], unit: str) ->
     far, near, speed, many, few = split
     limit = Constant(name="below", value=speed, unit=SPEED.within(unit))
     apart = msgspec.structs.replace(base.phase, near_apex=True)
-    slow = _with_fit(replace(base, phase=apart), near, unit, few)
+    slow = law_of_fit(replace(base, phase=apart), near, unit, few)
     return [
-        _with_fit(base, far, unit, many),
+        law_of_fit(base, far, unit, many),
         replace(slow, constants=(*slow.constants, limit)),
     ]
 
@@ -101,46 +128,6 @@ def _instant(pool: Pool, base: Law, unit: str) -> Law | None:
         ),
         frames=len(speed),
         misfit=float(np.std(speed)),
-    )
-
-
-def _clock_reason(fit: Fit) -> str | None:
-    """Say what constants belong to where that is not the second, and a drive's order."""
-    if fit.law != "drive":
-        return clock_reason(fit.clock)
-    parts = []
-    if fit.gain == "square":
-        parts.append("the acceleration is multiplied by the time step twice")
-    if fit.gain == "frame":
-        parts.append("the acceleration belongs to the frame")
-    if fit.clock == "frame":
-        parts.append("the friction belongs to the frame")
-    elif fit.clock == "first-order":
-        parts.append(CLOCKS["first-order"])
-    if fit.friction_first:
-        parts.append("the friction acts before the acceleration")
-    return "; ".join(parts) or None
-
-
-def _with_fit(base: Law, fit: Fit, unit: str, frames: int) -> Law:
-    dimensions = family_named(fit.law).constants
-    values = {name: (value, fit.stderr[name]) for name, value in fit.values.items()}
-    if fit.exponent is not None:
-        values["exponent"] = fit.exponent
-    constants = [
-        Constant(name=name, value=value, unit=dimensions[name].within(unit), stderr=error)
-        for name, (value, error) in values.items()
-    ]
-    return replace(
-        base,
-        family=family_named(fit.law),
-        constants=tuple(constants),
-        reason=_clock_reason(fit),
-        clock=fit.clock,
-        gain=fit.gain,
-        friction_first=fit.friction_first,
-        frames=frames,
-        misfit=fit.misfit,
     )
 
 

@@ -18,7 +18,7 @@ from kickback.takes.quantities import RATIO
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 
-__all__ = ["FEWEST_POOR", "law_of_stretches"]
+__all__ = ["FEWEST_POOR", "combined", "law_of_stretches"]
 
 _SETTLED = 1e-3
 """Share of a speed by which it may change and have settled."""
@@ -63,7 +63,7 @@ def law_of_stretches(
     told = _Told()
     for a, b in ranges[:_MOST_PATHS]:
         told.add(path, pool.every.between(a, b), settles=pool.settles)
-    law = _combined(base, told.chosen, unit, told.frames)
+    law = combined(base, told.chosen, unit, told.frames)
     known = sum(fit.frames for fit in told.chosen)
     if path.noisy and known < _SHARE * told.frames:
         # together, pieces of a wander look like a rule
@@ -78,7 +78,7 @@ def _limit(base: Law, pool: Pool, law: Law, told: "_Told", unit: str) -> Law | N
     limits = [fit for fit in told.limits if fit.law == CONSTANT_SPEED.name]
     if not limits:
         return None
-    speed = _combined(base, limits, unit, told.held)
+    speed = combined(base, limits, unit, told.held)
     if law.family is SMOOTHING and abs(speed.value("speed") / law.value("goal") - 1) < _THERE:
         return None
     return replace(speed, family=CLAMP, phase=pool.limit or pool.phase)
@@ -130,7 +130,7 @@ def _together(
         fit = path.fit_together(parts)
     if fit.law in {"none", CONSTANT_SPEED.name}:
         return alone
-    return _combined(alone, [fit], unit, sum(len(part) for part in parts))
+    return combined(alone, [fit], unit, sum(len(part) for part in parts))
 
 
 _TOGETHER = 60
@@ -224,7 +224,7 @@ def _unsettled(v: FloatArray, noise: float) -> int | None:
     return int(away[-1]) + 1 if away.size else 0
 
 
-def _combined(base: Law, fits: Sequence[PathFit], unit: str, frames: int) -> Law:
+def combined(base: Law, fits: Sequence[PathFit], unit: str, frames: int) -> Law:
     """Return the law that most of the told stretches have, its constants weighted together."""
     chosen, reason, lawless = _majority(fits)
     if not chosen:
@@ -252,6 +252,7 @@ def _combined(base: Law, fits: Sequence[PathFit], unit: str, frames: int) -> Law
         family=family,
         constants=tuple(constants),
         reason=unlike[-1] if unlike else None,
+        clock=chosen[0].clock if len({fit.clock for fit in chosen}) == 1 else "even",
         unlike=bool(unlike),
         frames=frames,
         misfit=float(np.sqrt(np.mean([fit.misfit**2 for fit in chosen]))),

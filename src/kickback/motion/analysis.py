@@ -80,7 +80,7 @@ class Piece(Generic[M]):
     def motion(self) -> M:
         """Return the motion of the stretch; frames are counted from its first one."""
         whole = self._analysis
-        clock = clock_of(self.take, whole.prints["t"])
+        clock = clock_of(self.take, whole.prints["t"], whole.prints["dt"])
         return whole.kind.read(self.take, clock, whole.prints, whole.options)
 
     @cached_property

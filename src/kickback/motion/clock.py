@@ -22,6 +22,21 @@ a long frame stands out."""
 _PACE = 0.005
 """Share by which game time may add up to another time than the wall clock's and be it."""
 
+_SUMMED = 16
+"""Steps over whose sum a rounded step's error is stated: those of a short phase."""
+
+_HALVINGS = 40
+"""Halvings after which a bound is found as well as numbers tell it."""
+
+_DECIMALS = (1e-3, 1e-4, 1e-5, 1e-6)
+"""What a step that never varies may have been rounded to, s."""
+
+_COARSE = 0.2
+"""Share of a usual step beyond which a lattice of steps is those steps themselves."""
+
+_ROOT_12 = 12.0**0.5
+"""A rounding to ``q`` has a standard error of ``q/√12``."""
+
 _WITHIN = 0.75
 """Grids by which rounded times may miss even steps: half from rounding, and some to spare."""
 
@@ -33,6 +48,9 @@ class Clock(Record, frozen=True, kw_only=True):
     between, ``dt``: the step that the game used. ``grid`` is what ``t`` is rounded to, or 0.
     ``even`` says that all frames lasted equally long: then nothing tells a constant that
     belongs to the frame from one that belongs to the second.
+
+    ``step_grid`` is what ``dt`` is rounded to where its sums are the game's time, not ``t``;
+    else 0. ``rate_error`` is the standard error of even steps, as a share of them.
     """
 
     t: FloatArray
@@ -41,6 +59,15 @@ class Clock(Record, frozen=True, kw_only=True):
     dt: FloatArray
     grid: float
     even: bool
+    step_grid: float = 0.0
+    rate_error: float = 0.0
+
+    @property
+    def time_error(self) -> float:
+        """Return the standard error of the game's time in a frame, s."""
+        if self.step_grid:
+            return self.step_grid / _ROOT_12 * float(np.sqrt(_SUMMED))
+        return self.grid / _ROOT_12
 
     @property
     def usual(self) -> float:
@@ -66,25 +93,84 @@ class Clock(Record, frozen=True, kw_only=True):
         return np.concatenate((factor[:1], factor))
 
 
-def clock_of(take: Take, t_printed: Printed) -> Clock:
-    """Return the times of a take, whose ``t`` was printed as ``t_printed`` says.
+def clock_of(take: Take, t_printed: Printed, dt_printed: Printed) -> Clock:
+    """Return the times of a take, whose ``t`` and ``dt`` were printed as is said.
 
     Times that are rounded (to whole milliseconds, say) but lie on even steps within that
-    rounding are taken as those even steps; others keep their rounding as ``grid``.
+    rounding are taken as those even steps; others keep their rounding as ``grid``. Steps that
+    are the spacing of the times within the rounding of both are read off the times, unless
+    they were printed far more finely: the times' rounding does not add up.
     """
     t, dt = take.numbers("t"), take.numbers("dt")
-    grid = t_printed.grid
+    grid, step_grid = t_printed.grid, _step_grid(take, dt_printed)
+    follows: bool = "dt" in take.derived or _follows(t, dt, grid, step_grid)
+    error = 0.0
     if grid:
         index = np.arange(len(t))
         slope, offset = np.polyfit(index, t, 1)
-        even = offset + slope * index
-        if float(np.max(np.abs(t - even))) <= _WITHIN * grid:
-            t, grid = even, 0.0
-        if "dt" in take.derived:
-            dt = np.diff(t, prepend=t[0] - (slope if not grid else dt[0]))
+        if float(np.max(np.abs(t - offset - slope * index))) <= _WITHIN * grid:
+            slope, error = _even_step(t, grid, float(slope))
+            t, grid = float(np.mean(t - slope * index)) + slope * index, 0.0
+    if follows and (grid or step_grid or error):
+        finer = grid and step_grid and step_grid * _SUMMED < grid
+        if not finer or "dt" in take.derived:
+            first = dt[0] if grid else (t[-1] - t[0]) / (len(t) - 1)
+            dt, step_grid = np.diff(t, prepend=t[0] - first), 0.0
+    elif not np.ptp(dt):
+        step_grid = 0.0
     begin = np.concatenate(([t[0] - dt[0]], t[:-1]))
     even_steps = uneven_share(dt[1:]) <= EVEN
-    return Clock(t=t, begin=begin, step=t - begin, dt=dt, grid=grid, even=even_steps)
+    return Clock(t=t, begin=begin, step=t - begin, dt=dt, grid=grid, even=even_steps,
+                 step_grid=step_grid, rate_error=error)  # fmt: skip
+
+
+def _even_step(t: FloatArray, grid: float, near: float) -> tuple[float, float]:
+    """Return the one step behind times that were rounded, s, and its error as a share of it.
+
+    Only some steps leave every time within half a grid: the width of ``t − h·n`` is convex in
+    ``h``, and between the two ``h`` at which it is a grid lies the step, evenly likely.
+    """
+    index = np.arange(len(t))
+
+    def width(h: float) -> float:
+        return float(np.ptp(t - h * index))
+
+    reach = 2 * grid / len(t)
+    low, high = near - reach, near + reach
+    for _ in range(_HALVINGS):
+        a, b = low + (high - low) / 3, high - (high - low) / 3
+        low, high = (low, b) if width(a) < width(b) else (a, high)
+    best = (low + high) / 2
+    if width(best) > grid:  # not quite even: a line's slope through times with such errors
+        return near, grid / _ROOT_12 / len(t) / near
+    ends = []
+    for way in (-1, 1):
+        inside, outside = 0.0, 2 * reach
+        for _ in range(_HALVINGS):
+            middle = (inside + outside) / 2
+            inside, outside = (
+                (middle, outside) if width(best + way * middle) <= grid else (inside, middle)
+            )
+        ends.append(best + way * inside)
+    step = (ends[0] + ends[1]) / 2
+    return step, (ends[1] - ends[0]) / _ROOT_12 / step
+
+
+def _step_grid(take: Take, dt_printed: Printed) -> float:
+    """Return what the steps were rounded to: their lattice, where it is coarse beside them."""
+    if "dt" in take.derived:
+        return 0.0
+    dt = take.numbers("dt")
+    usual = typical(dt)
+    if not np.ptp(dt):  # one number, as written
+        return next((g for g in _DECIMALS if abs(usual / g - round(usual / g)) < EVEN), 0.0)
+    return dt_printed.lattice if dt_printed.lattice < _COARSE * usual else dt_printed.grid
+
+
+def _follows(t: FloatArray, dt: FloatArray, grid: float, step_grid: float) -> bool:
+    """Whether steps are the spacing of the times, within what both were rounded to."""
+    slack = grid + step_grid + EVEN * typical(dt)
+    return bool(np.mean(np.abs(np.diff(t) - dt[1:]) <= slack) > _MOSTLY[1])
 
 
 def uneven_share(dt: FloatArray) -> float:

@@ -1,12 +1,14 @@
 """How finely a column was printed, found out once, and speeds from positions that were rounded."""
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from kickback.motion.segments import IntArray
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["Printed", "fitted_speed", "printed", "shared"]
+__all__ = ["Printed", "fitted_speed", "printed", "shared", "velocity_grid"]
 
 _SAMPLE = 4096
 """Values whose look settles that a column is on no grid: most are not."""
@@ -28,6 +30,22 @@ _JITTERY = 0.02
 """Share of the changes that turn to and fro by a step: rounding does, exact motion does not."""
 
 
+_PRINTED_TOO = {"t", "x", "y", "z", "vx", "vy", "vz"}
+"""Columns whose rounding shows that a log was printed."""
+
+_FINE = 2e-3
+"""Share of its largest value that a column's lattice is at most, to be its printing."""
+
+_LEVELS = 0.02
+"""Share of the largest value that a grid is at most, for it to show in a path: of fewer levels
+than that, steps of a few frames are as uneven."""
+
+_LARGE = 0.1
+"""Share of the largest value from which values show how many digits are printed."""
+
+_MOST = 0.6
+"""Share of the moving frames whose third difference is not 0, in which no motion is exact."""
+
 _ENOUGH = 64
 """Frames either way that a fitted line takes from a wide window."""
 
@@ -39,20 +57,29 @@ class Printed(Record, frozen=True, kw_only=True):
     """How a column was printed: ``grid``, what its values were rounded to, or 0.
 
     ``lattice`` is the coarsest step that all its values lie on, or 0. A lattice alone is no
-    proof of rounding: exact motion may happen to fall on one.
+    proof of rounding: exact motion may happen to fall on one. ``size``: the largest value.
     """
 
     grid: float = 0.0
     lattice: float = 0.0
+    size: float = 0.0
 
 
 def printed(p: FloatArray) -> Printed:
     """Return how a column ``p``, shape (n,), was printed.
 
-    Rounding shows as second differences that jump to and fro, which exact motion has not.
+    Rounding shows as second differences that jump to and fro, or as third ones that are
+    hardly ever 0 though all values lie on a lattice: exact motion falls on one only where it
+    moves by equal amounts, or by evenly growing ones. Of numbers printed to so many digits,
+    not decimals, the grid is that of the largest.
     """
     lattice = _lattice(p)
-    return Printed(grid=lattice if lattice and _jitters(p, lattice) else 0.0, lattice=lattice)
+    size = np.abs(p)
+    large = p[size >= _LARGE * float(np.max(size, initial=0.0))]
+    coarse = max(lattice, _lattice(large)) if len(large) < len(p) else lattice
+    rounded = bool(coarse) and (_jitters(p, coarse) or _unsmooth(p, coarse))
+    largest = float(np.max(size, initial=0.0))
+    return Printed(grid=coarse if rounded else 0.0, lattice=lattice, size=largest)
 
 
 def shared(columns: dict[str, Printed]) -> dict[str, float]:
@@ -65,6 +92,20 @@ def shared(columns: dict[str, Printed]) -> dict[str, float]:
         name: coarsest if not one.grid and one.lattice >= coarsest else one.grid
         for name, one in columns.items()
     }
+
+
+def velocity_grid(prints: Mapping[str, Printed], name: str) -> float:
+    """Return what a velocity was rounded to, or 0.
+
+    Equal steps may fall on the lattice that a column was printed to by chance: where other
+    columns of numbers show that they were rounded, a fine lattice is that of the printing.
+    """
+    one = prints[name]
+    if one.grid or not one.lattice:
+        return one.grid
+    others = any(prints[key].grid for key in prints if key in _PRINTED_TOO)
+    fine = one.lattice <= _FINE * one.size
+    return one.lattice if others and fine else 0.0
 
 
 def _lattice(p: FloatArray) -> float:
@@ -106,6 +147,15 @@ def _jitters(p: FloatArray, grid: float) -> bool:
     turns = sharp[1:] & sharp[:-1] & (bends[1:] * bends[:-1] < 0)
     moving = np.count_nonzero(np.diff(p)) or 1
     return bool(np.count_nonzero(turns) >= max(2, _JITTERY * moving))
+
+
+def _unsmooth(p: FloatArray, grid: float) -> bool:
+    """Whether values on a lattice, while they move in every frame, leave no smooth path."""
+    third = np.abs(np.diff(p, 3))
+    moved = np.abs(np.diff(p)) > 0.5 * grid
+    busy = moved[2:] & moved[1:-1] & moved[:-2]
+    many = np.count_nonzero(busy) if grid <= _LEVELS * float(np.max(np.abs(p))) else 0
+    return bool(many >= _FEWEST and np.count_nonzero(third[busy] > 0.5 * grid) > _MOST * many)
 
 
 def _shifts(half_width: int) -> range:

@@ -13,7 +13,7 @@ from kickback.kinds.foot.inputs import Inputs, infer_move, input_segments, recor
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.motion.analysis import Prints
 from kickback.motion.clock import Clock, clock_of
-from kickback.motion.grids import shared
+from kickback.motion.grids import shared, velocity_grid
 from kickback.motion.motion import Motion
 from kickback.motion.options import Options
 from kickback.motion.segments import BoolArray
@@ -109,7 +109,7 @@ def _column(take: Take, axis: str, grid: float, prints: Prints) -> Column:
         p=take.numbers(axis),
         grid=grid,
         logged=take.numbers(named),
-        logged_grid=prints[named].grid,
+        logged_grid=velocity_grid(prints, named),
     )
 
 
@@ -139,7 +139,8 @@ def join_motions(
     """
     first = parts[0][1]
     n = len(take)
-    clock = clock_of(take, Prints(take)["t"])
+    prints = Prints(take)
+    clock = clock_of(take, prints["t"], prints["dt"])
     inputs = recorded_inputs(take)
     if inputs.source == "none":
         move = _filled(n, [(start, one.inputs.move) for start, one in parts])

@@ -11,6 +11,7 @@ from kickback.laws.fit import Fit
 from kickback.laws.least_squares import solved
 from kickback.laws.path_fit import PathFit
 from kickback.laws.record import Law
+from kickback.laws.recurrence import Recurrence
 from kickback.laws.steps import Steps
 from kickback.takes.numerals import plain
 from kickback.takes.quantities import ACCELERATION, RATIO, SPEED
@@ -60,6 +61,10 @@ def _ahead(law: Law, steps: Steps) -> FloatArray:
     return steps.v0 + law.value("acceleration") * step
 
 
+def _added(_: FloatArray, step: FloatArray) -> FloatArray:
+    return step
+
+
 def _code(law: Law) -> str:
     near = next((item.value for item in law.constants if item.name == "below"), None)
     limit = "" if near is None else f"   while |{speed_word(law.role)}| < {plain(near)}"
@@ -80,6 +85,10 @@ CONSTANT_ACCELERATION = Family(
         partial(_fit, power=1, clock="second"),
         partial(_fit, power=0, clock="frame"),
         partial(_fit, power=2, clock="square"),
+    ),
+    recurrences=tuple(
+        Recurrence(clock=clock, power=power, push=_added, constant="acceleration")
+        for clock, power in (("second", 1), ("frame", 0), ("square", 2))
     ),
     tier=0,
     on_path=_on_path,

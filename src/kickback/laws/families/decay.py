@@ -9,10 +9,12 @@ from kickback.laws.fit import NO_FIT, Fit
 from kickback.laws.least_squares import curved, solved
 from kickback.laws.path_fit import PathFit
 from kickback.laws.record import Law
+from kickback.laws.recurrence import Recurrence, decays_by, falls_by
 from kickback.laws.steps import Steps
 from kickback.takes.take import FloatArray
 
 __all__ = [
+    "DECAYS",
     "VAGUE",
     "exponential",
     "kept_share",
@@ -29,6 +31,14 @@ VAGUE = 0.3
 
 _NEAR_GOAL = 1e-3
 """Share of the largest distance from the goal within which a step shows no factor."""
+
+
+DECAYS = (
+    Recurrence(clock="second", kept=decays_by),
+    Recurrence(clock="frame", kept=decays_by, power=0),
+    Recurrence(clock="first-order", kept=falls_by),
+)
+"""The ways in which a speed decays: by the second, by the frame, and nearly by the second."""
 
 
 def with_factor(

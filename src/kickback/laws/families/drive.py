@@ -5,7 +5,7 @@ from functools import partial
 import numpy as np
 
 from kickback.laws.families.code import factor, gain, speed_word
-from kickback.laws.families.decay import kept_share, smoothing_even, with_rate
+from kickback.laws.families.decay import DECAYS, kept_share, smoothing_even, with_rate
 from kickback.laws.families.family import Family
 from kickback.laws.fit import NO_FIT, Fit
 from kickback.laws.least_squares import curved
@@ -13,6 +13,7 @@ from kickback.laws.record import Consequence, Law
 from kickback.laws.steps import Steps
 from kickback.takes.quantities import ACCELERATION, PER_TIME, RATIO, TIME
 from kickback.takes.record import replace
+from kickback.takes.take import FloatArray
 from kickback.takes.take import FloatArray
 
 __all__ = ["DRIVE"]
@@ -76,6 +77,14 @@ def _follows(law: Law) -> tuple[Consequence, ...]:
     )  # fmt: skip
 
 
+def _pushed(kept: FloatArray, step: FloatArray) -> FloatArray:
+    return step * kept
+
+
+def _pushed_last(_: FloatArray, step: FloatArray) -> FloatArray:
+    return step
+
+
 def _code(law: Law) -> str:
     word, a = speed_word(law.role), law.value("acceleration")
     step = gain(a, law.gain, law.frame)
@@ -96,6 +105,15 @@ DRIVE = Family(
         for decay in ("second", "frame", "first-order")
         for gain_of in ("second", "frame", "square")
         for first in (True, False)
+    ),
+    recurrences=tuple(
+        replace(
+            decay, push=push, push_power=power, constant="acceleration", gain=gain_of,
+            friction_first=push is _pushed_last,
+        )
+        for decay in DECAYS
+        for gain_of, power in (("second", 1), ("frame", 0), ("square", 2))
+        for push in (_pushed, _pushed_last)
     ),
     tier=2,
     ahead=_ahead,

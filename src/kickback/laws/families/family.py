@@ -6,6 +6,7 @@ from kickback.laws.evidence import PathEvidence
 from kickback.laws.fit import Fit
 from kickback.laws.path_fit import PathFit
 from kickback.laws.record import Consequence, Constant, Law
+from kickback.laws.recurrence import Recurrence
 from kickback.laws.steps import Steps
 from kickback.takes.quantities import Dimension
 from kickback.takes.record import Record
@@ -38,7 +39,8 @@ class Family(Record, frozen=True, kw_only=True):
     that its constants may belong to; ``tier`` says how simple it is: the simplest tier that
     explains the steps is told. ``on_path`` fits poor data: None where it does not explain
     them, ``none`` with a reason where the data cannot tell; families are asked in their
-    order in the table. ``step_size`` gives of each step what goes with its length to the
+    order in the table. ``recurrences``: the same rules for printed speeds, first the one whose
+    constants belong to the second. ``step_size`` gives of each step what goes with its length to the
     exponent's power. ``ahead`` foretells the speeds after steps. ``follows`` is what a law of
     it implies by itself. ``other_reading`` gives the constants that the same frames have as
     another family, and ``twins`` which of its own each stands for. ``stepped`` says
@@ -54,6 +56,7 @@ class Family(Record, frozen=True, kw_only=True):
     uneven_rules: tuple[Rule, ...] = ()
     tier: int = 0
     on_path: Callable[[PathEvidence], PathFit | None] | None = None
+    recurrences: tuple[Recurrence, ...] = ()
     step_size: Callable[[Fit, Steps], FloatArray] | None = None
     ahead: Callable[[Law, Steps], FloatArray] | None = None
     follows: Callable[[Law], Sequence[Consequence]] = no_consequence

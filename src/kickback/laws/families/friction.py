@@ -5,6 +5,7 @@ import numpy as np
 from kickback.laws.evidence import PathEvidence
 from kickback.laws.families.code import factor, speed_word
 from kickback.laws.families.decay import (
+    DECAYS,
     exponential,
     kept_share,
     rate_told,
@@ -89,6 +90,7 @@ FRICTION = Family(
     code=lambda law: f"{speed_word(law.role)} *= {factor(law)}",
     rules=(_even,),
     uneven_rules=(_per_second, _per_frame, _first_order),
+    recurrences=DECAYS,
     tier=0,
     on_path=_on_path,
     step_size=step_size,

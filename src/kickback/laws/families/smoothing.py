@@ -5,6 +5,7 @@ import numpy as np
 from kickback.laws.evidence import PathEvidence
 from kickback.laws.families.code import factor, speed_word
 from kickback.laws.families.decay import (
+    DECAYS,
     exponential,
     kept_share,
     rate_told,
@@ -91,6 +92,10 @@ def _push(law: Law) -> tuple[Constant, ...]:
     return (Constant(name="push", value=push, unit=goal.unit / TIME, stderr=abs(push) * share),)
 
 
+def _nearer(kept: FloatArray, _: FloatArray) -> FloatArray:
+    return 1 - kept
+
+
 def _code(law: Law) -> str:
     word = speed_word(law.role)
     return f"{word} += ({plain(law.value('goal'))} − {word})·(1 − {factor(law)})"
@@ -104,6 +109,7 @@ SMOOTHING = Family(
     code=_code,
     rules=(smoothing_even,),
     uneven_rules=(_per_second, _per_frame, _first_order),
+    recurrences=tuple(replace(one, push=_nearer, constant="goal") for one in DECAYS),
     tier=1,
     on_path=_on_path,
     step_size=step_size,
