@@ -112,13 +112,13 @@ def _straight(paths: PrintedPaths, best: _Candidate) -> bool:
 
 
 def _told(paths: PrintedPaths, best: _Candidate, readings: Sequence[PrintedFit]) -> Chosen:
-    family, fit = best.family, best.fit
+    family = best.family
+    fit, clock, gain = _reading(paths, best.fit, readings)
     if family.tier == 0 and paths.hidden_bend(fit) > _HIDDEN:
         what = "toward which speed it goes" if fit.rule.kept else "whether the change itself changes"
         return _none(f"the noise hides {what}")
     if fit.rule.kept is not None and fit.errors[1] > VAGUE * fit.rate:
         return _none("the noise hides how quickly it decays")
-    clock, gain = _clock(paths, fit, readings)
     c_error, rate_error = fit.errors
     values, stderr = {}, {}
     if fit.rule.constant:
@@ -137,20 +137,23 @@ def _told(paths: PrintedPaths, best: _Candidate, readings: Sequence[PrintedFit])
     )  # fmt: skip
 
 
-def _clock(
+def _reading(
     paths: PrintedPaths, best: PrintedFit, readings: Sequence[PrintedFit]
-) -> tuple[str, str]:
-    """Return what the constants belong to, ``even`` where the frame may be as right."""
+) -> tuple[PrintedFit, str, str]:
+    """Return the reading that is told, and what its constants belong to.
+
+    Of those that do as well as the best, the one by the second; ``even`` where the frame may
+    be as right.
+    """
     if paths.even:
-        return "even", "second"
-    alike = [one.rule for one in readings if one.score < best.score + _TELLS]
-    clocks = {rule.clock for rule in alike}
-    gains = {rule.gain for rule in alike}
-    clock = best.rule.clock
-    if len(clocks) > 1:
-        clock = "second" if clocks == {"second", "first-order"} else "even"
-    gain = best.rule.gain if len(gains) == 1 else "second"
-    return clock, gain
+        return best, "even", "second"
+    alike = [one for one in readings if one.score < best.score + _TELLS]
+    clocks = {one.rule.clock for one in alike}
+    gains = {one.rule.gain for one in alike}
+    alike.sort(key=lambda one: (one.rule.clock != "second", one.rule.gain != "second", one.score))
+    told = alike[0]
+    clock = told.rule.clock if clocks <= {told.rule.clock, "first-order"} else "even"
+    return told, clock, told.rule.gain if len(gains) == 1 else "second"
 
 
 def _none(reason: str) -> Chosen:

@@ -45,6 +45,9 @@ _AGREE = 0.005
 _BETTER = 0.1
 """Share of the miss of one reading that another must leave to be the better one."""
 
+_SURE = 9.0
+"""Chi squared of three standard errors."""
+
 _NO_STEP = "the position moves by the speed itself each frame: no time step"
 
 
@@ -74,7 +77,10 @@ def position_rule(motion: Motion, track: Track, role: Role, rows: IntArray) -> L
     per_frame = False
     if not motion.clock.even:
         other = _robust(before, after, fixed[rows])
-        per_frame = other[2] < _BETTER * misfit
+        per_frame = other[2] < _BETTER * misfit or _likelier(
+            (before, after, fixed[rows], other[0], _errors(motion, track, rows, 0.0)),
+            (before, after, u[rows], found, _errors(motion, track, rows, motion.clock.time_error)),
+        )
         if per_frame:
             u, (found, keep, misfit) = fixed, other
     noise = 2 * track.noise + 2 * track.blur / usual
@@ -93,6 +99,31 @@ def position_rule(motion: Motion, track: Track, role: Role, rows: IntArray) -> L
         frames=int(keep.sum()),
         misfit=misfit,
     )
+
+
+_Reading = tuple[FloatArray, FloatArray, FloatArray, FloatArray, FloatArray]
+"""Speeds before and after, displacements by the step, coefficients and errors of a reading."""
+
+
+def _errors(motion: Motion, track: Track, rows: IntArray, time_error: float) -> FloatArray:
+    """Return the standard errors of displacements over steps, shape (k,), length/s.
+
+    Those of two rounded positions, and of two rounded times where the step is divided by.
+    """
+    step = motion.dt[1:][rows] if time_error else np.full(len(rows), motion.clock.usual)
+    moved = np.diff(track.p)[rows] / step
+    return np.asarray(np.hypot(track.quantum / 6**0.5, moved * time_error * 2**0.5) / step)
+
+
+def _likelier(one: _Reading, other: _Reading) -> bool:
+    """Whether a reading is likelier than another by three standard errors, outliers apart."""
+    scores = []
+    for before, after, u, found, error in (one, other):
+        if not np.all(error > 0):
+            return False
+        miss = (u - before * found[0] - after * found[1]) / error
+        scores.append(float(np.sum(np.minimum(miss**2, _SURE) + 2 * np.log(error))))
+    return scores[0] < scores[1] - _SURE
 
 
 def _constants(found: FloatArray, x: FloatArray, misfit: float) -> tuple[Constant, Constant]:

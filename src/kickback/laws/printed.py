@@ -118,9 +118,13 @@ class PrintedPaths:
         self.even = bool(np.ptp(np.concatenate([part.dt for part in parts])) <= 1e-6 * self.usual)
         self.frames = sum(len(part) for part in parts)
         floor = _LEAST * float(np.max(np.abs(self._v)))
+        self._top, self._time_error = float(np.max(np.abs(self._v))), time_error
         own = grid**2 / 12 + floor**2
         self._own = np.full_like(slope, own)
         self._timed = own + (slope * time_error) ** 2
+        turns = np.concatenate([np.diff(part.dt) for part in parts]) / self.usual
+        uneven = float(np.mean(turns * turns)) if turns.size else 0.0
+        self._wander = 4 * (slope * time_error) ** 2 * (1 + np.arange(rows) * uneven)
 
     def fit(
         self, rule: Recurrence, near: float | None = None, rounds: int = _ROUNDS
@@ -237,6 +241,10 @@ class PrintedPaths:
             return None
         kept, added = parts
         variance = self._timed if rule.timed else self._own
+        if 2 in {rule.power, rule.push_power}:  # the rounding of uneven squares adds up
+            variance = variance + self._wander
+        if rule.coarse:  # a step that is rounded goes another way: by k·dt of what it changes
+            variance = variance + (rate**2 * self._top * self.usual * self._time_error) ** 2
         weight = np.where(self._on, 1 / variance, 0.0)
         norm = np.sum(weight * kept * kept, axis=1)
 

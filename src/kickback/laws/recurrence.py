@@ -31,7 +31,7 @@ def steps_as(power: float, dt: FloatArray, usual: float) -> FloatArray:
     """Return the steps that count where a constant goes with ``dt^power``, in usual steps, s."""
     if power == 1:
         return dt
-    scaled: FloatArray = usual * (dt / usual) ** power
+    scaled: FloatArray = usual * np.where(dt > 0, dt / usual, 1.0) ** power
     return scaled
 
 
@@ -56,3 +56,8 @@ class Recurrence(Record, frozen=True, kw_only=True):
     def timed(self) -> bool:
         """Whether the length of a step matters at all."""
         return self.power != 0 or self.push_power not in {None, 0}
+
+    @property
+    def coarse(self) -> bool:
+        """Whether a step's own length matters beside their sum: no way along a smooth path."""
+        return self.kept is falls_by or self.push_power is not None

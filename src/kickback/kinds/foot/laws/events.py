@@ -26,6 +26,12 @@ _PLAINLY = 0.1
 """Share of their own difference to which numbers must shrink, divided by the time step, to go
 with it."""
 
+_VAGUE = 4.0
+"""Standard errors by which steps that were rounded may differ at most."""
+
+_CLEARLY = 3.0
+"""How many times as much speeds must differ as what they are per second of step."""
+
 _TOLD = 0.1
 """Share of a step of gravity below which an error lets it be seen."""
 
@@ -70,7 +76,9 @@ def impulse(motion: FootMotion, gravity: float | None) -> Law | None:
     unit = SPEED.within(motion.take.header.length_unit)
     value = median(speed[known])
     spread = float(np.ptp(speed[known]))
-    by_step = scaled_by_step(speed[known], motion.dt[rows[known]])
+    by_step = scaled_by_step(
+        speed[known], motion.dt[rows[known]], motion.clock.time_error
+    )
     return replace(
         _event(motion, rows, "takeoff", IMPULSE),
         constants=(Constant(name="speed", value=value, unit=unit, stderr=median(error[known])),),
@@ -83,13 +91,17 @@ def impulse(motion: FootMotion, gravity: float | None) -> Law | None:
     )
 
 
-def scaled_by_step(speed: FloatArray, dt: FloatArray) -> str | None:
-    """Say where speeds that are given at uneven steps go with the step."""
+def scaled_by_step(speed: FloatArray, dt: FloatArray, time_error: float = 0.0) -> str | None:
+    """Say where speeds that are given at uneven steps go with the step.
+
+    ``time_error``: the standard error of a frame's time, s: a step has that of two.
+    """
     if len(dt) < 2 or uneven_share(dt) <= EVEN:
         return None
     share = speed / dt
     differ, differs = (float(np.ptp(one)) / float(np.max(np.abs(one))) for one in (share, speed))
-    if differ > min(_ALIKE, _PLAINLY * differs):
+    vague = _VAGUE * 2**0.5 * time_error / float(dt.min())
+    if differ > max(min(_ALIKE, _PLAINLY * differs), vague) or differs < _CLEARLY * differ:
         return None
     return "it is multiplied by the time step"
 
