@@ -39,7 +39,7 @@ def implied_tracks(motion: FootMotion, track: Track, role: Role) -> list[tuple[f
         return []
     u = track.v
     before = np.append(u[1:], u[-1])
-    chained = _chained(u) if role is ACROSS else _by_flight(motion, u, dt)
+    chained = _from_rest(u, motion.rest_speed) if role is ACROSS else _by_flight(motion, u, dt)
     return [(1.0, track), *((theta, replace(track, v=v))
                             for theta, v in ((0.0, before), (0.5, chained)))]  # fmt: skip
 
@@ -48,6 +48,21 @@ def _chained(u: FloatArray, first: float = 0.0) -> FloatArray:
     """Return ``v[n] = 2·u[n] − v[n−1]`` from a speed before the first frame, shape (n,)."""
     sign = np.where(np.arange(len(u)) % 2, -1.0, 1.0)
     v: FloatArray = sign * (2 * np.cumsum(sign * u) - first)
+    return v
+
+
+def _from_rest(u: FloatArray, rest: float) -> FloatArray:
+    """Return the chained speed, begun anew from 0 wherever nothing moves in two frames.
+
+    One begun in motion, or carried on over a rest, would alternate about what is true.
+    """
+    still = np.abs(u) <= rest
+    still[1:] &= still[:-1]
+    v = np.zeros_like(u)
+    edges = np.flatnonzero(np.diff(still.astype(np.int8))) + 1
+    for a, b in pairwise([0, *edges.tolist(), len(u)]):
+        if not still[a]:
+            v[a:b] = _chained(u[a:b])
     return v
 
 
