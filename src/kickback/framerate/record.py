@@ -96,12 +96,15 @@ class FrameRates(Record, frozen=True, kw_only=True):
 
     @property
     def unsure(self) -> bool:
-        """Whether a metric was found at some rates only, or a single take lets suspect a cause."""
+        """Whether a metric was found at some rates only, or a single take lets suspect a cause.
+
+        Also where phases of a single take could not be read.
+        """
         partly = any(
             row.verdict == "cannot-tell" and any(item.value is not None for item in row.values)
             for row in self.rows
         )
-        return partly or any(item.causes for item in self.suspicions)
+        return partly or any(item.causes or item.unread for item in self.suspicions)
 
     def to_records(self) -> list[dict[str, Any]]:
         """Return the flat records that other tools read."""
@@ -124,6 +127,11 @@ class FrameRates(Record, frozen=True, kw_only=True):
                     cause=cause.name, exponent=cause.exponent, exponent_low=cause.low,
                     exponent_high=cause.high, reason=cause.text)
             for item in self.suspicions for cause in item.causes
+        ]  # fmt: skip
+        found += [
+            _record(group=item.take, kind="constant", name=one.phase, verdict="cannot-tell",
+                    reason=one.reason)
+            for item in self.suspicions for one in item.unread
         ]  # fmt: skip
         return found
 

@@ -10,10 +10,12 @@ from kickback.laws.record import Consequence, Law, Laws
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record
 
-__all__ = ["Forecast", "SuspectedCause", "Suspicion", "suspect"]
+__all__ = ["Forecast", "SuspectedCause", "Suspicion", "Unread", "suspect"]
 
 RATES = (30.0, 60.0, 120.0, 144.0, 240.0)
 """Frame rates for which numbers are foretold, frames/s."""
+
+_HIDDEN = "the frame times are too alike, or too coarse, to tell the frame from the second"
 
 _SURE = 0.25
 """Error of an exponent below which no other reading fits: they lie 1 apart."""
@@ -35,6 +37,13 @@ class SuspectedCause(Record, frozen=True, kw_only=True):
     high: float | None = None
 
 
+class Unread(Record, frozen=True, kw_only=True):
+    """A phase of a take of uneven frame times that tells nothing, and why."""
+
+    phase: str
+    reason: str
+
+
 class Forecast(Record, frozen=True, kw_only=True):
     """What a number would be at other rates, should its constants belong to the second or frame."""
 
@@ -46,21 +55,38 @@ class Forecast(Record, frozen=True, kw_only=True):
 
 
 class Suspicion(Record, frozen=True, kw_only=True):
-    """What a single take tells: causes by uneven steps, or at an even rate forecasts."""
+    """What a single take tells: causes by uneven steps, or at an even rate forecasts.
+
+    ``read`` names the phases whose rules tell the frame from the second, ``unread`` those that
+    do not: of them nothing may be said. Where no phase does there are forecasts instead.
+    """
 
     take: str
     rate: float
     even: bool
     causes: Sequence[SuspectedCause] = ()
     forecasts: Sequence[Forecast] = ()
+    read: tuple[str, ...] = ()
+    unread: tuple[Unread, ...] = ()
 
 
 def suspect(take: str, rate: float, laws: Laws) -> Suspicion:
     """Return what a single take at ``rate`` frames/s lets suspect."""
+    forecasts = [_scaled(item, rate) for item in laws.telling]
     if laws.even:
-        forecasts = [_scaled(item, rate) for item in laws.telling]
         return Suspicion(take=take, rate=rate, even=True, forecasts=forecasts)
-    return Suspicion(take=take, rate=rate, even=False, causes=_causes(laws))
+    steps = [law for law in laws if law.family is None or law.family.stepped]
+    unread = tuple(
+        Unread(phase=law.name, reason=law.reason or _HIDDEN)
+        for law in steps
+        if law.family is None or (law.clock == "even" and law.gain != "frame")
+    )
+    hidden = {one.phase for one in unread}
+    read = tuple(law.name for law in steps if law.name not in hidden)
+    return Suspicion(
+        take=take, rate=rate, even=False, causes=_causes(laws), unread=unread, read=read,
+        forecasts=() if read else forecasts,
+    )  # fmt: skip
 
 
 def _causes(laws: Laws) -> list[SuspectedCause]:

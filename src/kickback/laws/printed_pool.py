@@ -67,6 +67,11 @@ def printed_laws(motion: Motion, track: Track, pool: Pool, base: Law) -> list[La
     slack = _WITHIN * grid + _EXACT * float(np.max(np.abs(pool.every.v1), initial=0.0))
     parts = _parted(pool, slack)
     unit = motion.take.header.length_unit
+    frames = sum(len(part) for part in parts.changing)
+    stays = any(len(v) > FEWEST_POOR for v in parts.held)
+    if frames < FEWEST and not stays:
+        reason = f"fewer than {FEWEST} frames away from limits"
+        return [replace(base, reason=reason, frames=frames)]
     law = _law(parts.changing, base, grid, time_error, unit)
     if law is None:
         return None

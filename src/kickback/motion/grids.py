@@ -151,10 +151,10 @@ def _jitters(p: FloatArray, grid: float) -> bool:
 
 def _unsmooth(p: FloatArray, grid: float) -> bool:
     """Whether values on a lattice, while they move in every frame, leave no smooth path."""
-    third = np.abs(np.diff(p, 3))
-    moved = np.abs(np.diff(p)) > 0.5 * grid
+    third, largest = np.abs(np.diff(p, 3)), float(np.max(np.abs(p)))
+    moved = (np.abs(np.diff(p)) > 0.5 * grid) & (np.abs(p[1:]) >= _LARGE * largest)
     busy = moved[2:] & moved[1:-1] & moved[:-2]
-    many = np.count_nonzero(busy) if grid <= _LEVELS * float(np.max(np.abs(p))) else 0
+    many = np.count_nonzero(busy) if grid <= _LEVELS * largest else 0
     return bool(many >= _FEWEST and np.count_nonzero(third[busy] > 0.5 * grid) > _MOST * many)
 
 

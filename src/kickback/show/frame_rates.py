@@ -96,8 +96,10 @@ def _paragraph(printer: Printer, text: str, indent: int, style: str) -> None:
 def _show_suspicion(printer: Printer, item: Suspicion) -> None:
     """Print what a single take lets suspect, or what to look for at another rate."""
     printer.line(f"{item.take}, a single take at {_plain_rate(item.rate)} frames/s", style="bold")
-    if not item.even and not item.causes:
-        printer.line("Its uneven frame times show no dependence on the frame rate.", "green")
+    if not item.even and not item.causes and (item.read or not item.unread):
+        text = "Its uneven frame times show no dependence on the frame rate"
+        text += f" in what could be read: {', '.join(item.read)}." if item.unread else "."
+        _paragraph(printer, text, 0, "green")
     for cause in item.causes:
         sure = {"high": "suspected", "low": "perhaps"}[cause.confidence]
         shown = (
@@ -107,10 +109,19 @@ def _show_suspicion(printer: Printer, item: Suspicion) -> None:
             f" {_tidy(cause.low)} to {_tidy(cause.high)}"
         )
         _paragraph(printer, f"{sure} {cause.name}: {cause.text}{shown}", 0, "yellow")
+    _show_unread(printer, item)
     if item.causes:
         _paragraph(printer, "A take at a second rate would settle it and give the cure.", 0, "dim")
-    if item.even:
+    if item.forecasts or item.even:
         _forecasts(printer, item)
+
+
+def _show_unread(printer: Printer, item: Suspicion) -> None:
+    """Print which phases tell nothing, by the reason."""
+    reasons = dict.fromkeys(one.reason for one in item.unread)
+    for reason in reasons:
+        phases = ", ".join(one.phase for one in item.unread if one.reason == reason)
+        _paragraph(printer, f"cannot tell of {phases}: {reason}", 0, "yellow")
 
 
 def _tidy(value: float | None) -> str:
@@ -119,9 +130,10 @@ def _tidy(value: float | None) -> str:
 
 
 def _forecasts(printer: Printer, item: Suspicion) -> None:
+    why = "Its frames lasted equally long, so it cannot tell. " if item.even else ""
     text = (
-        "Its frames lasted equally long, so it cannot tell. At other rates these numbers stay if"
-        " the constants belong to the second, and become those below if they belong to the frame:"
+        f"{why}At other rates these numbers stay if the constants belong to the second, and"
+        " become those below if they belong to the frame:"
     )
     _paragraph(printer, text, 0, "")
     if not item.forecasts:

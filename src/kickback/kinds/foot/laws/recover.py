@@ -50,8 +50,7 @@ def foot_laws(motion: FootMotion) -> Laws:
     noisy to tell, has the law ``none`` with the reason.
     """
     rows = [*_travel(motion), *_vertical(motion)]
-    clocks = [row.clock for row in rows if row.family is not None and row.family.stepped]
-    even = motion.clock.even or (bool(clocks) and set(clocks) == {"even"})
+    even = motion.clock.even
     return Laws(rows=rows, even=even, consequences=follows(rows), telling=telling(rows))
 
 

@@ -1,0 +1,108 @@
+"""Logs as games write them: a few digits, uneven frames. What can be read, and how surely."""
+
+import numpy as np
+import pytest
+
+from benchmarks.game_loop import Printing, frame_times, hands, log_of, play, random_rules
+from benchmarks.reading import readings, settings
+from conftest import take_of
+from kickback.framerate.analyse import frame_rates
+from kickback.kinds.recovering import recover_laws
+from kickback.motion.clock import clock_of
+from kickback.motion.grids import printed
+
+SECONDS = 6
+
+
+def log(seed, movement="friction", *, uneven=0.2, rate=60, order="semi-implicit",
+        printing=Printing(4, 3, 3), stick=None, **rules):  # fmt: skip
+    """Return the columns of a printed log."""
+    rng = np.random.default_rng(seed)
+    made = random_rules(rng, movement, order)._replace(**rules)
+    dt = frame_times(rng, rate, SECONDS, uneven)
+    moves, jumps = hands(rng, SECONDS)
+    return log_of(play(made, dt, stick or moves, jumps), printing)
+
+
+def without(columns, *names):
+    return {name: column for name, column in columns.items() if name not in names}
+
+
+@pytest.fixture(scope="module")
+def reads():
+    return [read for setting in settings(5, 24) for read in readings(setting)]
+
+
+def test_nearly_every_long_phase_of_a_printed_log_has_its_law(reads):
+    told = [one for one in reads if one.law != "none"]
+    assert len(reads) > 100
+    assert len(told) >= 0.95 * len(reads)
+    assert sum(one.right for one in told) >= 0.98 * len(told)
+
+
+def test_constants_lie_off_by_their_standard_errors(reads):
+    misses = np.array([miss for one in reads if one.right for miss in one.misses])
+    assert np.mean(misses < 3) >= 0.95
+    assert 0.55 <= np.mean(misses < 1) <= 0.8  # 0.68, of some 150 constants
+
+
+@pytest.mark.parametrize(
+    ("changes", "drop", "clock", "name"),
+    [
+        ({"per_frame": "gravity"}, (), "frame", "gravity-per-frame"),
+        ({}, (), "second", None),
+        ({"per_frame": "gravity"}, ("dt",), "frame", "gravity-per-frame"),
+        ({}, ("dt",), "second", None),
+    ],
+)
+def test_printed_uneven_frames_tell_what_gravity_belongs_to(changes, drop, clock, name):
+    take = take_of(without(log(3, **changes), *drop))
+    assert recover_laws(take)["fall"].clock == clock
+    told = {cause.name for item in frame_rates([take]).suspicions for cause in item.causes}
+    assert told == ({name} if name else set())
+
+
+def test_what_nothing_was_read_of_is_said_to_be_untold():
+    take = take_of(without(log(5, printing=Printing(3, 2, 2)), "vx", "vy"))
+    (item,) = frame_rates([take]).suspicions
+    assert not item.even
+    assert not item.read
+    assert {one.phase for one in item.unread} >= {"speed-up", "rise", "fall"}
+    assert frame_rates([take]).unsure
+
+
+@pytest.mark.parametrize("order", ["semi-implicit", "trapezoid"])
+def test_who_only_jumps_in_place_has_no_law_of_travel(order):
+    columns = log(5, "constant", order=order, stick=lambda t: float(0.5 < t < 0.53),
+                  printing=Printing())  # fmt: skip
+    laws = recover_laws(take_of(without(columns, "vx", "vy")))
+    assert not [row for row in laws if str(row.phase) == "coast in the air" and row.family]
+
+
+@pytest.mark.parametrize(
+    ("p", "grid"),
+    [
+        (np.round(np.cumsum(np.random.default_rng(1).uniform(0.1, 0.2, 90)), 3), 1e-3),
+        (np.round(np.cumsum(np.random.default_rng(1).uniform(0.1, 0.2, 90)), 12), 0.0),
+        (np.cumsum(np.full(90, 0.25)), 0.0),  # exact, and on a lattice
+        (np.array([float(f"{x:.4g}") for x in np.cumsum(np.linspace(0.011, 0.3, 90)) ** 2]), 0.01),
+        (np.tile([0.0, 3, 6, 8, 8, 8, 5, 2, 0], 9), 0.0),  # exact steps, few levels
+    ],
+)
+def test_how_a_column_was_printed(p, grid):
+    assert printed(p).grid == pytest.approx(grid)
+
+
+@pytest.mark.parametrize(
+    ("t", "dt", "step", "tolerance"),
+    [
+        (np.round(np.arange(1, 400) / 144, 3), np.full(399, 0.007), 1 / 144, 1e-5),
+        (np.arange(1, 400) / 60, np.full(399, 0.0167), 1 / 60, 1e-9),
+        (np.arange(1, 400) / 60, np.full(399, 1 / 50), 1 / 50, 0),  # a step of the game's own
+    ],
+)
+def test_steps_are_read_off_the_times_that_they_were_rounded_from(t, dt, step, tolerance):
+    take = take_of({"t": t, "dt": dt, "x": t, "y": 0 * t})
+    clock = clock_of(take, printed(t), printed(dt))
+    assert clock.dt[5] == pytest.approx(step, rel=tolerance + 1e-12)
+    assert abs(clock.dt[5] / step - 1) <= 3 * clock.rate_error + 1e-9
