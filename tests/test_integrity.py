@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from conftest import some, take_of
-from kickback.findings import clock, leaps
+from kickback.findings import clock, leaps, steps as physics_steps
 from kickback.findings.finding import SEVERITIES
 from kickback.kinds.examining import examine
 from kickback.kinds.foot.model.drills import drill_from_mapping, standard_drill
@@ -63,6 +63,7 @@ CODES = {
     for kind in (
         *clock.FINDINGS,
         *leaps.FINDINGS,
+        *physics_steps.FINDINGS,
         *(one for kind in KINDS for one in kind.findings),
     )
 }
@@ -133,6 +134,14 @@ def coarse(c):
     return out
 
 
+def drawn_between(c):
+    """Return the same, with places drawn between the last two steps."""
+    out, t = coarse(c), (np.arange(len(coarse(c)["t"])) + 1) / 144
+    for axis in ("x", "y"):
+        out[axis] = np.interp(t - 1 / 60, c["t"], c[axis])
+    return out
+
+
 def flickering(c):
     touch = c["touch_ground"].copy()
     touch[40:300:9] = 0.0
@@ -171,13 +180,14 @@ CHANGES = {
         x=lambda c: np.where((c["t"] > 1.5) & (c["t"] < 1.8), c["x"][90], c["x"])
     ),
     "positions-repeated": coarse,
+    "positions-interpolated": drawn_between,
 }
 
 
 @pytest.mark.parametrize("rate", [30, 60, 144])
 @pytest.mark.parametrize("code", CHANGES)
 def test_a_fault_of_the_log_is_found(code, rate):
-    columns = CHANGES[code](base(rate if code != "positions-repeated" else 60))
+    columns = CHANGES[code](base(60 if code.startswith("positions-") else rate))
     take = build_take(Header(length_unit="m"), columns, name="take", any_clock=True)
     found = [item for item in examine(take) if item.code == code]
     assert found, codes(take)

@@ -27,13 +27,15 @@ class Evidence(Record, frozen=True, kw_only=True):
     """The constants of a group over the rates, in the game's own time.
 
     ``powers``: each explained constant's own exponent, by name; ``shift``: the exponent that
-    all speeds share, where they are those of the motion; ``pace``: how slow the game runs.
+    all speeds share, where they are those of the motion; ``pace``: how slow the game runs;
+    ``steps``: by the display's rate, the length of a physics step of its own, s.
     """
 
     rows: Sequence[ConstantRow]
     powers: Mapping[str, int]
     shift: int
     pace: Pace | None
+    steps: Mapping[float, float] = {}
 
     def terms(self, shown_by: Iterable[tuple[str, int]]) -> tuple[Term, ...]:
         """Return the constants of a sort, and with an exponent, of ``shown_by``."""
@@ -45,12 +47,16 @@ class Evidence(Record, frozen=True, kw_only=True):
         )
 
 
-def evidence_of(rows: Sequence[ConstantRow], by_rate: Mapping[float, Sequence[Take]]) -> Evidence:
+def evidence_of(
+    rows: Sequence[ConstantRow],
+    by_rate: Mapping[float, Sequence[Take]],
+    steps: Mapping[float, float],
+) -> Evidence:
     """Return what the constants over the rates, and the takes' clocks, say together."""
     pace = pace_below(rows, by_rate)
     own = [pace.corrected(row) for row in rows] if pace is not None else list(rows)
     shift = _speed_power(own)
-    return Evidence(rows=own, powers=_powers(own, shift), shift=shift, pace=pace)
+    return Evidence(rows=own, powers=_powers(own, shift), shift=shift, pace=pace, steps=steps)
 
 
 def _speed_power(rows: Sequence[ConstantRow]) -> int:

@@ -6,6 +6,7 @@ from kickback.causes.cause import VERDICTS, Cause, CauseKind
 from kickback.causes.evidence import Evidence
 from kickback.causes.kinds.clock import DT_CLAMPED
 from kickback.causes.kinds.factors import FACTOR_PER_FRAME, FIRST_ORDER_FACTOR
+from kickback.causes.kinds.fixed import FIXED_STEP
 from kickback.causes.kinds.frames import ALL_IN_FRAMES, TIMER_IN_FRAMES
 from kickback.causes.kinds.impulse import IMPULSE_TIMES_DT
 from kickback.causes.kinds.order import INTEGRATION_ORDER
@@ -25,6 +26,7 @@ CAUSES: tuple[CauseKind, ...] = (
     TIMER_IN_FRAMES,
     ALL_IN_FRAMES,
     DT_CLAMPED,
+    FIXED_STEP,
     INTEGRATION_ORDER,
 )
 """The causes, in the order in which equal ones are told."""

@@ -56,7 +56,8 @@ def frame_rates(
                 f"'{group.name}' has takes at {rate:.4g} frames/s only; a second rate would tell"
             )
             suspicions += [
-                suspect(one.take.name, rate, recover_laws(one)) for one in group.analyses
+                suspect(one.take.name, rate, recover_laws(one), step=_step_of(one))
+                for one in group.analyses
             ]
             continue
         used.append(group)
@@ -74,6 +75,11 @@ def frame_rates(
     )
 
 
+def _step_of(analysis: Analysis[Any]) -> float | None:
+    """Return the length of a physics step of its own, s, or None."""
+    return None if analysis.fixed_step is None else analysis.fixed_step.step
+
+
 def _over_rates(
     name: str,
     rated: Mapping[float, Sequence[Analysis[Any]]],
@@ -85,7 +91,9 @@ def _over_rates(
     kind: Kind = next(iter(rated.values()))[0].kind  # type: ignore[assignment]
     table = collect([(rate, recover_laws(one)) for rate, many in rated.items() for one in many])
     evidence = evidence_of(
-        table, {rate: [one.take for one in many] for rate, many in rated.items()}
+        table,
+        {rate: [one.take for one in many] for rate, many in rated.items()},
+        {rate: many[0].fixed_step.step for rate, many in rated.items() if many[0].fixed_step},
     )
     powers = evidence.powers
     bench = Bench(keep=keep, scale=1.0, rows=table, powers=powers, advice=kind.order_advice)

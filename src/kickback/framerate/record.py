@@ -133,6 +133,11 @@ class FrameRates(Record, frozen=True, kw_only=True):
                     reason=one.reason)
             for item in self.suspicions for one in item.unread
         ]  # fmt: skip
+        found += [
+            _record(group=item.take, kind="cause", name="fixed-step", verdict="note",
+                    cause="fixed-step", reason=f"{1 / item.step:.4g} steps/s of its own")
+            for item in self.suspicions if item.step is not None
+        ]  # fmt: skip
         return found
 
     def to_frame(self) -> Any:

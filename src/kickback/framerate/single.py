@@ -58,7 +58,8 @@ class Suspicion(Record, frozen=True, kw_only=True):
     """What a single take tells: causes by uneven steps, or at an even rate forecasts.
 
     ``read`` names the phases whose rules tell the frame from the second, ``unread`` those that
-    do not: of them nothing may be said. Where no phase does there are forecasts instead.
+    do not: of them nothing may be said. Where no phase does there are forecasts instead. ``step`` is that of a physics of its own rate,
+    s: the display's does not matter to it.
     """
 
     take: str
@@ -68,10 +69,16 @@ class Suspicion(Record, frozen=True, kw_only=True):
     forecasts: Sequence[Forecast] = ()
     read: tuple[str, ...] = ()
     unread: tuple[Unread, ...] = ()
+    step: float | None = None
 
 
-def suspect(take: str, rate: float, laws: Laws) -> Suspicion:
-    """Return what a single take at ``rate`` frames/s lets suspect."""
+def suspect(take: str, rate: float, laws: Laws, *, step: float | None = None) -> Suspicion:
+    """Return what a single take at ``rate`` frames/s lets suspect.
+
+    ``step``: the length of the physics' own step, s, where it has one.
+    """
+    if step is not None:
+        return Suspicion(take=take, rate=rate, even=True, step=step)
     forecasts = [_scaled(item, rate) for item in laws.telling]
     if laws.even:
         return Suspicion(take=take, rate=rate, even=True, forecasts=forecasts)

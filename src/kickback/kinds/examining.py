@@ -1,5 +1,6 @@
 """All checks of a take, in the order in which one rules out another."""
 
+import contextlib
 from collections.abc import Sequence
 from typing import Any
 
@@ -9,9 +10,11 @@ from kickback.errors import InputError
 from kickback.findings.clock import check_clock, check_frames
 from kickback.findings.finding import SEVERITIES, Finding
 from kickback.findings.leaps import check_leaps
+from kickback.findings.steps import check_steps
 from kickback.kinds.table import analyse
-from kickback.motion.analysis import Analysis
+from kickback.motion.analysis import Analysis, Prints
 from kickback.motion.clock import clock_of
+from kickback.motion.fixed_step import FixedStep
 from kickback.motion.options import Options
 from kickback.takes.record import replace
 from kickback.takes.take import Take
@@ -33,7 +36,7 @@ def examine(take: Take | Analysis[Any], options: Options | None = None) -> list[
 
 
 def _examined(analysis: Analysis[Any]) -> list[Finding]:
-    found = check_clock(analysis.take)
+    found = check_clock(analysis.shown)
     if found:
         return _named(found, analysis.take)  # nothing else can be told without a clock
     with np.errstate(all="ignore"):  # numbers near the end of their range are no motion
@@ -41,17 +44,29 @@ def _examined(analysis: Analysis[Any]) -> list[Finding]:
 
 
 def _found(analysis: Analysis[Any]) -> list[Finding]:
-    take = analysis.take
-    found = check_frames(take, clock_of(take, analysis.prints["t"], analysis.prints["dt"]))
-    found += check_leaps(take, analysis.breaks)
-    try:
-        kind: Any = analysis.kind
-    except InputError:
-        return found
-    for piece in analysis.pieces:
-        for check in kind.checks:
-            found += [_moved(item, piece.start) for item in check(piece.motion)]
-    return found
+    shown, steps = analysis.shown, analysis.fixed_step
+    prints = Prints(shown)
+    found = check_frames(shown, clock_of(shown, prints["t"], prints["dt"]))
+    found += check_steps(steps, shown.frame_rate, len(shown))
+    read = check_leaps(analysis.take, analysis.breaks)
+    with contextlib.suppress(InputError):  # of no known kind
+        checks: Any = analysis.kind.checks  # type: ignore[attr-defined]
+        for piece in analysis.pieces:
+            for check in checks:
+                read += [_moved(item, piece.start) for item in check(piece.motion)]
+    return found + [_as_shown(item, steps) for item in read]
+
+
+def _as_shown(item: Finding, steps: FixedStep | None) -> Finding:
+    """Return a finding of a take's steps as one of the frames that show them."""
+    if steps is None:
+        return item
+    rows = np.flatnonzero(np.diff(steps.index, prepend=steps.index[0] - 1) > 0)
+    rows = np.append(rows, len(steps.index))
+    last = len(rows) - 1
+    return replace(
+        item, start=int(rows[min(item.start, last)]), stop=int(rows[min(item.stop, last)])
+    )
 
 
 def _joined(found: list[Finding]) -> list[Finding]:

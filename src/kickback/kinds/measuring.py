@@ -9,8 +9,10 @@ from kickback.kinds.table import all_metrics, analyse
 from kickback.metrics.metric import Metric, select_metrics
 from kickback.metrics.record import Measurement, Measurements, Occurrences, none
 from kickback.motion.analysis import Analysis
+from kickback.motion.fixed_step import FixedStep
 from kickback.motion.options import Options
 from kickback.takes.numeric import median
+from kickback.takes.quantities import TIME
 from kickback.takes.record import replace
 from kickback.takes.take import Take
 
@@ -91,6 +93,7 @@ def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) ->
     sound = np.isfinite(found.value) & np.isfinite(found.resolution)
     if not sound.all():
         found = found.only(sound) if sound.any() else none(_UNCOUNTABLE)
+    found = _to_the_step(found, metric, analysis.fixed_step)
     count = len(found.value)
     value = median(found.value) if count else None
     resolution = median(found.resolution) if count else None
@@ -111,6 +114,14 @@ def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) ->
         slack=median(found.slack) if count else 0.0,
         occurrences=found,
     )
+
+
+def _to_the_step(found: Occurrences, metric: Metric, steps: FixedStep | None) -> Occurrences:
+    """Return occurrences whose times are known no better than to a step of the physics."""
+    if steps is None or metric.dimension != TIME:
+        return found
+    least = steps.step * (1000 if metric.milli else 1)
+    return replace(found, resolution=np.maximum(found.resolution, least))
 
 
 def _reason(

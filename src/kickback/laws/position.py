@@ -88,7 +88,7 @@ def position_rule(motion: Motion, track: Track, role: Role, rows: IntArray) -> L
         reason = "no mix of the speeds before and after explains the displacements"
         return replace(base, reason=reason, misfit=misfit)
     theta, scale = _constants(found, np.stack((before, after), axis=1)[keep], misfit)
-    known = _scale_reason(scale.value, scale.stderr or 0.0, take.frame_rate)
+    known = _scale_reason(scale.value, scale.stderr or 0.0, 1 / usual)
     why = _NO_STEP if per_frame else known
     return replace(
         base,

@@ -10,6 +10,7 @@ from typing import Any, Generic, Protocol, TypeVar
 import numpy as np
 
 from kickback.motion.clock import Clock, clock_of
+from kickback.motion.fixed_step import FixedStep, find_fixed_step, take_of_steps
 from kickback.motion.grids import Printed, printed
 from kickback.motion.motion import Event, Motion, Phase
 from kickback.motion.options import Options
@@ -20,6 +21,9 @@ from kickback.takes.take import Take
 
 __all__ = ["Analysis", "Piece", "Prints", "Reader"]
 
+_WORKED_BACK = 3.0
+"""How many times its rounding a state may be off that is worked back from places between two."""
+
 T = TypeVar("T")
 M = TypeVar("M", bound=Motion)
 
@@ -27,9 +31,9 @@ M = TypeVar("M", bound=Motion)
 class Prints(Mapping[str, Printed]):
     """How each column of numbers of a take was printed, looked at once a column."""
 
-    def __init__(self, take: Take) -> None:
+    def __init__(self, take: Take, known: Mapping[str, Printed] | None = None) -> None:
         self._take = take
-        self._known: dict[str, Printed] = {}
+        self._known: dict[str, Printed] = dict(known or {})
 
     def __getitem__(self, name: str) -> Printed:
         """Return how a column was printed; InputError where the take lacks it."""
@@ -100,12 +104,15 @@ class Piece(Generic[M]):
 class Analysis(Generic[M]):
     """What a take shows: how it was printed, its pieces, their motion, phases and events.
 
+    ``shown`` is the take as it was recorded; ``take`` the one that is read, which has a row a
+    step where the physics has one of its own. Frames of what is told are those of ``take``.
+
     ``kind_of`` tells the kind of subject from the take, and raises InputError where there
     is none for it: nothing that needs no kind asks it.
     """
 
     def __init__(self, take: Take, options: Options, kind_of: Callable[[Take], Reader[M]]) -> None:
-        self.take, self.options, self._kind_of = take, options, kind_of
+        self.shown, self.options, self._kind_of = take, options, kind_of
         self._kept: dict[str, Any] = {}
 
     def once(self, name: str, make: Callable[[], T]) -> T:
@@ -122,8 +129,31 @@ class Analysis(Generic[M]):
 
     @cached_property
     def prints(self) -> Prints:
-        """Return how each column was printed."""
-        return Prints(self.take)
+        """Return how each column was printed.
+
+        Places that were drawn between steps are no longer on the grid that they were printed to.
+        """
+        found = self.fixed_step
+        if found is None or not found.between:
+            return Prints(self.take)
+        axes = {axis: self._prints_shown[axis] for axis in ("x", "y", "z") if axis in self.take}
+        wider = {axis: replace(one, grid=_WORKED_BACK * one.grid) for axis, one in axes.items()}
+        return Prints(self.take, wider)
+
+    @cached_property
+    def _prints_shown(self) -> Prints:
+        return Prints(self.shown)
+
+    @cached_property
+    def fixed_step(self) -> FixedStep | None:
+        """Return the physics step under a faster display; None where each frame is a step."""
+        return find_fixed_step(self.shown, self._prints_shown)
+
+    @cached_property
+    def take(self) -> Take:
+        """Return the take that is read: a row a step of the physics."""
+        found = self.fixed_step
+        return self.shown if found is None else take_of_steps(self.shown, found)
 
     @cached_property
     def advances(self) -> bool:

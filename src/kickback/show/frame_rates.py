@@ -112,7 +112,13 @@ def _show_suspicion(printer: Printer, item: Suspicion) -> None:
     _show_unread(printer, item)
     if item.causes:
         _paragraph(printer, "A take at a second rate would settle it and give the cure.", 0, "dim")
-    if item.forecasts or item.even:
+    if item.step is not None:
+        text = (
+            f"fixed-step: the physics makes {1 / item.step:.4g} steps/s whatever the display's"
+            " rate, which therefore changes nothing in the motion"
+        )
+        _paragraph(printer, text, 0, "green")
+    elif item.forecasts or item.even:
         _forecasts(printer, item)
 
 

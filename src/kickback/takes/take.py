@@ -29,7 +29,8 @@ class Take(Record, frozen=True, kw_only=True):
 
     ``columns`` maps names to read-only arrays of shape (n,), up positive. ``derived``
     names those that no file gave; ``warnings`` are sentences from reading. ``mapped``
-    says that a mapping made the columns. ``name`` stands for the
+    says that a mapping made the columns; ``shown_rate`` is the frame rate of the display where
+    the rows are steps of a slower physics. ``name`` stands for the
     take in tables; ``source`` is where it came from.
     """
 
@@ -40,6 +41,7 @@ class Take(Record, frozen=True, kw_only=True):
     derived: frozenset[str] = frozenset()
     warnings: Sequence[str] = ()
     mapped: bool = False
+    shown_rate: float | None = None
 
     def __post_init__(self) -> None:
         """Freeze the columns and check that they are of one length."""
@@ -82,6 +84,8 @@ class Take(Record, frozen=True, kw_only=True):
     @property
     def frame_rate(self) -> float:
         """Return frames per second: the header's where the times agree within 5 %."""
+        if self.shown_rate is not None:
+            return self.shown_rate
         t = self.numbers("t")
         span, stated = float(t[-1] - t[0]), self.header.frame_rate
         if span <= 0:  # a clock that does not advance is let through to be reported

@@ -14,7 +14,6 @@ from kickback.laws.steps import Steps
 from kickback.takes.quantities import ACCELERATION, PER_TIME, RATIO, TIME
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
-from kickback.takes.take import FloatArray
 
 __all__ = ["DRIVE"]
 

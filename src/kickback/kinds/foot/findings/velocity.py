@@ -17,13 +17,6 @@ POSITION_FROZEN = FindingKind(
     advice="log the position after the update that the velocity is from",
 )
 
-POSITIONS_REPEATED = FindingKind(
-    code="positions-repeated",
-    severity="note",
-    advice="log once a physics step, or interpolate what is shown: the motion judders",
-    explains=("velocity-disagrees", "velocity-scale"),
-)
-
 VELOCITY_DISAGREES = FindingKind(
     code="velocity-disagrees",
     severity="warning",
@@ -53,7 +46,6 @@ VELOCITY_SIGN = FindingKind(
 
 FINDINGS = (
     POSITION_FROZEN,
-    POSITIONS_REPEATED,
     VELOCITY_DISAGREES,
     VELOCITY_PER_FRAME,
     VELOCITY_SCALE,
@@ -79,15 +71,6 @@ _BENT = 0.3
 _FROZEN = 0.1
 """Share of the highest speed from which a still position is odd."""
 
-_SHORT = 8
-"""Frames in a row up to which a repeat may be a slower physics step, at an eighth of the rate."""
-
-_RECURS = 8
-"""Repeats from which they are a rhythm."""
-
-_REPEATS = 0.2
-"""Share of moving frames that repeat the one before, from which it is a rhythm."""
-
 
 def check_velocity(motion: FootMotion) -> list[Finding]:
     """Return what a velocity column is where it is not the motion: its ratio is named."""
@@ -106,7 +89,7 @@ def _ratio(motion: FootMotion, track: Track, v: FloatArray) -> list[Finding]:
     if np.count_nonzero(calm) < _FEW or not np.any(u):
         return []
     grain = track.blur / motion.step[1:][calm]
-    rate = motion.take.frame_rate
+    rate = 1 / motion.clock.usual
     u, middle, bend = u[calm], middle[calm], bend[calm]
     for ratio in (1.0, rate, -rate, -1.0, median(u / middle)):
         miss = np.abs(u - ratio * middle)
@@ -149,16 +132,13 @@ def _explained(track: Track, last: int, ratio: float, rate: float) -> list[Findi
 
 
 def check_positions(motion: FootMotion) -> list[Finding]:
-    """Return positions that stand still under a moving velocity, or are repeated in a rhythm."""
+    """Return positions that stand still under a moving velocity."""
     across = motion.across
     if across is None:
         return []
     still = np.diff(across.p) == 0
     if motion.up is not None:
         still &= np.diff(motion.up.p) == 0
-    rhythm = _rhythm(motion, still)
-    if rhythm:
-        return rhythm
     if across.logged is None or across.quantum:
         return []
     v, name = np.abs(across.logged), across.axis
@@ -170,26 +150,3 @@ def check_positions(motion: FootMotion) -> list[Finding]:
         what = f"the position stands still for {stop - start} frames while v{name} says it moves"
         found.append(finding(POSITION_FROZEN, start + 1, stop + 1, what))
     return found
-
-
-def _rhythm(motion: FootMotion, still: BoolArray) -> list[Finding]:
-    """Return the finding on short, regular repeats while moving: a slower physics step."""
-    n = len(still)
-    lone = np.zeros(n, dtype=bool)
-    for start, stop in stretches(still):
-        # a repeat counts where the motion goes on alike on both sides of it
-        if start >= 2 and stop + 2 <= n and stop - start <= _SHORT and not still[start - 1]:
-            lone[start:stop] = True
-    if motion.across is not None and motion.across.quantum:
-        return []  # whole pixels repeat by themselves
-    moving = ~still | lone
-    share = float(np.count_nonzero(lone)) / max(1, int(np.count_nonzero(moving)))
-    starts = [start for start, _ in stretches(lone)]
-    if share < _REPEATS or len(starts) < _RECURS:
-        return []
-    rate = motion.take.frame_rate * (1 - share)
-    what = (
-        f"{share:.0%} of the moving frames repeat the position before: the physics runs at about"
-        f" {rate:.3g} steps/s under {motion.take.frame_rate:.4g} frames/s"
-    )
-    return [finding(POSITIONS_REPEATED, starts[0] + 1, n + 1, what)]

@@ -23,6 +23,9 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["implied_tracks", "told_from_steps"]
 
+_STILL = 1e-9
+"""Share of the highest speed below which nothing moves: what arithmetic leaves."""
+
 _FEWEST = 4
 """Frames below which a flight does not show how its steps alternate."""
 
@@ -39,7 +42,7 @@ def implied_tracks(motion: FootMotion, track: Track, role: Role) -> list[tuple[f
         return []
     u = track.v
     before = np.append(u[1:], u[-1])
-    chained = _from_rest(u, motion.rest_speed) if role is ACROSS else _by_flight(motion, u, dt)
+    chained = _from_rest(u) if role is ACROSS else _by_flight(motion, u, dt)
     return [(1.0, track), *((theta, replace(track, v=v))
                             for theta, v in ((0.0, before), (0.5, chained)))]  # fmt: skip
 
@@ -51,12 +54,12 @@ def _chained(u: FloatArray, first: float = 0.0) -> FloatArray:
     return v
 
 
-def _from_rest(u: FloatArray, rest: float) -> FloatArray:
+def _from_rest(u: FloatArray) -> FloatArray:
     """Return the chained speed, begun anew from 0 wherever nothing moves in two frames.
 
     One begun in motion, or carried on over a rest, would alternate about what is true.
     """
-    still = np.abs(u) <= rest
+    still = np.abs(u) <= _STILL * float(np.max(np.abs(u), initial=0.0))
     still[1:] &= still[:-1]
     v = np.zeros_like(u)
     edges = np.flatnonzero(np.diff(still.astype(np.int8))) + 1
