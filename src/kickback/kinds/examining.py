@@ -9,17 +9,23 @@ import numpy as np
 from kickback.errors import InputError
 from kickback.findings.clock import check_clock, check_frames
 from kickback.findings.finding import SEVERITIES, Finding
+from kickback.findings.interrupted import check_interruptions
 from kickback.findings.leaps import check_leaps
 from kickback.findings.steps import check_steps
+from kickback.kinds.interrupted import interruptions_of
 from kickback.kinds.table import analyse
 from kickback.motion.analysis import Analysis, Prints
 from kickback.motion.clock import clock_of
 from kickback.motion.fixed_step import FixedStep
+from kickback.motion.interruptions import PAUSE, RESPAWN, apart
 from kickback.motion.options import Options
 from kickback.takes.record import replace
 from kickback.takes.take import Take
 
 __all__ = ["examine"]
+
+_LONG = {"hitch", "frames-dropped"}
+"""What a pause also looks like."""
 
 _MOST = 20
 """Findings of one code that are listed: more say the same."""
@@ -32,6 +38,9 @@ def examine(take: Take | Analysis[Any], options: Options | None = None) -> list[
     level's tiles matter. Takes of no known kind are examined for their clock and leaps alone.
     """
     analysis = analyse(take, options)
+    if analysis.clock != "wall":  # what interrupts it is on the wall clock
+        wall = replace(analysis.shown, header=replace(analysis.shown.header, clock="wall"))
+        analysis = analyse(wall, analysis.options)
     return analysis.once("findings", lambda: _examined(analysis))
 
 
@@ -45,12 +54,19 @@ def _examined(analysis: Analysis[Any]) -> list[Finding]:
 
 def _found(analysis: Analysis[Any]) -> list[Finding]:
     shown, steps = analysis.shown, analysis.fixed_step
-    prints = Prints(shown)
+    prints = analysis.prints if steps is None else Prints(shown)
     found = check_frames(shown, clock_of(shown, prints["t"], prints["dt"]))
     found += check_steps(steps, shown.frame_rate, len(shown))
     read = check_leaps(analysis.take, analysis.breaks)
     with contextlib.suppress(InputError):  # of no known kind
         checks: Any = analysis.kind.checks  # type: ignore[attr-defined]
+        breaks = interruptions_of(analysis)
+        dead = {one.start for one in breaks if one.kind is RESPAWN}
+        read = [one for one in read if one.code != "teleport" or one.start not in dead]
+        read += check_interruptions(breaks, len(analysis.take))
+        paused = apart([one for one in breaks if one.kind is PAUSE], len(shown))
+        if steps is None:  # a long frame in which the game stood still is no hitch of it
+            found = [one for one in found if one.code not in _LONG or not paused[one.start]]
         for piece in analysis.pieces:
             for check in checks:
                 read += [_moved(item, piece.start) for item in check(piece.motion)]

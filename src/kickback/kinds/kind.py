@@ -15,6 +15,7 @@ from kickback.laws.residuals import Residuals
 from kickback.metrics.metric import Metric
 from kickback.motion.analysis import Analysis, Prints
 from kickback.motion.clock import Clock
+from kickback.motion.interruptions import LEAP, Interruption, InterruptionKind
 from kickback.motion.motion import Event, Phase
 from kickback.motion.options import Options
 from kickback.takes.record import Record
@@ -32,6 +33,10 @@ def _nothing(*_: Any) -> tuple[Any, ...]:
     return ()
 
 
+def _leap(_: Any) -> InterruptionKind:
+    return LEAP
+
+
 def _unsaid(*_: Any) -> str:
     return ""
 
@@ -43,7 +48,9 @@ class Kind(Record, frozen=True, kw_only=True):
     stretch without leaps, ``join`` lays several end to end. ``scene`` is what its metrics
     look at, made of a motion; ``like`` it another scene of the same frames. ``doubts`` are
     what makes a motion's metrics less certain, ``exact`` the motion without them. ``laws``
-    reads the update rules of one motion, ``residuals`` what they leave of its steps.
+    reads the update rules of one motion, ``interruptions`` are those that only the kind knows,
+    ``leap`` says what one is that ends a motion, ``together`` the times, s, of what an interruption
+    of its part spoils as a whole along the vertical, ``residuals`` what they leave of its steps.
     ``checks`` look for what a conclusion could trip over; ``findings`` are the kinds of what
     they may say. ``moved`` says which metrics a law's constant moves, ``by_order`` which the
     order of integration does, ``order_advice`` what to say beside its cure. ``picture`` is what
@@ -63,6 +70,9 @@ class Kind(Record, frozen=True, kw_only=True):
     events: Callable[[Any], Sequence[Event]]
     metrics: tuple[Metric, ...]
     laws: Callable[[Any], Laws]
+    interruptions: Callable[[Any], Sequence[Interruption]] = _nothing
+    leap: Callable[[Any], InterruptionKind] = _leap
+    together: Callable[[Any], Sequence[tuple[float, float]]] = _nothing
     residuals: Callable[[Any, Laws], Sequence[Residuals]] = _nothing
     scene: Callable[[Any, Any], Any] = _as_it_is
     doubts: Callable[[Any], tuple[str, ...]] = _nothing

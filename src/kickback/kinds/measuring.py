@@ -5,9 +5,10 @@ from typing import Any
 
 import numpy as np
 
+from kickback.kinds.interrupted import interruptions_of, spoiled
 from kickback.kinds.table import all_metrics, analyse
 from kickback.metrics.metric import Metric, select_metrics
-from kickback.metrics.record import Measurement, Measurements, Occurrences, none
+from kickback.metrics.record import Measurement, Measurements, Occurrences, joined, none
 from kickback.motion.analysis import Analysis
 from kickback.motion.fixed_step import FixedStep
 from kickback.motion.options import Options
@@ -31,6 +32,9 @@ ARITHMETIC = 1e-9
 """Share of what a frame changes that arithmetic alone does."""
 
 _UNCOUNTABLE = "larger than a number can be: the positions or the times are in no sensible unit"
+
+_NAMED = 3
+"""Interruptions that a reason names; the others it counts."""
 
 UNLIKE = 0.05
 """Share of the median beyond which occurrences are called unlike each other."""
@@ -89,7 +93,13 @@ def _doubted(
 def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) -> Measurement:
     take = analysis.take
     missing = metric.missing(analysis.motions[0].tracks)
-    found = missing or metric.combine.of([metric.measure(scene) for scene in scenes])
+    left_out = none("")
+    if missing is None:
+        parts = [metric.measure(scene) for scene in scenes]
+        parts, left_out = _uninterrupted(analysis, metric, parts)
+        found = metric.combine.of(parts)
+    else:
+        found = missing
     sound = np.isfinite(found.value) & np.isfinite(found.resolution)
     if not sound.all():
         found = found.only(sound) if sound.any() else none(_UNCOUNTABLE)
@@ -109,11 +119,37 @@ def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) ->
         unit=metric.unit(take.header.length_unit),
         resolution=resolution,
         n=count,
-        reason=_reason(found, spread, value, resolution or 0.0),
+        reason=_reason(found, left_out, spread, value, resolution or 0.0),
         spread=spread,
         slack=median(found.slack) if count else 0.0,
         occurrences=found,
+        left_out=left_out,
+        clock=analysis.clock,
     )
+
+
+def _uninterrupted(
+    analysis: Analysis[Any], metric: Metric, parts: Sequence[Occurrences]
+) -> tuple[list[Occurrences], Occurrences]:
+    """Return the occurrences that nothing interrupts, and those that something does."""
+    if not interruptions_of(analysis):
+        return list(parts), none("")
+    kept, out, why = [], [], []
+    for part in parts:
+        touched, by = spoiled(analysis, metric, part)
+        kept.append(part.only(~touched))
+        out.append(part.only(touched))
+        why += [one.text for one in by if one is not None]
+    return kept, replace(joined(out), why=tuple(why))
+
+
+def _left_out(left_out: Occurrences, many: int) -> str:
+    """Say how many occurrences are left out, and what interrupts them."""
+    if not left_out.why:
+        return ""
+    shown = list(dict.fromkeys(left_out.why))
+    more = f" and {len(shown) - _NAMED} more" if len(shown) > _NAMED else ""
+    return f"{len(left_out.why)} of {many} left out: {', '.join(shown[:_NAMED])}{more}"
 
 
 def _to_the_step(found: Occurrences, metric: Metric, steps: FixedStep | None) -> Occurrences:
@@ -125,11 +161,16 @@ def _to_the_step(found: Occurrences, metric: Metric, steps: FixedStep | None) ->
 
 
 def _reason(
-    found: Occurrences, spread: float, value: float | None, resolution: float
+    found: Occurrences,
+    left_out: Occurrences,
+    spread: float,
+    value: float | None,
+    resolution: float,
 ) -> str | None:
+    out = _left_out(left_out, len(found.value) + len(left_out.value))
     if value is None:
-        return found.reason or "the take does not show it"
-    parts = [found.remark] if found.remark else []
+        return out or found.reason or "the take does not show it"
+    parts = [text for text in (found.remark, out) if text]
     nothing = ARITHMETIC * median(found.slack)
     if spread > max(UNLIKE * abs(value), SURELY * resolution, nothing):
         low, high = float(found.value.min()), float(found.value.max())

@@ -86,10 +86,12 @@ class Pool(Record, frozen=True, kw_only=True):
 
 
 def steps_of(track: Track, motion: Motion) -> Steps:
-    """Return all steps of a track."""
+    """Return all steps of a track, but those that something interrupts."""
     dt = motion.dt
     row = np.arange(1, len(dt))
-    return Steps(v0=track.v[:-1], v1=track.v[1:], dt=dt[1:], row=row, usual=motion.clock.usual)
+    steps = Steps(v0=track.v[:-1], v1=track.v[1:], dt=dt[1:], row=row, usual=motion.clock.usual)
+    apart = motion.clock.apart
+    return steps if apart is None else steps.only(~apart[1:])
 
 
 def sides_of(pool: Pool, track: Track) -> list[Pool]:

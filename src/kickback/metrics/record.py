@@ -31,7 +31,8 @@ class Occurrences(Record, frozen=True, kw_only=True):
 
     ``start`` and ``end`` are times, s. ``resolution`` is how well each value is located;
     ``slack`` how much it would move if everything happened a frame later. ``reason``
-    says why there are none; ``remark`` what to know about those there are.
+    says why there are none; ``remark`` what to know about those there are; ``why`` of each that
+    is left out of the median what interrupts it.
     """
 
     value: FloatArray
@@ -41,6 +42,7 @@ class Occurrences(Record, frozen=True, kw_only=True):
     slack: FloatArray
     reason: str = ""
     remark: str = ""
+    why: tuple[str, ...] = ()
 
     def only(self, keep: BoolArray, remark: str = "") -> "Occurrences":
         """Return the occurrences that a mask of shape (k,) keeps."""
@@ -79,13 +81,29 @@ def joined(parts: Sequence[Occurrences]) -> Occurrences:
     )
 
 
+def _each(shown: Occurrences, n: int) -> list[dict[str, Any]]:
+    """Return what is particular to the record of each occurrence; ``n``: whether it counts."""
+    return [
+        {
+            "value": float(shown.value[k]),
+            "resolution": float(shown.resolution[k]),
+            "n": n,
+            "start": float(shown.start[k]),
+            "end": float(shown.end[k]),
+        }
+        for k in range(len(shown.value))
+    ]
+
+
 class Measurement(Record, frozen=True, kw_only=True):
     """One metric of one take: the median over its occurrences, or None with a reason.
 
     ``spread`` is largest less smallest occurrence; ``slack`` what one frame more or
     less would change. Where there is a value, ``reason`` may still hold a remark.
     ``ideal_resolution`` is what ``resolution`` would be without the ``doubts``: what is
-    rounded or missing in the log; None where they do not widen it.
+    rounded or missing in the log; None where they do not widen it. ``left_out`` are the
+    occurrences that something interrupts: they are none of the ``n``. ``clock``: whose time
+    durations are in, ``wall`` or ``game``.
     """
 
     take: str
@@ -104,6 +122,8 @@ class Measurement(Record, frozen=True, kw_only=True):
     ideal_resolution: float | None = None
     doubts: tuple[str, ...] = ()
     occurrences: Occurrences
+    left_out: Occurrences = none("")
+    clock: str = "wall"
 
     def to_record(self) -> dict[str, Any]:
         """Return the flat record that other tools read; its reason says what widens it."""
@@ -117,21 +137,13 @@ class Measurement(Record, frozen=True, kw_only=True):
 
     def to_each(self) -> list[dict[str, Any]]:
         """Return a record for each occurrence, with its start and end time."""
-        shown = self.occurrences
         base = self.to_record()
-        if not self.n:
-            return [{**base, "start": None, "end": None}]
-        return [
-            {
-                **base,
-                "value": float(shown.value[k]),
-                "resolution": float(shown.resolution[k]),
-                "n": 1,
-                "start": float(shown.start[k]),
-                "end": float(shown.end[k]),
-            }
-            for k in range(self.n)
+        rows = [{**base, **row} for row in _each(self.occurrences, 1)]
+        rows += [
+            {**base, **row, "reason": f"left out: {why}"}
+            for row, why in zip(_each(self.left_out, 0), self.left_out.why, strict=True)
         ]
+        return rows or [{**base, "start": None, "end": None}]
 
 
 class Measurements(Record, frozen=True, kw_only=True):

@@ -12,6 +12,13 @@ import numpy as np
 from kickback.motion.clock import Clock, clock_of
 from kickback.motion.fixed_step import FixedStep, find_fixed_step, take_of_steps
 from kickback.motion.grids import Printed, printed
+from kickback.motion.game_time import take_in_game_time
+from kickback.motion.interruptions import (
+    SLOW_MOTION,
+    Interruption,
+    apart,
+    find_interruptions,
+)
 from kickback.motion.motion import Event, Motion, Phase
 from kickback.motion.options import Options
 from kickback.motion.pieces import find_breaks, pieces_of
@@ -85,6 +92,9 @@ class Piece(Generic[M]):
         """Return the motion of the stretch; frames are counted from its first one."""
         whole = self._analysis
         clock = clock_of(self.take, whole.prints["t"], whole.prints["dt"])
+        if whole.interruptions:
+            mask = apart(whole.interruptions, len(whole.take))
+            clock = replace(clock, apart=mask[self.start : self.start + len(self.take)])
         return whole.kind.read(self.take, clock, whole.prints, whole.options)
 
     @cached_property
@@ -134,26 +144,38 @@ class Analysis(Generic[M]):
         Places that were drawn between steps are no longer on the grid that they were printed to.
         """
         found = self.fixed_step
-        if found is None or not found.between:
+        if found is None:
+            return self._prints_shown
+        if not found.between:
             return Prints(self.take)
         axes = {axis: self._prints_shown[axis] for axis in ("x", "y", "z") if axis in self.take}
         wider = {axis: replace(one, grid=_WORKED_BACK * one.grid) for axis, one in axes.items()}
         return Prints(self.take, wider)
 
     @cached_property
+    def clock(self) -> str:
+        """Return whose time durations are in: ``wall``, or ``game`` where ``dt`` tells it."""
+        wanted = self.shown.header.clock or self.options.clock or "wall"
+        return "wall" if "dt" in self.shown.derived else wanted
+
+    @cached_property
+    def _timed(self) -> Take:
+        return take_in_game_time(self.shown) if self.clock == "game" else self.shown
+
+    @cached_property
     def _prints_shown(self) -> Prints:
-        return Prints(self.shown)
+        return Prints(self._timed)
 
     @cached_property
     def fixed_step(self) -> FixedStep | None:
         """Return the physics step under a faster display; None where each frame is a step."""
-        return find_fixed_step(self.shown, self._prints_shown)
+        return find_fixed_step(self._timed, self._prints_shown)
 
     @cached_property
     def take(self) -> Take:
         """Return the take that is read: a row a step of the physics."""
         found = self.fixed_step
-        return self.shown if found is None else take_of_steps(self.shown, found)
+        return self._timed if found is None else take_of_steps(self._timed, found)
 
     @cached_property
     def advances(self) -> bool:
@@ -164,6 +186,14 @@ class Analysis(Generic[M]):
     def breaks(self) -> IntArray:
         """Return the frames, shape (k,), whose displacement no motion explains."""
         return find_breaks(self.take)
+
+    @cached_property
+    def interruptions(self) -> Sequence[Interruption]:
+        """Return what interrupts the take, as its clock and its places tell."""
+        found = find_interruptions(self.take, self.breaks)
+        if self.clock == "game":  # its time runs as the motion does
+            return [one for one in found if one.kind is not SLOW_MOTION]
+        return found
 
     @cached_property
     def pieces(self) -> Sequence[Piece[M]]:

@@ -3,6 +3,7 @@
 import numpy as np
 
 from kickback.motion.grids import Printed
+from kickback.motion.segments import BoolArray
 from kickback.takes.numeric import median, typical
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
@@ -50,7 +51,8 @@ class Clock(Record, frozen=True, kw_only=True):
     belongs to the frame from one that belongs to the second.
 
     ``step_grid`` is what ``dt`` is rounded to where its sums are the game's time, not ``t``;
-    else 0. ``rate_error`` is the standard error of even steps, as a share of them.
+    else 0. ``rate_error`` is the standard error of even steps, as a share of them. ``apart``:
+    frames that something interrupts, whose steps no law made; None where nothing does.
     """
 
     t: FloatArray
@@ -61,6 +63,7 @@ class Clock(Record, frozen=True, kw_only=True):
     even: bool
     step_grid: float = 0.0
     rate_error: float = 0.0
+    apart: BoolArray | None = None
 
     @property
     def time_error(self) -> float:
@@ -102,6 +105,8 @@ def clock_of(take: Take, t_printed: Printed, dt_printed: Printed) -> Clock:
     they were printed far more finely: the times' rounding does not add up.
     """
     t, dt = take.numbers("t"), take.numbers("dt")
+    if not np.all(dt > 0):  # frozen: what moves by nothing does so in any time
+        dt = np.where(dt > 0, dt, np.diff(t, prepend=t[0] - median(np.diff(t))))
     grid, step_grid = t_printed.grid, _step_grid(take, dt_printed)
     follows: bool = "dt" in take.derived or _follows(t, dt, grid, step_grid)
     error = 0.0

@@ -42,6 +42,9 @@ _NEAR = 0.04
 _TRIED = 2.0
 """Trials for each turn by which a step a little longer would be off at the take's end."""
 
+_SETTLES = 20_000
+"""Frames that settle that none repeats."""
+
 _ENOUGH = 1_000
 """Changes whose rhythm is looked for at once; the others are followed on from them."""
 
@@ -119,6 +122,8 @@ def find_fixed_step(take: Take, prints: "Mapping[str, Printed]") -> FixedStep | 
         return None
     places = [axis for axis in _AXES if axis in take]
     speeds = [f"v{axis}" for axis in places if f"v{axis}" in take]
+    if "tick" not in take and _never_repeats(take, [*places, *speeds]):
+        return None
     moved = _changed(take, places)
     if "tick" in take and take.columns["tick"].dtype.kind == "f":
         stepped = np.diff(take.numbers("tick"), prepend=np.nan)
@@ -146,6 +151,24 @@ def find_fixed_step(take: Take, prints: "Mapping[str, Printed]") -> FixedStep | 
         index = np.floor((t - first) / step + 1e-6).astype(np.int64)
     still = float(np.mean(late[_about(moved)])) if moved.any() else 0.0
     return FixedStep(step=step, first=first, index=index, repeats=still, between=drawn)
+
+
+def _never_repeats(take: Take, names: list[str]) -> bool:
+    """Whether the start of a long take settles that no frame of it repeats a state.
+
+    Of a take without velocities nothing is settled: its places may be drawn between steps.
+    """
+    if len(take) <= _SETTLES or not any(name.startswith("v") for name in names):
+        return False
+    for part in (names, [name for name in names if name.startswith("v")]):
+        changed = np.zeros(_SETTLES - 1, dtype=bool)
+        for name in part:
+            changed |= np.diff(take.numbers(name)[:_SETTLES]) != 0
+        gaps = np.diff(np.flatnonzero(changed))
+        near = gaps[gaps < _REST]
+        if len(near) < _ENOUGH or np.mean(near > 1) > _REPEATS / 2:
+            return False
+    return True
 
 
 def _about(moved: BoolArray) -> BoolArray:

@@ -12,6 +12,7 @@ class Options(Record, frozen=True, kw_only=True):
     by no more than that share for at least that time. ``rest_speed``, length/s: below it
     the subject rests; None for 0.1 % of its highest speed. ``floor_thickness``, length: the
     thinnest floor, where a header does not say; ``tile``, length: the side of a tile.
+    ``clock``: whose time durations are in where a header does not say, ``wall`` or ``game``.
     """
 
     plateau_time: float = 0.2
@@ -19,6 +20,7 @@ class Options(Record, frozen=True, kw_only=True):
     rest_speed: float | None = None
     floor_thickness: float | None = None
     tile: float | None = None
+    clock: str | None = None
 
     @property
     def plateau(self) -> str:

@@ -6,7 +6,7 @@ import numpy as np
 
 from kickback.motion.clock import Clock
 from kickback.motion.grids import fitted_speed
-from kickback.motion.segments import IntArray
+from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.numeric import even_share, median, typical
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
@@ -113,7 +113,7 @@ def axis_track(column: Column, clock: Clock, segment: IntArray) -> Track:
     }  # fmt: skip
     reported = column.logged
     if reported is not None:
-        moves = _moves(reported, u, dt[1:], usual)
+        moves = _moves(reported, u, dt[1:], usual, clock.apart)
         theta = 1.0 if moves is None else _theta(moves, usual, blur)
         if theta is not None:
             if moves and grid and moves.usual_miss(theta, usual) * typical(dt) < _FALLS * grid:
@@ -161,12 +161,19 @@ class _Moves(Record, frozen=True, kw_only=True):
         return float(np.mean(np.minimum(self.miss(theta), _CLIPPED * usual)))
 
 
-def _moves(v: FloatArray, u: FloatArray, dt: FloatArray, usual: float) -> _Moves | None:
-    """Return the steps of a take in which it moves: all, or an even share of very many."""
+def _moves(
+    v: FloatArray, u: FloatArray, dt: FloatArray, usual: float, apart: BoolArray | None
+) -> _Moves | None:
+    """Return the steps of a take in which it moves: all, or an even share of very many.
+
+    Not those of frames that something interrupts, ``apart``.
+    """
     stride = max(1, len(u) // (4 * _ENOUGH))
     moving = _moving(v, u, usual, stride)
     if len(moving) < 100 and stride > 1:
         moving = _moving(v, u, usual, 1)
+    if apart is not None:
+        moving = moving[~apart[moving + 1]]
     if not moving.size:
         return None
     return _Moves(before=v[moving], after=v[moving + 1], u=u[moving], dt=dt[moving])

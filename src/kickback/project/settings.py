@@ -10,7 +10,7 @@ from kickback.files.toml import key_line, read_toml
 from kickback.judging.budgets import Budget, parse_budget
 from kickback.motion.options import Options
 from kickback.project.file_names import FileNamePattern, parse_pattern
-from kickback.takes.header import Header
+from kickback.takes.header import CLOCKS, Header
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
 
@@ -33,6 +33,7 @@ _KEYS = (
     "plateau_time",
     "plateau_change",
     "rest_speed",
+    "clock",
     *_TABLES,
 )
 
@@ -248,7 +249,17 @@ def _options(file: _File) -> Options:
         plateau_time=file.number("plateau_time") or usual.plateau_time,
         plateau_change=share,
         rest_speed=file.number("rest_speed"),
+        clock=_clock(file),
     )
+
+
+def _clock(file: _File) -> str | None:
+    clock = file.data.get("clock")
+    if clock is not None and clock not in CLOCKS:
+        raise InputError(
+            f"'clock' must be one of {', '.join(CLOCKS)}, not {clock!r}", file.place("clock")
+        )
+    return clock
 
 
 def _limits(file: _File) -> ReadLimits:

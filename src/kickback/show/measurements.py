@@ -19,9 +19,18 @@ def show_measurements(printer: Printer, measured: Sequence[Measurements], units:
     known = [cells for cells in rows if _is_known(cells)]
     printer.table(lambda narrow: _table(known or rows[:1], units, narrow=narrow))
     printer.line(units.note(_all_units(measured)), style="dim")
+    _say_clock(printer, measured)
     for text in _doubts(measured):
         printer.line(text, style="dim")
     notes(printer, [reason for cells in rows for reason in _reasons(cells)])
+
+
+def _say_clock(printer: Printer, measured: Sequence[Measurements]) -> None:
+    """Say whose time durations are in, where it is not the wall clock's."""
+    own = dict.fromkeys(row.take for item in measured for row in item if row.clock == "game")
+    if own:
+        text = f"durations of {', '.join(own)} are in the game's own time, the sum of dt"
+        printer.line(text, style="dim")
 
 
 def _is_known(cells: Sequence[Measurement]) -> bool:
@@ -91,24 +100,32 @@ def _reasons(cells: Sequence[Measurement]) -> list[tuple[str, str | None]]:
 
 def show_each(printer: Printer, measured: Sequence[Measurements], units: Units) -> None:
     """Print every occurrence with its start and end."""
-    known = [row for item in measured for row in item if row.n]
+    every = [
+        (row, shown, k)
+        for item in measured
+        for row in item
+        for shown in (row.occurrences, row.left_out)
+        for k in range(len(shown.value))
+    ]
+    marked = any(shown.why for _, shown, _ in every)
 
     def build(narrow: bool) -> Any:
-        table = empty_table("metric", "take", "start", "end", "value", " ", "±")
-        for row in known:
-            shown = row.occurrences
-            for k in range(row.n):
-                value = float(shown.value[k])
-                table.add_row(
-                    row.metric,
-                    row.take,
-                    f"{shown.start[k]:.3f} s",
-                    f"{shown.end[k]:.3f} s",
-                    units.show(value, row.unit),
-                    "" if narrow else units.also(value, row.unit),
-                    _located(float(shown.resolution[k]), row.unit, units),
-                )
+        more = ("left out",) if marked else ()
+        table = empty_table("metric", "take", "start", "end", "value", " ", "±", *more)
+        for row, shown, k in every:
+            value = float(shown.value[k])
+            table.add_row(
+                row.metric,
+                row.take,
+                f"{shown.start[k]:.3f} s",
+                f"{shown.end[k]:.3f} s",
+                units.show(value, row.unit),
+                "" if narrow else units.also(value, row.unit),
+                _located(float(shown.resolution[k]), row.unit, units),
+                *((shown.why[k] if shown.why else "",) if marked else ()),
+            )
         return table
 
     printer.table(build)
     printer.line(units.note(_all_units(measured)), style="dim")
+    _say_clock(printer, measured)

@@ -167,7 +167,11 @@ def _check_unit(steps: FloatArray, where: Place) -> None:
 
 
 def _check_positive(dt: FloatArray, where: Place) -> None:
-    bad = np.flatnonzero(dt <= 0)
+    bad = np.flatnonzero(dt < 0)
     if bad.size:
         row = int(bad[0])
-        raise InputError(f"the time step is {dt[row]:g} s; it must be above 0", where(row, "dt"))
+        raise InputError(
+            f"the time step is {dt[row]:g} s; it must not be below 0", where(row, "dt")
+        )
+    if not np.any(dt > 0):
+        raise InputError("the time step is 0 in every frame: nothing moves", where(0, "dt"))

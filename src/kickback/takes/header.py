@@ -21,6 +21,7 @@ _SLOWEST, _QUICKEST = 0.001, 1_000_000
 VIEWS = ("side", "top", "3d")
 UPS = ("+x", "-x", "+y", "-y", "+z", "-z")
 HANDS = ("right", "left")
+CLOCKS = ("wall", "game")
 
 
 class ParameterSet(Record, frozen=True, kw_only=True):
@@ -72,6 +73,7 @@ class Header(Record, frozen=True, kw_only=True):
     probe: str | None = None
     hand: str = "right"
     kind: str | None = None
+    clock: str | None = None
     notes: str = ""
     recorded_at: str | None = None
     extra: Mapping[str, Any] = {}
@@ -99,8 +101,8 @@ class Header(Record, frozen=True, kw_only=True):
             else:
                 extra[key] = value
         _check_version(data.get("kickback", FORMAT_VERSION), place)
-        for key, allowed in (("view", VIEWS), ("up", UPS), ("hand", HANDS)):
-            if key in values and values[key] not in allowed:
+        for key, allowed in (("view", VIEWS), ("up", UPS), ("hand", HANDS), ("clock", CLOCKS)):
+            if values.get(key) is not None and values[key] not in allowed:
                 raise InputError(
                     f"header '{key}' is '{values[key]}' but must be one of {', '.join(allowed)}",
                     place,
@@ -120,7 +122,7 @@ class Header(Record, frozen=True, kw_only=True):
                 plain[key] = value
         if self.parameters is not None:
             plain["parameters"] = self.parameters.to_mapping()
-        for key in ("kind", "drill", "probe", "recorded_at"):
+        for key in ("kind", "clock", "drill", "probe", "recorded_at"):
             value = getattr(self, key)
             if value is not None:
                 plain[key] = value
@@ -145,6 +147,7 @@ _WORDS = {
     "notes": False,
     "drill": True,
     "kind": True,
+    "clock": True,
     "probe": True,
     "recorded_at": True,
 }

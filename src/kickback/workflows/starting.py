@@ -27,6 +27,7 @@ _SETTINGS = """\
 # plateau_time = 0.2       # s
 # plateau_change = "0.1 %"
 # rest_speed = 0.5         # in the length unit, per second
+# clock = "game"           # durations in the game's own time: without pauses and slow motion
 
 # What other length units are in 'length_unit': takes in them are converted.
 [units]

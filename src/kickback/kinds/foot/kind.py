@@ -4,6 +4,7 @@ from kickback.kinds.foot.doubts import doubts_of, made_exact
 from kickback.kinds.foot.effects import moved, moved_by_order, order_advice
 from kickback.kinds.foot.events import events_of
 from kickback.kinds.foot.findings import flights, ground, inputs, velocity
+from kickback.kinds.foot.interruptions import cut_scenes, flights_of, leap_from
 from kickback.kinds.foot.laws.recover import foot_laws
 from kickback.kinds.foot.laws.residuals import foot_residuals
 from kickback.kinds.foot.metrics import fall, jump, run, slowing, turning
@@ -59,6 +60,9 @@ FOOT = Kind(
     doubts=doubts_of,
     exact=made_exact,
     laws=foot_laws,
+    interruptions=cut_scenes,
+    leap=leap_from,
+    together=flights_of,
     residuals=foot_residuals,
     checks=(
         velocity.check_velocity,

@@ -110,6 +110,8 @@ def _calm_steps(
     free = ~motion.grounded[1:] if track is motion.up else np.ones(len(middle), dtype=bool)
     quick = free & (np.abs(middle) > _SLOW * float(np.max(np.abs(middle), initial=0.0)))
     quick &= bend <= _BENT * np.abs(middle)
+    if motion.clock.apart is not None:
+        quick &= ~motion.clock.apart[1:]
     if not quick.any():
         return quick
     calm: BoolArray = quick & (bend <= 3 * median(bend[quick]))
@@ -143,6 +145,8 @@ def check_positions(motion: FootMotion) -> list[Finding]:
         return []
     v, name = np.abs(across.logged), across.axis
     top = float(v.max(initial=0.0))
+    if motion.clock.apart is not None:
+        still &= ~motion.clock.apart[1:]
     if "touch_side" in motion.take:
         still &= motion.take.numbers("touch_side")[1:] < 0.5
     found = []

@@ -26,6 +26,8 @@ def usable_steps(motion: FootMotion, v: FloatArray, role: Role) -> IntArray:
     scale = float(np.max(np.abs(v), initial=0.0))
     usable = (np.abs(after - before) > _BENT * scale) & ((before != 0) | (after != 0))
     usable &= ~motion.dashing[1:]
+    if motion.clock.apart is not None:
+        usable &= ~motion.clock.apart[1:]
     if role is UP:
         usable[thrown_in_the_air(motion) - 1] = False
         usable &= ~motion.grounded[1:] & ~motion.grounded[:-1]

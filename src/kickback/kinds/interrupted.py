@@ -1,0 +1,79 @@
+"""What interrupts a take, and which occurrences of a metric that leaves out."""
+
+from typing import Any
+
+import numpy as np
+
+from kickback.metrics.metric import Metric
+from kickback.metrics.record import Occurrences
+from kickback.motion.analysis import Analysis
+from kickback.motion.interruptions import LEAP, Interruption
+from kickback.motion.segments import BoolArray
+from kickback.takes.record import replace
+
+__all__ = ["interruptions_of", "spoiled"]
+
+Spans = list[tuple[float, float, Interruption]]
+
+
+def interruptions_of(analysis: Analysis[Any]) -> list[Interruption]:
+    """Return what interrupts a take, in the order of time: of its clock, and of its kind."""
+    return analysis.once("interruptions", lambda: _found(analysis))
+
+
+def _found(analysis: Analysis[Any]) -> list[Interruption]:
+    kind: Any = analysis.kind
+    found = [_named(analysis, one) for one in analysis.interruptions]
+    for piece in analysis.pieces:
+        for one in kind.interruptions(piece.motion):
+            found.append(
+                replace(one, start=one.start + piece.start, stop=one.stop + piece.start)
+            )
+    return sorted(found, key=lambda one: one.begin)
+
+
+def _named(analysis: Analysis[Any], one: Interruption) -> Interruption:
+    """Return a leap as what the kind calls it."""
+    if one.kind is not LEAP:
+        return one
+    kind: Any = analysis.kind
+    before = [piece for piece in analysis.pieces if piece.start + len(piece.take) == one.start]
+    return replace(one, kind=kind.leap(before[0].motion)) if before else one
+
+
+def spoiled(
+    analysis: Analysis[Any], metric: Metric, found: Occurrences
+) -> tuple[BoolArray, list[Interruption | None]]:
+    """Return which occurrences, shape (k,), an interruption touches, and the first that does.
+
+    What belongs to a flight is touched by all that interrupts it.
+    """
+    spans = _spans(analysis, whole=any(role.gravity for role in metric.needs))
+    touched = np.zeros(len(found.value), dtype=bool)
+    by: list[Interruption | None] = [None] * len(found.value)
+    for k, (start, end) in enumerate(zip(found.start.tolist(), found.end.tolist(), strict=True)):
+        for low, high, one in spans:
+            if start < high and end > low or (start == end and low <= start <= high):
+                touched[k], by[k] = True, one
+                break
+    return touched, by
+
+
+def _spans(analysis: Analysis[Any], *, whole: bool) -> Spans:
+    """Return when interruptions spoil what happens; with ``whole``, all of a flight."""
+    return analysis.once(f"spoiled spans {whole}", lambda: _made(analysis, whole=whole))
+
+
+def _made(analysis: Analysis[Any], *, whole: bool) -> Spans:
+    kind: Any = analysis.kind
+    flights = [
+        span for piece in analysis.pieces for span in kind.together(piece.motion)
+    ] if whole else []  # fmt: skip
+    spans = []
+    for one in interruptions_of(analysis):
+        low, high = one.begin, one.end
+        for begin, end in flights:
+            if begin <= high and end >= low:
+                low, high = min(low, begin), max(high, end)
+        spans.append((low, high, one))
+    return spans

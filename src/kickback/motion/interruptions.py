@@ -1,0 +1,210 @@
+"""What interrupts a motion: a freeze, a pause, slow motion, a leap; of any kind of subject.
+
+What one touches is not what the constants of the game make of an input: such occurrences
+leave the median.
+"""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from kickback.motion.segments import BoolArray, IntArray, runs
+from kickback.takes.numeric import median
+from kickback.takes.record import Record
+from kickback.takes.take import FloatArray, Take
+
+__all__ = [
+    "CUT_SCENE",
+    "HIT_STOP",
+    "LEAP",
+    "PAUSE",
+    "RESPAWN",
+    "SLOW_MOTION",
+    "Interruption",
+    "InterruptionKind",
+    "apart",
+    "find_interruptions",
+]
+
+_AXES = ("x", "y", "z")
+
+_FREEZE = 2
+"""Frames that stand still in a motion from which it is frozen: one may be a repeat."""
+
+_PAUSE = 0.4
+"""Seconds from which a freeze is a pause."""
+
+_GAP = 4.0
+"""Usual steps from which a frame may hide a pause."""
+
+_AT_LEAST = 0.1
+"""Seconds that such a frame lasts at least."""
+
+_ADVANCED = 0.4
+"""Share of what its speed makes of a gap that a subject covers, if its game went on."""
+
+_MOVES = 0.05
+"""Share of the highest speed from which it moves."""
+
+_ALIKE = (0.5, 2.0)
+"""How the speeds before and after a freeze go together."""
+
+_SLOWED = 0.9
+"""Share of the usual pace below which a game runs slow."""
+
+_SLOW_FRAMES = 4
+"""Frames of slow motion at least: one alone is a step that is clamped."""
+
+_SCALED = 0.7
+"""Share of the usual spacing below which frames of a rhythm are scaled."""
+
+_SCALED_FRAMES = 8
+"""Frames of such a spacing at least."""
+
+_LOST = 0.004
+"""Seconds that slow motion loses at least: more than rounded times do."""
+
+_RHYTHM = 0.7
+"""Share of the frames that a take in rhythm has of one length."""
+
+_PACED = 0.05
+"""Share by which game time may go with the wall clock's and be it."""
+
+
+class InterruptionKind(Record, frozen=True, kw_only=True):
+    """One way in which a motion is interrupted: its name, and what it is called in a sentence."""
+
+    name: str
+    words: str
+
+
+HIT_STOP = InterruptionKind(name="hit-stop", words="a hit-stop")
+PAUSE = InterruptionKind(name="pause", words="a pause")
+SLOW_MOTION = InterruptionKind(name="slow-motion", words="slow motion")
+RESPAWN = InterruptionKind(name="respawn", words="a respawn")
+LEAP = InterruptionKind(name="leap", words="a leap")
+CUT_SCENE = InterruptionKind(name="cut-scene", words="a cut scene")
+
+
+class Interruption(Record, frozen=True, kw_only=True):
+    """Frames ``[start, stop)`` that a motion is interrupted in, from ``begin`` to ``end``, s."""
+
+    kind: InterruptionKind
+    start: int
+    stop: int
+    begin: float
+    end: float
+
+    @property
+    def text(self) -> str:
+        """Say what it is and when."""
+        return f"{self.kind.words} at {self.begin:.2f} s"
+
+
+def apart(found: Sequence[Interruption], frames: int) -> BoolArray:
+    """Return the frames, shape (n,), whose steps no law of the motion made."""
+    mask = np.zeros(frames, dtype=bool)
+    for one in found:
+        mask[one.start : one.stop] = True
+    return mask
+
+
+def find_interruptions(take: Take, breaks: IntArray) -> list[Interruption]:
+    """Return freezes, pauses and slow motion in the order of time, and the leaps at ``breaks``."""
+    t = take.numbers("t")
+    frozen = _frozen(take)
+    gaps = _gaps(take) & ~frozen
+    slow = _slow(take) & ~frozen & ~gaps
+    found = [
+        _made(HIT_STOP if t[b - 1] - t[a - 1] < _PAUSE else PAUSE, a, b, t)
+        for a, b in _stretches(frozen)
+    ]
+    found += [_made(PAUSE, a, b, t) for a, b in _stretches(gaps)]
+    found += [_made(SLOW_MOTION, a, b, t) for a, b in _stretches(slow)]
+    found += [_made(LEAP, int(row), int(row) + 1, t) for row in breaks]
+    return sorted(found, key=lambda one: one.start)
+
+
+def _made(kind: InterruptionKind, start: int, stop: int, t: FloatArray) -> Interruption:
+    begin, end = float(t[max(start - 1, 0)]), float(t[stop - 1])
+    return Interruption(kind=kind, start=start, stop=stop, begin=begin, end=end)
+
+
+def _stretches(mask: BoolArray) -> list[tuple[int, int]]:
+    starts, stops = runs(mask)
+    return [(a, b) for a, b in zip(starts.tolist(), stops.tolist(), strict=True) if mask[a]]
+
+
+def _frozen(take: Take) -> BoolArray:
+    """Return the frames, shape (n,), that stand still in the middle of a motion.
+
+    Those whose step is 0; and stretches of frames that show one place, where the motion goes
+    on behind as it came, or the velocity is kept, under the same input.
+    """
+    n = len(take)
+    stopped = take.numbers("dt") == 0
+    places = np.stack([take.numbers(axis) for axis in _AXES if axis in take])
+    step = np.diff(places, axis=1)
+    still = np.concatenate(([False], np.all(step == 0, axis=0)))
+    if not still.any():
+        return stopped
+    dt = np.diff(take.numbers("t"))
+    speed = np.sqrt(np.sum((step / dt) ** 2, axis=0))
+    top = float(np.quantile(speed, 0.99)) if len(speed) else 0.0
+    inputs = [c for name, c in take.columns.items() if name.startswith("in_")]
+    for a, b in _stretches(still):
+        if b - a < _FREEZE or a < 2 or b >= n - 1:
+            continue
+        before, after = speed[a - 2], speed[b - 1 : b + 1].max()
+        goes_on = before > _MOVES * top and _ALIKE[0] * before < after < _ALIKE[1] * before
+        way = step[:, a - 2] @ step[:, b]
+        same = all(np.all(column[a - 1 : b + 1] == column[a - 1]) for column in inputs)
+        if goes_on and way > 0 and same:
+            stopped[a:b] = True
+    return stopped
+
+
+def _gaps(take: Take) -> BoolArray:
+    """Return the frames, shape (n,), that last far longer than their motion did."""
+    n, t = len(take), take.numbers("t")
+    spacing = np.diff(t)
+    usual = median(spacing)
+    mask = np.zeros(n, dtype=bool)
+    own = take.numbers("dt") if "dt" not in take.derived else None
+    places = np.stack([take.numbers(axis) for axis in _AXES if axis in take])
+    moved = np.sqrt(np.sum(np.diff(places, axis=1) ** 2, axis=0))
+    for row in np.flatnonzero(spacing > max(_GAP * usual, _AT_LEAST)).tolist():
+        beside = [k for k in (row - 1, row + 1) if 0 <= k < n - 1]
+        speed = max((float(moved[k] / spacing[k]) for k in beside), default=0.0)
+        reach = speed * float(spacing[row])
+        stood = reach > 0 and moved[row] < _ADVANCED * reach
+        one_step = own is not None and own[row + 1] < spacing[row] / 2 and reach == 0
+        mask[row + 1] = stood or (one_step and _unmoved(take, row))
+    return mask
+
+
+def _unmoved(take: Take, row: int) -> bool:
+    """Whether a subject at rest shows no sign that frames in between were not written."""
+    return "tick" in take and take.numbers("tick")[row + 1] - take.numbers("tick")[row] <= 1
+
+
+def _slow(take: Take) -> BoolArray:
+    """Return the frames, shape (n,), in which the game's time runs slow for a while.
+
+    Its steps are smaller than the spacing of the times, which elsewhere they are not; or both
+    are smaller than in the rhythm of the take, where the times are the game's.
+    """
+    n, t, dt = len(take), take.numbers("t"), take.numbers("dt")
+    spacing = np.diff(t, prepend=t[0] - dt[0])
+    usual = median(spacing[1:])
+    mask = np.zeros(n, dtype=bool)
+    pace = dt / np.where(spacing > 0, spacing, 1.0)
+    if "dt" not in take.derived and abs(median(pace) - 1) <= _PACED:
+        for a, b in _stretches((pace < _SLOWED) & (dt > 0)):
+            lost = float(np.sum(spacing[a:b] - dt[a:b]))
+            mask[a:b] = b - a >= _SLOW_FRAMES and lost > max(usual, _LOST)
+    if np.mean(np.abs(spacing / usual - 1) < _PACED) > _RHYTHM:
+        for a, b in _stretches((spacing < _SCALED * usual) & (spacing > 0)):
+            alike = float(np.ptp(spacing[a + 1 : b - 1])) if b - a > 2 else np.inf
+            mask[a:b] |= b - a >= _SCALED_FRAMES and alike < _PACED * usual
+    return mask
