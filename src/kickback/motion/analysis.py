@@ -190,7 +190,8 @@ class Analysis(Generic[M]):
     @cached_property
     def interruptions(self) -> Sequence[Interruption]:
         """Return what interrupts the take, as its clock and its places tell."""
-        found = find_interruptions(self.take, self.breaks)
+        grids = {axis: self.prints[axis].grid for axis in ("x", "y", "z") if axis in self.take}
+        found = find_interruptions(self.take, self.breaks, grids)
         if self.clock == "game":  # its time runs as the motion does
             return [one for one in found if one.kind is not SLOW_MOTION]
         return found

@@ -72,6 +72,9 @@ _WINDOW = 120
 _BENDS = 0.2
 """Share of the usual bend from which a path bends."""
 
+_ABOVE = 8.0
+"""How many times the speed that rounding makes a bend is, to be none of rounding."""
+
 _JERKS = 0.3
 """Share of the bending frames that bend by less than half of those about them."""
 
@@ -248,7 +251,8 @@ def _by_kinks(
     t = take.numbers("t")
     usual = median(np.diff(t))
     for axis in places:
-        part = _kinked(take.numbers(axis), t)
+        speed = typical(np.abs(np.diff(take.numbers(axis)))) / usual
+        part = _kinked(take.numbers(axis), t, prints[axis].grid + speed * prints["t"].grid)
         if part is None:
             continue
         at, p = t[part], take.numbers(axis)[part]
@@ -275,7 +279,7 @@ def _drawn_from(take: Take, places: list[str], step: float, first: float) -> flo
     """Return when a step ended, s, as the places that are drawn between steps tell it best."""
     t = take.numbers("t")
     for axis in reversed(places):
-        part = _kinked(take.numbers(axis), t)
+        part = _kinked(take.numbers(axis), t, 0.0)
         if part is not None:
             at, p = t[part], take.numbers(axis)[part]
             phase = (first - float(at[0])) % step
@@ -306,14 +310,20 @@ def _turns(t: FloatArray, p: FloatArray, step: float, phase: float, least: float
     return int(np.count_nonzero(np.abs(np.diff(states_of(p, index, whole - index), 2)) > 4 * least))
 
 
-def _kinked(p: FloatArray, t: FloatArray) -> slice | None:
-    """Return the frames where a path bends most, if it bends by jerks; else None."""
+def _kinked(p: FloatArray, t: FloatArray, grid: float) -> slice | None:
+    """Return the frames where a path bends most, if it bends by jerks; else None.
+
+    Its rounding to ``grid`` makes jerks of its own: those of a physics step are far larger.
+    """
     bend = np.abs(np.diff(np.diff(p) / np.diff(t)))
     if len(bend) < _WINDOW:
         return None
     padded = np.pad(bend, 2)
     near = np.lib.stride_tricks.sliding_window_view(padded, 5).max(axis=1)
-    active = near > _BENDS * float(np.quantile(near, 0.95))
+    usual = float(np.quantile(near, 0.95))
+    if usual <= _ABOVE * grid / median(np.diff(t)):
+        return None
+    active = near > _BENDS * usual
     load = np.convolve(active.astype(np.float64), np.ones(_WINDOW), mode="valid")
     start = int(np.argmax(load))
     window = slice(start, start + _WINDOW)

@@ -4,7 +4,7 @@ What one touches is not what the constants of the game make of an input: such oc
 leave the median.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
@@ -30,6 +30,9 @@ _AXES = ("x", "y", "z")
 
 _FREEZE = 2
 """Frames that stand still in a motion from which it is frozen: one may be a repeat."""
+
+_GRIDS = 2.5
+"""Grids that a step must be beside a freeze, for it to be none of rounding."""
 
 _PAUSE = 0.4
 """Seconds from which a freeze is a pause."""
@@ -109,10 +112,15 @@ def apart(found: Sequence[Interruption], frames: int) -> BoolArray:
     return mask
 
 
-def find_interruptions(take: Take, breaks: IntArray) -> list[Interruption]:
-    """Return freezes, pauses and slow motion in the order of time, and the leaps at ``breaks``."""
+def find_interruptions(
+    take: Take, breaks: IntArray, grids: Mapping[str, float]
+) -> list[Interruption]:
+    """Return freezes, pauses and slow motion in the order of time, and the leaps at ``breaks``.
+
+    ``grids``: what places were rounded to, by axis.
+    """
     t = take.numbers("t")
-    frozen = _frozen(take)
+    frozen = _frozen(take, grids)
     gaps = _gaps(take) & ~frozen
     slow = _slow(take) & ~frozen & ~gaps
     found = [
@@ -135,7 +143,7 @@ def _stretches(mask: BoolArray) -> list[tuple[int, int]]:
     return [(a, b) for a, b in zip(starts.tolist(), stops.tolist(), strict=True) if mask[a]]
 
 
-def _frozen(take: Take) -> BoolArray:
+def _frozen(take: Take, grids: Mapping[str, float]) -> BoolArray:
     """Return the frames, shape (n,), that stand still in the middle of a motion.
 
     Those whose step is 0; and stretches of frames that show one place, where the motion goes
@@ -143,8 +151,10 @@ def _frozen(take: Take) -> BoolArray:
     """
     n = len(take)
     stopped = take.numbers("dt") == 0
-    places = np.stack([take.numbers(axis) for axis in _AXES if axis in take])
+    axes = [axis for axis in _AXES if axis in take]
+    places = np.stack([take.numbers(axis) for axis in axes])
     step = np.diff(places, axis=1)
+    clear = _GRIDS * np.array([[grids.get(axis, 0.0)] for axis in axes])
     still = np.concatenate(([False], np.all(step == 0, axis=0)))
     if not still.any():
         return stopped
@@ -157,7 +167,8 @@ def _frozen(take: Take) -> BoolArray:
             continue
         before, after = speed[a - 2], speed[b - 1 : b + 1].max()
         goes_on = before > _MOVES * top and _ALIKE[0] * before < after < _ALIKE[1] * before
-        way = step[:, a - 2] @ step[:, b]
+        sides = np.stack((step[:, a - 2], step[:, b]), axis=1)
+        way = float(np.prod(sides, axis=1).sum()) if np.any(np.abs(sides) > clear) else 0.0
         same = all(np.all(column[a - 1 : b + 1] == column[a - 1]) for column in inputs)
         if goes_on and way > 0 and same:
             stopped[a:b] = True
