@@ -3,6 +3,7 @@
 import numpy as np
 
 from kickback.kinds.foot.motion import FootMotion
+from kickback.kinds.foot.throws import Throws, throws_of
 from kickback.motion.between import carried
 from kickback.motion.segments import BoolArray, IntArray, first_where
 from kickback.motion.tracks import Track
@@ -40,14 +41,14 @@ _NO_LEVEL = 1e-9
 class Arcs(Record, frozen=True, kw_only=True):
     """The jumps of a take, arrays of shape (k,); lengths and times in the take's units.
 
-    ``flight`` is the index into the motion's flights. ``back`` is the time at which the
+    ``throws`` are the jumps, with the frames of each. ``back`` is the time at which the
     takeoff's level is reached again (NaN with a reason), ``fall_speed`` and ``reach``
     the vertical speed and the sideways distance there. ``gravity`` is the downward
     acceleration while rising, ``cut`` says whether letting go lowered the apex.
     ``sharpness`` is how far the position's rounding can move a moment, s.
     """
 
-    flight: IntArray
+    throws: Throws
     begin: FloatArray
     height: FloatArray
     apex_time: FloatArray
@@ -140,14 +141,18 @@ def apex_times(motion: FootMotion) -> FloatArray:
     flights = motion.flights
     if motion.up is None or not len(flights):
         return np.zeros(len(flights))
-    (_, b, c), i = _rise_law(motion, motion.up, np.maximum(flights.start, 1), flights.top)
+    return _tops(motion, motion.up, flights.start, flights.top)
+
+
+def _tops(motion: FootMotion, track: Track, start: IntArray, top: IntArray) -> FloatArray:
+    """Return when arcs from frames ``start`` with their highest at ``top`` top out, s."""
+    (_, b, c), i = _rise_law(motion, track, np.maximum(start, 1), top)
     with np.errstate(divide="ignore", invalid="ignore"):
         vertex = motion.t[i] - b / (2 * c)
-    top = motion.t[flights.top]
-    near = np.abs(vertex - top) <= _TOPS * motion.step[flights.top] + (
-        _TOPS_ROUNDED if motion.up.rounded else 0
+    near = np.abs(vertex - motion.t[top]) <= _TOPS * motion.step[top] + (
+        _TOPS_ROUNDED if track.rounded else 0
     )
-    return np.where(np.isfinite(vertex) & near, vertex, top)
+    return np.where(np.isfinite(vertex) & near, vertex, motion.t[top])
 
 
 def arcs_of(motion: FootMotion) -> Arcs:
@@ -155,12 +160,11 @@ def arcs_of(motion: FootMotion) -> Arcs:
 
     Raises nothing: what cannot be had is NaN, with a reason for the return.
     """
-    flights, track = motion.flights, motion.up
-    pick = np.flatnonzero(flights.jump) if track is not None else np.zeros(0, dtype=np.int64)
-    if track is None or not pick.size:
+    throws, track = throws_of(motion), motion.up
+    if track is None or not len(throws):
         none = np.zeros(0)
         return Arcs(
-            flight=pick,
+            throws=throws,
             begin=none,
             height=none,
             apex_time=none,
@@ -175,29 +179,32 @@ def arcs_of(motion: FootMotion) -> Arcs:
             sharpness=none,
             reasons=(),
         )
-    start, top = flights.start[pick], flights.top[pick]
-    height = track.p[top] - track.p[start - 1]
+    start, top = throws.start, throws.top
+    rising = ~throws.landed & (top >= throws.stop - 1)  # it was ended before it topped out
+    height = np.where(rising, np.nan, track.p[top] - track.p[start - 1])
     gravity = _gravity(motion, track, start, top)
     speed, speed_resolution = _takeoff(motion, track, start, top, gravity)
-    back, fall_speed, reach, reasons = _return(motion, track, pick, height)
+    back, fall_speed, reach, reasons = _return(motion, track, throws, height)
     side = motion.across
     sharpness = (
         np.sqrt(2 * track.blur / np.maximum(gravity, np.finfo(np.float64).tiny))
         if track.blur
-        else (np.zeros(len(pick)))
+        else (np.zeros(len(throws)))
     )
     return Arcs(
-        flight=pick,
+        throws=throws,
         begin=motion.begin[start],
         height=height,
-        apex_time=apex_times(motion)[pick] - motion.begin[start],
+        apex_time=np.where(
+            rising, np.nan, _tops(motion, track, start, top) - motion.begin[start]
+        ),
         speed=speed,
         speed_resolution=speed_resolution,
         gravity=gravity,
         back=back,
         fall_speed=fall_speed,
         reach=reach,
-        side_speed=np.abs(side.v[start]) if side is not None else np.zeros(len(pick)),
+        side_speed=np.abs(side.v[start]) if side is not None else np.zeros(len(throws)),
         cut=_cut(motion, track, start, top, gravity, speed),
         sharpness=sharpness,
         reasons=reasons,
@@ -251,20 +258,22 @@ def _takeoff(
 
 
 def _return(
-    motion: FootMotion, track: Track, pick: IntArray, height: FloatArray
+    motion: FootMotion, track: Track, throws: Throws, height: FloatArray
 ) -> tuple[FloatArray, FloatArray, FloatArray, tuple[str, ...]]:
     """Return when, how fast and how far away the takeoff's level is reached again."""
-    flights, t, y = motion.flights, motion.t, track.p
-    start, stop, top = flights.start[pick], flights.stop[pick], flights.top[pick]
+    t, y = motion.t, track.p
+    start, stop, top = throws.start, throws.stop, throws.top
     level = y[start - 1]
     n = len(t)
     line = np.full(n, -np.inf)
-    last = np.minimum(stop, n - 1)
-    for k in range(len(pick)):
-        line[top[k] + 1 : last[k] + 1] = level[k] + _NO_LEVEL * abs(float(height[k]))
+    last = np.minimum(np.where(throws.landed, stop, stop - 1), n - 1)
+    reach_of = np.nan_to_num(np.abs(height))
+    for k in range(len(throws)):
+        line[top[k] + 1 : last[k] + 1] = level[k] + _NO_LEVEL * float(reach_of[k])
     hit = first_where(y <= line, top + 1, last + 1)
     over = y[last] - level
-    near = (hit < 0) & (stop < n) & (over <= np.maximum(_NEAR * height, track.blur))
+    near = (hit < 0) & (stop < n) & throws.landed
+    near &= over <= np.maximum(_NEAR * reach_of, track.blur)
     hit = np.where(near, last, hit)
     missing = hit < 0
     i = np.maximum(np.where(missing, last, hit) - 1, 0)
@@ -287,11 +296,13 @@ def _return(
         ""
         if not gone
         else (
-            f"it lands {rise:.3g} {unit} above its takeoff"
-            if end < n
+            end
+            if end
+            else f"it lands {rise:.3g} {unit} above its takeoff"
+            if at < n
             else "the take ends before the subject is down again"
         )
-        for gone, rise, end in zip(missing, over, stop, strict=True)
+        for gone, rise, at, end in zip(missing, over, stop, throws.end, strict=True)
     )
     lost = np.where(missing, np.nan, 1.0)
     return (t[i] + tau) * lost, speed * lost, reach * lost, reasons

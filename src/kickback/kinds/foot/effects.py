@@ -8,15 +8,17 @@ from kickback.causes.constants import ConstantRow, value_at
 from kickback.kinds.foot.laws.dashes import DASH_TIME, LOCK_OUT
 from kickback.kinds.foot.laws.pools import IN_THE_AIR
 from kickback.kinds.foot.laws.sustained import HOLD
+from kickback.kinds.foot.throws import JUMP_KINDS
 from kickback.laws.families.drive import DRIVE
 from kickback.laws.families.smoothing import SMOOTHING
 from kickback.laws.keys import PhaseKey
 
 __all__ = ["moved", "moved_by_order", "order_advice", "takeoff_for_midpoint"]
 
-_FLIGHT = ("jump", "hop", "fall")
+_JUMPS = ("hop", *(kind.group for kind in JUMP_KINDS))
+_FLIGHT = (*_JUMPS, "fall")
 _TRAVEL = ("run", "coast", "brake", "reverse", "turn")
-_IN_THE_AIR = ("jump.distance", "hop.distance")
+_IN_THE_AIR = tuple(f"{group}.distance" for group in _JUMPS)
 _SETTLED = ("coast", "brake", *_IN_THE_AIR)
 _BY_ORDER = (*_FLIGHT, "coast.stop_distance", "brake.stop_distance")
 _BY_PHASE = {
@@ -25,7 +27,7 @@ _BY_PHASE = {
     "brake": ("brake", "reverse", "turn"),
 }
 _DASH = ("dash", *_TRAVEL, *_IN_THE_AIR)
-_TIMERS = {HOLD: ("jump", "hop"), DASH_TIME: _DASH, LOCK_OUT: ("dash", *_TRAVEL)}
+_TIMERS = {HOLD: _JUMPS, DASH_TIME: _DASH, LOCK_OUT: ("dash", *_TRAVEL)}
 
 _TAKEOFF, _RISE = PhaseKey("takeoff"), PhaseKey("rise")
 

@@ -3,9 +3,9 @@
 import numpy as np
 
 from kickback.kinds.foot.arcs import arcs_of
-from kickback.kinds.foot.laws.pools import thrown_in_the_air
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.roles import UP
+from kickback.kinds.foot.throws import GROUND_JUMP, JUMP_KINDS, throws_of
 from kickback.laws.families.family import Family
 from kickback.laws.families.moments import CUT, IMPULSE, ORDER
 from kickback.laws.keys import PhaseKey
@@ -17,7 +17,7 @@ from kickback.takes.quantities import FRAMES, SPEED, Unit
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 
-__all__ = ["air_impulse", "cuts", "impulse", "landing_order", "scaled_by_step"]
+__all__ = ["air_impulses", "cuts", "impulse", "landing_order", "scaled_by_step"]
 
 _ALIKE = 1e-3
 """Share by which numbers may differ and be one."""
@@ -68,11 +68,12 @@ def impulse(motion: FootMotion, gravity: float | None) -> Law | None:
     if motion.up is None or not motion.flights.jump.any():
         return None
     arcs = arcs_of(motion)
-    speed, error = arcs.speed, arcs.speed_resolution
+    from_ground = arcs.throws.of(GROUND_JUMP)
+    speed, error = arcs.speed[from_ground], arcs.speed_resolution[from_ground]
     known = np.isfinite(speed)
     if not known.any():
         return None
-    rows = motion.flights.start[motion.flights.jump]
+    rows = arcs.throws.start[from_ground]
     unit = SPEED.within(motion.take.header.length_unit)
     value = median(speed[known])
     spread = float(np.ptp(speed[known]))
@@ -129,33 +130,36 @@ def _order(motion: FootMotion, gravity: float | None, speed: float, error: float
     return None
 
 
-def air_impulse(motion: FootMotion, gravity: float | None) -> Law | None:
-    """Return the upward speed that a jump in the air gives; None for a take without any.
+def air_impulses(motion: FootMotion, gravity: float | None) -> list[Law]:
+    """Return the upward speed that each kind of jump gives that is not from the ground.
 
     ``gravity`` as for the takeoff; where it acts in that frame is taken from the displacement:
     ``Δy/dt = (1 − θ)·(v + g·dt) + θ·v`` if it does.
     """
-    up, rows = motion.up, thrown_in_the_air(motion)
-    if up is None:
-        return None
-    flight = np.searchsorted(motion.flights.start, rows, side="right") - 1
-    rows = rows[motion.flights.jump[flight]]  # else it is a jump soon after a ledge
-    if not len(rows):
-        return None
-    dt, pull = motion.dt[rows], gravity or 0.0
-    speed, error = up.v[rows], pull * dt
-    if up.source == "reported" and up.theta is not None and up.theta <= _MIXED:
-        lost = (up.p[rows] - up.p[rows - 1]) / dt - speed
-        acted = np.abs(lost - (1 - up.theta) * pull * dt) < np.abs(lost)
-        speed, error = np.where(acted, speed + pull * dt, speed), up.noise + 0 * dt
-    value, spread = median(speed), float(np.ptp(speed))
-    unit = SPEED.within(motion.take.header.length_unit)
-    return replace(
-        _event(motion, rows, "air jump", IMPULSE),
-        constants=(Constant(name="speed", value=value, unit=unit, stderr=median(error)),),
-        reason=_unlike(spread, value, median(error)),
-        misfit=spread,
-    )
+    up, throws = motion.up, throws_of(motion)
+    if up is None or up.rounded:
+        return []
+    unit, pull = SPEED.within(motion.take.header.length_unit), gravity or 0.0
+    found = []
+    for kind in JUMP_KINDS:
+        rows = throws.start[throws.of(kind)]
+        if kind is GROUND_JUMP or not len(rows):
+            continue
+        dt = motion.dt[rows]
+        speed, error = up.v[rows], pull * dt
+        if up.source == "reported" and up.theta is not None and up.theta <= _MIXED:
+            lost = (up.p[rows] - up.p[rows - 1]) / dt - speed
+            acted = np.abs(lost - (1 - up.theta) * pull * dt) < np.abs(lost)
+            speed, error = np.where(acted, speed + pull * dt, speed), up.noise + 0 * dt
+        value, spread = median(speed), float(np.ptp(speed))
+        law = replace(
+            _event(motion, rows, kind.phase, IMPULSE),
+            constants=(Constant(name="speed", value=value, unit=unit, stderr=median(error)),),
+            reason=_unlike(spread, value, median(error)),
+            misfit=spread,
+        )
+        found.append(law)
+    return found
 
 
 def landing_order(motion: FootMotion) -> Law | None:

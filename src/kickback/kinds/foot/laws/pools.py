@@ -9,18 +9,16 @@ import numpy as np
 
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.roles import ACROSS, UP
+from kickback.kinds.foot.throws import thrown_in_the_air
 from kickback.laws.keys import PhaseKey
 from kickback.laws.steps import Pool, pool_of, steps_of
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.motion.tracks import Track
 from kickback.takes.record import replace
-from kickback.takes.take import FloatArray
 
 __all__ = [
     "IN_THE_AIR",
     "after_dashes",
-    "thrown_in_the_air",
-    "thrown_up",
     "travel_pools",
     "vertical_pools",
 ]
@@ -35,9 +33,6 @@ _AMOUNTS = 4
 
 _HELD = 6
 """Steps below which an amount was passed through, not held."""
-
-_THROWN = 0.3
-"""Share of a take's highest rise that a jump in the air gives at once."""
 
 
 def travel_pools(motion: FootMotion, track: Track) -> list[Pool]:
@@ -169,19 +164,3 @@ def vertical_pools(motion: FootMotion, track: Track, apart: BoolArray | None = N
         for phase, mask in kinds
         if mask.any()
     ]
-
-
-def thrown_up(v: FloatArray) -> IntArray:
-    """Return the frames in which an upward speed, shape (n,), is thrown up at once."""
-    least = _THROWN * float(np.max(v, initial=0.0))
-    return np.flatnonzero((np.diff(v) > least) & (v[1:] > least)) + 1
-
-
-def thrown_in_the_air(motion: FootMotion) -> IntArray:
-    """Return the frames in which a flight's subject is thrown up once more."""
-    if motion.up is None or motion.up.rounded or motion.inputs.jump is None:
-        return np.zeros(0, dtype=np.int64)
-    jump, up = motion.inputs.jump, thrown_up(motion.up.v)
-    inside = ~motion.grounded[up] & ~motion.grounded[up - 1]
-    pressed = jump[up] | jump[np.maximum(up - 1, 0)]
-    return up[inside & pressed & ~np.isin(up, motion.flights.start)]

@@ -5,7 +5,7 @@ import numpy as np
 
 from kickback.kinds.foot.laws.consequences import follows, telling
 from kickback.kinds.foot.laws.dashes import dash_laws
-from kickback.kinds.foot.laws.events import air_impulse, cuts, impulse, landing_order
+from kickback.kinds.foot.laws.events import air_impulses, cuts, impulse, landing_order
 from kickback.kinds.foot.laws.implied import implied_tracks, told_from_steps
 from kickback.kinds.foot.laws.pools import travel_pools, vertical_pools
 from kickback.kinds.foot.laws.sustained import sustained
@@ -136,8 +136,8 @@ def _vertical(motion: FootMotion) -> list[Law]:
     )
     if (thrown := impulse(motion, gravity)) is not None:
         rows.insert(0, thrown)
-    between = (air_impulse(motion, gravity), cuts(motion, gravity), landing_order(motion))
-    rows += [row for row in between if row is not None]
+    rows += air_impulses(motion, gravity)
+    rows += [row for row in (cuts(motion, gravity), landing_order(motion)) if row is not None]
     rows = [*_one_rise(rows), *timers(motion)]
     return rows if rule is None else [*rows, rule]
 

@@ -2,9 +2,9 @@
 
 import numpy as np
 
-from kickback.kinds.foot.laws.pools import thrown_up
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.roles import UP
+from kickback.kinds.foot.throws import thrown_up
 from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Law
 from kickback.laws.timing import timer

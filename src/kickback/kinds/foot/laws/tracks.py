@@ -3,9 +3,9 @@
 import numpy as np
 
 from kickback.kinds.foot.laws.implied import implied_tracks
-from kickback.kinds.foot.laws.pools import thrown_in_the_air
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.roles import UP
+from kickback.kinds.foot.throws import thrown_in_the_air
 from kickback.laws.families.moments import POSITION_RULE
 from kickback.laws.record import Law
 from kickback.motion.segments import IntArray

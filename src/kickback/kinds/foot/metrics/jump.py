@@ -8,6 +8,7 @@ import numpy as np
 from kickback.kinds.foot.arcs import Arcs
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import LOCATED, Scene
+from kickback.kinds.foot.throws import GROUND_JUMP, JUMP_KINDS, JumpKind
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.segments import BoolArray
@@ -29,14 +30,14 @@ Triple = tuple[FloatArray, FloatArray, FloatArray]
 
 def _moment_resolution(scene: Scene, arcs: Arcs) -> FloatArray:
     """Return how well moments of an arc are located, s."""
-    step = scene.motion.step[scene.motion.flights.start[arcs.flight]]
+    step = _step(scene, arcs)
     if scene.motion.up is not None and scene.motion.up.rounded:
         return np.maximum(step, arcs.sharpness)
     return LOCATED * step + 2 * scene.motion.time_grid
 
 
 def _step(scene: Scene, arcs: Arcs) -> FloatArray:
-    return scene.motion.step[scene.motion.flights.start[arcs.flight]]
+    return scene.motion.step[arcs.throws.start]
 
 
 def _grid(scene: Scene) -> float:
@@ -68,7 +69,7 @@ def _distance(scene: Scene, arcs: Arcs) -> Triple:
     step = _step(scene, arcs)
     slack = arcs.side_speed * step
     if scene.track is not None:  # a frame later it leaves with the speed of a frame later
-        start = scene.motion.flights.start[arcs.flight]
+        start = arcs.throws.start
         v = np.abs(scene.track.v)
         air = np.where(np.isfinite(arcs.back), arcs.back - arcs.begin, 0.0)
         slack = slack + np.abs(v[start] - v[np.maximum(start - 1, 0)]) * air
@@ -85,51 +86,56 @@ def _landing_speed(scene: Scene, arcs: Arcs) -> Triple:
 
 
 def _flight_time(scene: Scene, arcs: Arcs) -> Triple:
-    flights = scene.motion.flights
-    n = len(scene.motion.t)
-    stop = flights.stop[arcs.flight]
+    n, stop = len(scene.motion.t), arcs.throws.stop
     landed = scene.motion.t[np.minimum(stop, n - 1)]
-    step = _step(scene, arcs)
-    return np.where(stop < n, landed - arcs.begin, np.nan), step, step
+    step, whole = _step(scene, arcs), arcs.throws.landed & (stop < n)
+    return np.where(whole, landed - arcs.begin, np.nan), step, step
 
 
 def _drop(scene: Scene, arcs: Arcs) -> Triple:
-    flights, up = scene.motion.flights, scene.motion.up
+    throws, up = arcs.throws, scene.motion.up
     if up is None:  # pragma: no cover - arcs need heights
         empty = np.zeros(0)
         return empty, empty, empty
-    n = len(up.p)
-    stop = flights.stop[arcs.flight]
-    drop = up.p[flights.start[arcs.flight] - 1] - up.p[np.minimum(stop, n - 1)]
+    n, stop = len(up.p), throws.stop
+    drop = up.p[throws.start - 1] - up.p[np.minimum(stop, n - 1)]
     exact = np.full(len(stop), up.quantum)
     fallen = np.where(np.isfinite(arcs.fall_speed), arcs.fall_speed, 0.0) * _step(scene, arcs)
-    return np.where(stop < n, drop, np.nan), exact, fallen
+    return np.where(throws.landed & (stop < n), drop, np.nan), exact, fallen
 
 
-def _missing(scene: Scene, *, hop: bool) -> str:
+def _missing(scene: Scene, kind: JumpKind, *, hop: bool) -> str:
     """Return why a take shows no such jump at all, or nothing where it does."""
-    if not len(scene.arcs.flight):
+    of_kind = scene.arcs.throws.of(kind)
+    if kind is not GROUND_JUMP and not of_kind.any():
+        return "no such jump in the take"
+    if not of_kind.any():
         return "no jump in the take"
     if hop and scene.motion.inputs.jump is None:
         return "no jump button was recorded, so all are jumps"
-    if not (scene.arcs.cut == hop).any():
+    if not (scene.arcs.cut[of_kind] == hop).any():
         return "no jump was cut short" if hop else "every jump was cut short"
     return ""
 
 
 def _measure(
-    scene: Scene, *, hop: bool, part: Callable[[Scene, Arcs], Triple], sideways: bool
+    scene: Scene,
+    *,
+    kind: JumpKind,
+    hop: bool,
+    part: Callable[[Scene, Arcs], Triple],
+    sideways: bool,
 ) -> Occurrences:
-    """Measure one quantity of all jumps, or of all hops."""
-    missing = _missing(scene, hop=hop)
+    """Measure one quantity of all jumps of a kind, or of all hops."""
+    missing = _missing(scene, kind, hop=hop)
     if missing:
         return none(missing)
     arcs = scene.arcs
     value, resolution, slack = part(scene, arcs)
-    kind = arcs.cut == hop
-    keep = kind & np.isfinite(value)
+    chosen = arcs.throws.of(kind) & (arcs.cut == hop)
+    keep = chosen & np.isfinite(value)
     if not keep.any():
-        said = [arcs.reasons[k] for k in np.flatnonzero(kind) if arcs.reasons[k]]
+        said = [arcs.reasons[k] for k in np.flatnonzero(chosen) if arcs.reasons[k]]
         return none(said[0] if said else "too few frames in the air")
     if sideways:
         keep &= _running(scene, arcs, keep)
@@ -139,7 +145,7 @@ def _measure(
     return Occurrences(
         value=value,
         start=arcs.begin,
-        end=np.where(np.isfinite(arcs.back), arcs.back, arcs.begin + arcs.apex_time),
+        end=np.where(np.isfinite(arcs.back), arcs.back, arcs.begin + np.nan_to_num(arcs.apex_time)),
         resolution=resolution,
         slack=slack,
         remark="ground contact inferred from the motion" if inferred else "",
@@ -239,18 +245,29 @@ _ENTRIES = (
 )
 
 _HOP = " Counted for hops: jumps whose button was let go while rising, which lowered the apex."
+_GROUPS = (("jump", GROUND_JUMP, ""), ("hop", GROUND_JUMP, _HOP)) + tuple(
+    (
+        kind.group,
+        kind,
+        f" Counted for jumps {kind.words} alone, from where they begin; not for those cut short.",
+    )
+    for kind in JUMP_KINDS
+    if kind is not GROUND_JUMP
+)
 
 METRICS = tuple(
     Metric(
         group=group,
         part=entry.part,
         dimension=entry.dimension,
-        title=f"{group.capitalize()}: {entry.title}",
-        definition=entry.definition + (_HOP if group == "hop" else ""),
+        title=f"{group.replace('_', ' ').capitalize()}: {entry.title}",
+        definition=entry.definition + words,
         formula=entry.formula,
-        measure=partial(_measure, hop=group == "hop", part=entry.of, sideways=entry.sideways),
+        measure=partial(
+            _measure, kind=kind, hop=group == "hop", part=entry.of, sideways=entry.sideways
+        ),
         needs=(UP, ACROSS) if entry.sideways else (UP,),
     )
-    for group in ("jump", "hop")
+    for group, kind, words in _GROUPS
     for entry in _ENTRIES
 )

@@ -1,0 +1,215 @@
+"""Throws: what sends a character up, and the arcs that they begin; told apart by where from."""
+
+from typing import Any
+
+import numpy as np
+
+from kickback.kinds.foot.motion import FootMotion
+from kickback.motion.segments import BoolArray, IntArray
+from kickback.takes.record import Record
+from kickback.takes.take import FloatArray
+
+__all__ = [
+    "COYOTE_JUMP",
+    "DASH_JUMP",
+    "DOUBLE_JUMP",
+    "GROUND_JUMP",
+    "JUMP_KINDS",
+    "TRIPLE_JUMP",
+    "WALL_JUMP",
+    "JumpKind",
+    "Throws",
+    "thrown_in_the_air",
+    "thrown_up",
+    "throws_of",
+]
+
+_THROWN = 0.3
+"""Share of a take's highest rise that a throw in the air gives at once."""
+
+_SOON = 2
+"""Frames within which a press in the air shows in the motion."""
+
+_BUFFERED = 0.35
+"""Seconds that a press may wait for the ground, or a held button for its takeoff."""
+
+_AFTER_LEDGE = 0.3
+"""Seconds after a ledge within which a jump is one from the ground that is gone."""
+
+_BESIDE = 3
+"""Frames within which a wall that was touched, or a dash, is what a throw is from."""
+
+_BOUNCE = 0.9
+"""Share of its landing's speed that a throw stays below which is its rebound."""
+
+
+class JumpKind(Record, frozen=True, kw_only=True):
+    """A kind of jump: the group of its metrics, its law's phase, and words of what it is."""
+
+    group: str
+    phase: str
+    words: str
+
+
+GROUND_JUMP = JumpKind(group="jump", phase="takeoff", words="from the ground")
+COYOTE_JUMP = JumpKind(
+    group="coyote_jump", phase="coyote jump", words="in the air, shortly after a ledge"
+)
+DOUBLE_JUMP = JumpKind(group="double_jump", phase="air jump", words="the first in the air")
+TRIPLE_JUMP = JumpKind(group="triple_jump", phase="third jump", words="the second in the air")
+WALL_JUMP = JumpKind(group="wall_jump", phase="wall jump", words="off a wall")
+DASH_JUMP = JumpKind(group="dash_jump", phase="dash jump", words="out of a dash")
+
+JUMP_KINDS = (GROUND_JUMP, COYOTE_JUMP, DOUBLE_JUMP, TRIPLE_JUMP, WALL_JUMP, DASH_JUMP)
+"""All kinds of jumps; unlike ones are never measured together."""
+
+
+class Throws(Record, frozen=True, kw_only=True):
+    """Jumps of a take, arrays of shape (k,): frames ``[start, stop)`` are those of an arc.
+
+    ``top`` is its highest frame, ``kind`` the place in ``JUMP_KINDS``. ``landed`` says that it
+    ends on the ground; ``end`` what ends it otherwise, in words.
+    """
+
+    start: IntArray
+    stop: IntArray
+    top: IntArray
+    kind: IntArray
+    landed: BoolArray
+    end: tuple[str, ...]
+
+    def __len__(self) -> int:
+        """Return the number of jumps."""
+        return len(self.start)
+
+    def of(self, kind: JumpKind) -> BoolArray:
+        """Return which jumps are of a kind, shape (k,)."""
+        return np.asarray(self.kind == JUMP_KINDS.index(kind))
+
+
+def thrown_up(v: FloatArray) -> IntArray:
+    """Return the frames in which an upward speed, shape (n,), is thrown up at once."""
+    least = _THROWN * float(np.max(v, initial=0.0))
+    return np.flatnonzero((np.diff(v) > least) & (v[1:] > least)) + 1
+
+
+def thrown_in_the_air(motion: FootMotion) -> IntArray:
+    """Return the frames in which a flight's subject is thrown up once more, by whatever."""
+    if motion.up is None or motion.up.rounded:
+        return np.zeros(0, dtype=np.int64)
+    up = thrown_up(motion.up.v)
+    inside = ~motion.grounded[up] & ~motion.grounded[up - 1]
+    return up[inside & ~np.isin(up, motion.flights.start)]
+
+
+def throws_of(motion: FootMotion) -> Throws:
+    """Return the jumps of a take with their arcs.
+
+    An arc ends at the landing, the next throw, a wall that is touched or a dash. Where a
+    button is recorded, a throw without one (a rebound, a bounce pad) is no jump.
+    """
+    found = _Found(motion)
+    flights = motion.flights
+    air = thrown_in_the_air(motion)
+    for a, b, jump in zip(
+        flights.start.tolist(), flights.stop.tolist(), flights.jump.tolist(), strict=True
+    ):
+        found.flight(a, b, jump, air[(air > a) & (air < b)].tolist())
+    return found.throws()
+
+
+class _Found:
+    """The jumps of a take, as they are found."""
+
+    def __init__(self, motion: FootMotion) -> None:
+        self._motion = motion
+        self._rows: list[tuple[int, int, int, int, bool, str]] = []
+        take, n = motion.take, len(motion.t)
+        self._wall = (
+            take.numbers("touch_side") > 0.5 if "touch_side" in take else np.zeros(n, dtype=bool)
+        )
+        self._dash = motion.dashing
+        jump = motion.inputs.jump
+        self._jump = jump
+        self._presses = (
+            np.zeros(0, dtype=np.int64)
+            if jump is None
+            else np.flatnonzero(np.diff(jump.astype(np.int8), prepend=np.int8(0)) > 0)
+        )
+
+    def flight(self, start: int, stop: int, jump: bool, thrown: list[int]) -> None:
+        """Take up the jumps of one flight, which was ``thrown`` up again at some frames."""
+        starts = [start, *thrown] if jump else thrown
+        in_the_air = 0
+        for number, row in enumerate(starts):
+            kind = self._kind(row, start, on_ground=jump and row == start, before=in_the_air)
+            if kind is None:
+                continue
+            in_the_air += kind in {DOUBLE_JUMP, TRIPLE_JUMP}
+            after = starts[number + 1] if number + 1 < len(starts) else stop
+            self._add(row, after, stop, kind)
+
+    def throws(self) -> Throws:
+        """Return what was found."""
+        columns: list[tuple[Any, ...]] = list(zip(*self._rows, strict=True)) or [()] * 6
+        start, stop, top, kind = (np.array(one, dtype=np.int64) for one in columns[:4])
+        return Throws(
+            start=start, stop=stop, top=top, kind=kind,
+            landed=np.array(columns[4], dtype=bool), end=tuple(columns[5]),
+        )  # fmt: skip
+
+    def _add(self, row: int, after: int, landing: int, kind: JumpKind) -> None:
+        """Take up one jump, whose arc ends before the frame ``after`` at the latest."""
+        up = self._motion.up
+        if up is None:
+            return
+        ends = [(after, "" if after == landing else "another throw ends its arc")]
+        for mask, words in ((self._wall, "a wall ends its arc"), (self._dash, "a dash ends it")):
+            fresh = np.flatnonzero(mask[row + 1 : after] & ~mask[row : after - 1]) + row + 1
+            if fresh.size:
+                ends.append((int(fresh[0]), words))
+        stop, words = min(ends, key=lambda one: one[0])
+        top = row + int(np.argmax(up.p[row:stop]))
+        self._rows.append((row, stop, top, JUMP_KINDS.index(kind), not words, words))
+
+    def _kind(self, row: int, start: int, *, on_ground: bool, before: int) -> JumpKind | None:
+        """Return what kind of jump a throw is; None where it is none."""
+        motion, near = self._motion, slice(max(0, row - _BESIDE), row)
+        if on_ground:
+            if not self._asked(row, start) or self._rebounds(row):
+                return None
+            return DASH_JUMP if self._dash[near].any() else GROUND_JUMP
+        if self._jump is None or not np.any(
+            (self._presses <= row) & (self._presses >= row - _SOON)
+        ):
+            return None
+        if self._wall[near].any():
+            return WALL_JUMP
+        if self._dash[near].any():
+            return DASH_JUMP
+        off_ledge = not motion.flights.jump[np.searchsorted(motion.flights.start, start)]
+        late = float(motion.begin[row] - motion.begin[start])
+        if off_ledge and before == 0 and late <= _AFTER_LEDGE:
+            return COYOTE_JUMP
+        return DOUBLE_JUMP if before == 0 else TRIPLE_JUMP
+
+    def _asked(self, row: int, start: int) -> bool:
+        """Whether the button was held at a takeoff, or pressed shortly before."""
+        if self._jump is None:
+            return True
+        t = self._motion.t
+        low = min(int(np.searchsorted(t, t[row] - _BUFFERED)), row - _BESIDE)
+        return bool(self._jump[max(0, low) : row + 1].any()) or start == 0
+
+    def _rebounds(self, row: int) -> bool:
+        """Whether a takeoff in the frame of a landing is slower than that: thrown by no button."""
+        up, grounded = self._motion.up, self._motion.grounded
+        fell = row > 2 and not grounded[row - 2]
+        if up is None or not fell:
+            return False
+        jump = self._jump
+        pressed = jump is not None and bool(
+            np.any((self._presses <= row) & (self._presses >= row - _SOON))
+        )
+        landing = -float(np.min(up.v[max(0, row - _BESIDE) : row]))
+        return not pressed and landing > 0 and float(up.v[row]) < _BOUNCE * landing
