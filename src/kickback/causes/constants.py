@@ -138,7 +138,7 @@ def _scaling(law: Law) -> Sequence[Constant]:
     """Return the constants of a law that scale in ways of their own, in every reading of it."""
     if law.family is None:
         return ()
-    own = [item for item in law.constants if item.name in law.family.scaling]
+    own = [item for item in law.constants if item.name in law.family.scaling and not item.open]
     return [*own, *law.family.other_reading(law)]
 
 

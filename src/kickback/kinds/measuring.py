@@ -108,6 +108,9 @@ def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) ->
     value = median(found.value) if count else None
     resolution = median(found.resolution) if count else None
     spread = float(np.ptp(found.value)) if count else 0.0
+    reason = _reason(found, left_out, spread, value, resolution or 0.0)
+    if value is not None and not resolution and spread > UNLIKE * abs(value):
+        resolution = spread / 2  # a middle of unlike numbers is not exact
     return Measurement(
         take=take.name,
         subject=take.header.subject,
@@ -119,7 +122,7 @@ def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) ->
         unit=metric.unit(take.header.length_unit),
         resolution=resolution,
         n=count,
-        reason=_reason(found, left_out, spread, value, resolution or 0.0),
+        reason=reason,
         spread=spread,
         slack=median(found.slack) if count else 0.0,
         occurrences=found,

@@ -15,12 +15,22 @@ __all__ = ["Consequence", "Constant", "Law", "Laws"]
 
 
 class Constant(Record, frozen=True, kw_only=True):
-    """A law's constant; ``stderr`` is its standard error, None where it is not estimated."""
+    """A law's constant; ``stderr`` is its standard error, None where it is not estimated.
+
+    ``between``: what it is known to lie between, where that is all that is known of it; the
+    upper end is infinite where nothing shows it: then the ``value`` is the lower one.
+    """
 
     name: str
     value: float
     unit: Unit
     stderr: float | None = None
+    between: tuple[float, float] | None = None
+
+    @property
+    def open(self) -> bool:
+        """Whether it is only known to be more than its value."""
+        return self.between is not None and self.between[1] == float("inf")
 
 
 class Law(Record, frozen=True, kw_only=True):
@@ -95,7 +105,12 @@ class Law(Record, frozen=True, kw_only=True):
         }
         nothing = {"constant": None, "value": None, "unit": None, "stderr": None}
         rows: list[dict[str, Any]] = [
-            {"constant": one.name, "value": one.value, "unit": str(one.unit), "stderr": one.stderr}
+            {
+                "constant": one.name,
+                "value": None if one.open else one.value,  # a bound is no value
+                "unit": str(one.unit),
+                "stderr": one.stderr,
+            }
             for one in self.constants
         ]
         return [{**base, **row, "reason": self.reason} for row in rows or [nothing]]

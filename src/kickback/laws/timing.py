@@ -32,14 +32,28 @@ def timer(
     """Return a timer that lies between two times, s: evenly likely in between.
 
     Its value is the middle, its standard error ``(high − low)/√12``; ``frames`` where they
-    were counted, else the seconds in usual frames.
+    were counted, else the seconds in usual frames. Of one whose ``high`` is infinite only a
+    bound is known.
     """
     step = motion.clock.usual
     length = motion.take.header.length_unit
     low, high = between
     value, error = (low + high) / 2, max(high - low, _SLACK) / np.sqrt(12)
-    counted = FRAMES.within(length)
-    many = Constant(name="frames", value=value / step, unit=counted, stderr=float(error / step))
+    counted, seconds = FRAMES.within(length), TIME.within(length)
+    if np.isfinite(high):
+        first = Constant(
+            name="seconds", value=value, unit=seconds, stderr=float(error), between=between
+        )
+        many = Constant(
+            name="frames", value=value / step, unit=counted, stderr=float(error / step),
+            between=(low / step, high / step),
+        )  # fmt: skip
+    else:
+        reason = "; ".join(filter(None, (f"more than {low:.4g} s", reason)))
+        first = Constant(name="seconds", value=low, unit=seconds, between=between)
+        many = Constant(
+            name="frames", value=low / step, unit=counted, between=(low / step, float("inf"))
+        )
     if frames is not None:
         many = Constant(name="frames", value=frames, unit=counted)
     return Law(
@@ -50,10 +64,7 @@ def timer(
         end=float(motion.t[-1]),
         axis=motion.tracks[role.name].axis,
         family=TIMER,
-        constants=(
-            Constant(name="seconds", value=value, unit=TIME.within(length), stderr=float(error)),
-            many,
-        ),
+        constants=(first, many),
         reason=reason,
         frames=used,
         frame=step,

@@ -26,6 +26,12 @@ _PACE = 0.005
 _SUMMED = 16
 """Steps over whose sum a rounded step's error is stated: those of a short phase."""
 
+_ODD_GRIDS = 2.2
+"""Grids by which a step is off that is none of an even rate."""
+
+_FEW_ODD = 0.1
+"""Share of such steps up to which a take is even but for them."""
+
 _HALVINGS = 40
 """Halvings after which a bound is found as well as numbers tell it."""
 
@@ -116,6 +122,9 @@ def clock_of(take: Take, t_printed: Printed, dt_printed: Printed) -> Clock:
         if float(np.max(np.abs(t - offset - slope * index))) <= _WITHIN * grid:
             slope, error = _even_step(t, grid, float(slope))
             t, grid = float(np.mean(t - slope * index)) + slope * index, 0.0
+        elif follows and (parts := _even_parts(t, grid)) is not None:
+            t, error = parts
+            grid = 0.0
     if follows and (grid or step_grid or error):
         finer = grid and step_grid and step_grid * _SUMMED < grid
         if not finer or "dt" in take.derived:
@@ -127,6 +136,29 @@ def clock_of(take: Take, t_printed: Printed, dt_printed: Printed) -> Clock:
     even_steps = uneven_share(dt[1:]) <= EVEN
     return Clock(t=t, begin=begin, step=t - begin, dt=dt, grid=grid, even=even_steps,
                  step_grid=step_grid, rate_error=error)  # fmt: skip
+
+
+def _even_parts(t: FloatArray, grid: float) -> tuple[FloatArray, float] | None:
+    """Return times that are even but for some frames, and the error of their step as a share.
+
+    A hitch or a pause parts a take into stretches of one step: a line each, of one slope. None
+    where frames are uneven throughout.
+    """
+    step = np.diff(t)
+    usual = median(step)
+    odd = np.abs(step - usual) > _ODD_GRIDS * grid
+    if np.mean(odd) > _FEW_ODD or not odd.any():
+        return None
+    part = np.concatenate(([0], np.cumsum(odd)))
+    index = np.arange(len(t), dtype=np.float64)
+    many = np.bincount(part)
+    centred = index - (np.bincount(part, index) / many)[part]
+    off = t - (np.bincount(part, t) / many)[part]
+    slope = float(centred @ off) / float(centred @ centred)
+    if float(np.max(np.abs(off - slope * centred))) > _WITHIN * grid:
+        return None
+    longest = int(many.max())
+    return t - off + slope * centred, grid / _ROOT_12 / longest / slope
 
 
 def _even_step(t: FloatArray, grid: float, near: float) -> tuple[float, float]:

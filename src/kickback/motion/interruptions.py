@@ -40,8 +40,8 @@ _PAUSE = 0.4
 _GAP = 4.0
 """Usual steps from which a frame may hide a pause."""
 
-_AT_LEAST = 0.1
-"""Seconds that such a frame lasts at least."""
+_AT_LEAST = 0.3
+"""Seconds that such a frame lasts at least: a shorter one is a hitch whose step is clamped."""
 
 _ADVANCED = 0.4
 """Share of what its speed makes of a gap that a subject covers, if its game went on."""
@@ -120,7 +120,7 @@ def find_interruptions(
     ``grids``: what places were rounded to, by axis.
     """
     t = take.numbers("t")
-    frozen = _frozen(take, grids)
+    frozen = _frozen(take, grids, breaks)
     gaps = _gaps(take) & ~frozen
     slow = _slow(take) & ~frozen & ~gaps
     found = [
@@ -143,7 +143,7 @@ def _stretches(mask: BoolArray) -> list[tuple[int, int]]:
     return [(a, b) for a, b in zip(starts.tolist(), stops.tolist(), strict=True) if mask[a]]
 
 
-def _frozen(take: Take, grids: Mapping[str, float]) -> BoolArray:
+def _frozen(take: Take, grids: Mapping[str, float], breaks: IntArray) -> BoolArray:
     """Return the frames, shape (n,), that stand still in the middle of a motion.
 
     Those whose step is 0; and stretches of frames that show one place, where the motion goes
@@ -163,7 +163,8 @@ def _frozen(take: Take, grids: Mapping[str, float]) -> BoolArray:
     top = float(np.quantile(speed, 0.99)) if len(speed) else 0.0
     inputs = [c for name, c in take.columns.items() if name.startswith("in_")]
     for a, b in _stretches(still):
-        if b - a < _FREEZE or a < 2 or b >= n - 1:
+        leaps = np.any((breaks >= a - 1) & (breaks <= b))
+        if b - a < _FREEZE or a < 2 or b >= n - 1 or leaps:
             continue
         before, after = speed[a - 2], speed[b - 1 : b + 1].max()
         goes_on = before > _MOVES * top and _ALIKE[0] * before < after < _ALIKE[1] * before

@@ -4,7 +4,7 @@ import textwrap
 from collections.abc import Sequence
 from typing import Any
 
-from kickback.laws.record import Consequence, Law, Laws
+from kickback.laws.record import Consequence, Constant, Law, Laws
 from kickback.show.console import Printer
 from kickback.show.tables import notes
 from kickback.takes.numerals import plain
@@ -80,6 +80,9 @@ def _words(law: Law) -> str:
     return law.family.words + (_CLOCKS.get(law.clock, "") if law.family.stepped else "")
 
 
+_FRAMES_WIDE = 1.6
+"""Frames between two presses from which a timer is told by both."""
+
 _CLOCKS = {"frame": ", per frame", "square": ", step twice"}
 
 
@@ -97,11 +100,30 @@ def _constants(law: Law) -> str:
         text = f"{item.name} {plain(item.value)}{error}{unit}"
         if item.unit.dimension == FRAMES:
             text = f"{item.value:.4g}{error} frames"
+        if item.between is not None and (item.open or _wide(law, item)):
+            text = _bound(item, unit)
         if item.unit.dimension == ACCELERATION:
             per_frame = plain(item.value * law.frame)
             text += f" ({per_frame} {item.unit * TIME} a frame)"
         parts.append(text)
     return ", ".join(parts)
+
+
+def _wide(law: Law, item: Constant) -> bool:
+    """Whether a constant is bracketed by more than a frame or so: then the ends are told."""
+    low, high = item.between or (0.0, 0.0)
+    frame = 1.0 if item.unit.dimension == FRAMES else law.frame
+    return high - low > _FRAMES_WIDE * frame
+
+
+def _bound(item: Constant, unit: str) -> str:
+    """Return what a constant is known to lie between, or above."""
+    low, high = item.between or (0.0, 0.0)
+    if item.unit.dimension == FRAMES:
+        ends = f"more than {low:.3g}" if item.open else f"{low:.3g} to {high:.3g}"
+        return f"{ends} frames"
+    ends = f"more than {plain(low)}" if item.open else f"{plain(low)} to {plain(high)}"
+    return f"{item.name} {ends}{unit}"
 
 
 def _told(item: Consequence) -> str:

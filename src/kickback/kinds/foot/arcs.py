@@ -26,7 +26,13 @@ _NEAR = 0.01
 """Share of its height by which a landing may lie above its takeoff and be on its level."""
 
 _LATE = 0.15
-"""Seconds of the end of a fall that show its speed where the whole of it bends."""
+"""Seconds of an end of a rise or fall that show its speed where the whole of it bends."""
+
+_LIGHT = 0.05
+"""Share of the pull before the top that a rise's first one is at least, to be one."""
+
+_WEIGHTLESS = 1e-3
+"""Share of the usual gravity that is none."""
 
 _OFF = 1.5
 """Grids by which a fall may miss its parabola."""
@@ -108,7 +114,7 @@ def _rise_law(
     """
     t, n = motion.t, len(motion.t)
     if track.rounded:
-        return _fitted_laws(track, t, start - 1, top), top
+        return _fitted_ends(track, t, start - 1, top), top
     if track.source == "reported":
         i = np.maximum(top - 1, start)
         j = np.minimum(i + 1, n - 1)
@@ -183,7 +189,8 @@ def arcs_of(motion: FootMotion) -> Arcs:
     rising = ~throws.landed & (top >= throws.stop - 1)  # it was ended before it topped out
     height = np.where(rising, np.nan, track.p[top] - track.p[start - 1])
     gravity = _gravity(motion, track, start, top)
-    speed, speed_resolution = _takeoff(motion, track, start, top, gravity)
+    first = _first_pull(track, start, top, gravity)
+    speed, speed_resolution = _takeoff(motion, track, start, top, first)
     back, fall_speed, reach, reasons = _return(motion, track, throws, height)
     side = motion.across
     sharpness = (
@@ -215,17 +222,47 @@ def _gravity(motion: FootMotion, track: Track, start: IntArray, top: IntArray) -
     """Return the downward acceleration early in each rise; the take's median where short."""
     if track.rounded:
         high = _before_release(motion, start, top)
+        high = _before_bend(track, motion.t, start - 1, high)
         _, _, c = _fitted_laws(track, motion.t, start - 1, high)
         longest = int(np.max(high - start))
         pull = np.where((high - start >= max(4, longest // 2)) & (c < 0), -2 * c, np.nan)
     else:
         a = np.minimum(start, len(track.v) - 2)
         pull = -(track.v[a + 1] - track.v[a]) / (track.tv[a + 1] - track.tv[a])
-        pull = np.where((top > start) & (pull > 0), pull, np.nan)
+        late = _late_pull(track, start, top)
+        pull = np.where(top > start, np.where(pull > _LIGHT * late, pull, late), np.nan)
+        pull = np.where(pull > 0, pull, np.nan)
     usual = median(pull[np.isfinite(pull)]) if np.any(np.isfinite(pull)) else 0.0
     with np.errstate(invalid="ignore"):
         odd = ~np.isfinite(pull) | (pull > 3 * usual)  # a cut in the first frames
     return np.where(odd, usual, pull)
+
+
+def _first_pull(
+    track: Track, start: IntArray, top: IntArray, gravity: FloatArray
+) -> FloatArray:
+    """Return the downward acceleration right after each takeoff: none where a rise is held up."""
+    if track.rounded:
+        return gravity
+    a = np.minimum(start, len(track.v) - 2)
+    pull = -(track.v[a + 1] - track.v[a]) / (track.tv[a + 1] - track.tv[a])
+    light = (top > start + 1) & (pull >= 0) & (pull < gravity)
+    return np.where(light, pull, gravity)
+
+
+def _late_pull(track: Track, start: IntArray, top: IntArray) -> FloatArray:
+    """Return the downward acceleration of the last rising step before each top, shape (k,)."""
+    last = np.maximum(top - 1, np.minimum(start + 1, top))
+    before = np.maximum(last - 1, 0)
+    gone = track.tv[last] - track.tv[before]
+    pull = -(track.v[last] - track.v[before]) / np.where(gone > 0, gone, 1.0)
+    return np.where(last > before, np.maximum(pull, 0.0), 0.0)
+
+
+def _before_bend(track: Track, t: FloatArray, low: IntArray, high: IntArray) -> IntArray:
+    """Return the last frame of the one parabola that a rise begins with, shape (k,)."""
+    early = np.minimum(high, np.searchsorted(t, t[low] + _LATE))
+    return np.where(_bends(track, t, low, high) & (early - low >= 3), early, high)
 
 
 def _before_release(motion: FootMotion, start: IntArray, top: IntArray) -> IntArray:
@@ -245,6 +282,7 @@ def _takeoff(
     dt = motion.step[start]
     if track.rounded:
         high = _before_release(motion, start, top)
+        high = _before_bend(track, motion.t, start - 1, high)
         _, b, c = _fitted_laws(track, motion.t, start - 1, high)
         span = motion.t[high] - motion.t[start - 1]
         speed = b - 2 * c * (span - dt / 2)
@@ -278,7 +316,7 @@ def _return(
     missing = hit < 0
     i = np.maximum(np.where(missing, last, hit) - 1, 0)
     if track.rounded:
-        p, b, c = _fitted_falls(track, t, top, i)
+        p, b, c = _fitted_ends(track, t, top, i)
     else:
         p, b, c = _law_at(track, t, motion.step, i)
     tau, speed = _fall_to(p - level, b, c)
@@ -308,18 +346,27 @@ def _return(
     return (t[i] + tau) * lost, speed * lost, reach * lost, reasons
 
 
-def _fitted_falls(track: Track, t: FloatArray, top: IntArray, i: IntArray) -> Law:
-    """Return the law of each fall at frame ``i``: of all of it, or where that bends, of its end."""
-    whole = _fitted_laws(track, t, top, i)
-    late = np.maximum(top, np.searchsorted(t, t[i] - _LATE))
-    end = _fitted_laws(track, t, late, i)
-    bent = np.zeros(len(i), dtype=bool)
-    for k, (a, b) in enumerate(zip(top.tolist(), i.tolist(), strict=True)):
+def _fitted_ends(track: Track, t: FloatArray, low: IntArray, high: IntArray) -> Law:
+    """Return the law at frame ``high`` of frames from ``low`` on; where they bend, of their end."""
+    late = np.maximum(low, np.searchsorted(t, t[high] - _LATE))
+    return _one_or(_fitted_laws(track, t, low, high), _fitted_laws(track, t, late, high),
+                   _bends(track, t, low, high))  # fmt: skip
+
+
+def _one_or(whole: Law, part: Law, bent: BoolArray) -> Law:
+    p, b, c = (np.where(bent, other, one) for other, one in zip(part, whole, strict=True))
+    return p, b, c
+
+
+def _bends(track: Track, t: FloatArray, low: IntArray, high: IntArray) -> BoolArray:
+    """Return which stretches ``[low, high]`` of rounded heights are no one parabola."""
+    p, b_, c = _fitted_laws(track, t, low, high)
+    bent = np.zeros(len(high), dtype=bool)
+    for k, (a, b) in enumerate(zip(low.tolist(), high.tolist(), strict=True)):
         tau = t[a : b + 1] - t[b]
-        fit = whole[0][k] + whole[1][k] * tau + whole[2][k] * tau**2
+        fit = p[k] + b_[k] * tau + c[k] * tau**2
         bent[k] = bool(np.any(np.abs(fit - track.p[a : b + 1]) > _OFF * track.blur))
-    p, b_, c = (np.where(bent, e, w) for e, w in zip(end, whole, strict=True))
-    return p, b_, c
+    return bent
 
 
 def _fall_to(above: FloatArray, b: FloatArray, c: FloatArray) -> tuple[FloatArray, FloatArray]:
@@ -367,6 +414,10 @@ def _cut(
         slope = speed - gravity * (motion.t[held] - motion.begin[start] - h / 2)
     else:
         slope = track.v[held] - gravity * h / 2
+    if not track.rounded:  # the pull that was in force: a sustained rise's own is lighter
+        before = np.maximum(held - 1, 0)
+        own = -(track.v[held] - track.v[before]) / (track.tv[held] - track.tv[before])
+        gravity = np.where(held > start, np.maximum(own, _WEIGHTLESS * gravity), gravity)
     with np.errstate(divide="ignore", invalid="ignore"):
         expected = track.p[held] + np.maximum(slope, 0.0) ** 2 / (2 * gravity)
     slack = gravity * h * h / 4 + 2 * track.blur

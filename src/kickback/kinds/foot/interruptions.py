@@ -24,7 +24,7 @@ def cut_scenes(motion: FootMotion) -> list[Interruption]:
     On the ground, from its first step until it rests or a direction is pressed.
     """
     track, inputs = motion.across, motion.inputs
-    if track is None or inputs.source != "recorded":
+    if track is None or inputs.source != "recorded" or not np.any(inputs.move):
         return []
     n, size = len(motion.t), np.abs(track.v)
     top = float(np.max(size, initial=0.0))

@@ -32,6 +32,11 @@ def _cut(law: Law) -> str:
     return f"{word} = {plain(law.value('speed'))}   when jump is let go"
 
 
+def _timer(law: Law) -> str:
+    seconds = law.constant("seconds")
+    return f"{law.phase.base} time {'> ' if seconds.open else ''}{plain(seconds.value)} s"
+
+
 IMPULSE = Family(
     name="impulse",
     words="set at once",
@@ -50,7 +55,7 @@ TIMER = Family(
     words="timer",
     constants={"seconds": TIME, "frames": FRAMES},
     scaling=("seconds",),
-    code=lambda law: f"{law.phase.base} time {plain(law.value('seconds'))} s",
+    code=_timer,
 )
 POSITION_RULE = Family(
     name="position-rule",

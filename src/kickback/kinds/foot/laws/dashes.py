@@ -6,6 +6,7 @@ from kickback.kinds.foot.dashes import Dashes
 from kickback.kinds.foot.laws.events import scaled_by_step
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.roles import ACROSS
+from kickback.kinds.foot.throws import throws_of
 from kickback.laws.families.moments import IMPULSE
 from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Constant, Law
@@ -43,6 +44,8 @@ def dash_laws(motion: FootMotion, track: Track, coast: Law | None) -> list[Law]:
         return []
     found = [_impulse(motion, track)]
     whole = dashes.held & (dashes.stop < len(motion.t)) & _ended(motion, dashes)
+    jumps = throws_of(motion).start  # a jump out of a dash ends it before its time
+    whole &= ~np.isin(dashes.stop, jumps) & ~np.isin(dashes.stop + 1, jumps)
     if whole.any():
         found.append(lasted(motion, DASH_TIME, ACROSS, dashes.start[whole], dashes.stop[whole]))
     start, stop = _locked(motion, track, coast)
@@ -150,6 +153,6 @@ def _cooldown(motion: FootMotion, track: Track) -> Law | None:
     late = [value for value in worked if value > low]
     reason = f"counted from a dash's start: a press after {low:.4g} s did nothing"
     reason += f", one after {min(late):.4g} s dashed" if late else "; none later shows its end"
-    high = min(late) if late else low + float(motion.step[0])
+    high = min(late, default=float("inf"))
     used = len(worked) + len(failed)
     return timer(motion, COOLDOWN, ACROSS, (low, high), used=used, reason=reason)

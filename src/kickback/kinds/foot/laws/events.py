@@ -192,19 +192,28 @@ def landing_order(motion: FootMotion) -> Law | None:
     )
 
 
-def cuts(motion: FootMotion, gravity: float | None) -> Law | None:
+def cuts(motion: FootMotion, gravity: float | None, after_it: float | None) -> Law | None:
     """Return what letting go of jump does to the rise: a factor, or a speed that it sets.
 
-    ``gravity``: the deceleration of the rise, length/s², which acts after the cut. None
-    where no rise was let go.
+    ``gravity``: the deceleration of the rise, length/s²; ``after_it`` that of one that was let
+    go of, where it is another: it acts after the cut. None where letting go changed nothing;
+    where it did nothing at some heights, those are left out.
     """
     up, rows = motion.up, _let_go(motion)
     if up is None or up.source != "reported" or gravity is None or not len(rows):
         return None
-    before, after = up.v[rows - 1], up.v[rows] + gravity * motion.dt[rows]
-    share = after / before
-    if np.all(np.abs(share - 1) <= _UNCUT):
+    thrown = throws_of(motion).start
+    rows = rows[~np.isin(rows, np.concatenate([thrown + k for k in range(-1, 2)]))]
+    before = up.v[rows - 1]
+    pull = np.array([g for g in (gravity, after_it) if g is not None])
+    lost = np.abs(pull[:, None] * motion.dt[rows] + up.v[rows] - before)
+    slack = _UNCUT * float(np.max(np.abs(up.v))) + 2 * up.noise + np.abs(pull).max() * 2 * motion.clock.time_error
+    changed = np.all(lost > slack, axis=0) & (before > gravity * motion.dt[rows])
+    rows, before = rows[changed], before[changed]
+    if not len(rows):
         return None
+    after = up.v[rows] + pull[-1] * motion.dt[rows]
+    share = after / before
     constant, reason = _cut_by(share, after, SPEED.within(motion.take.header.length_unit))
     return replace(
         _event(motion, rows, "release", CUT),

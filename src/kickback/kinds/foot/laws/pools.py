@@ -18,12 +18,16 @@ from kickback.takes.record import replace
 
 __all__ = [
     "IN_THE_AIR",
+    "WALL_SLIDE",
     "after_dashes",
+    "at_wall",
     "travel_pools",
     "vertical_pools",
 ]
 
 IN_THE_AIR = "in the air"
+WALL_SLIDE = PhaseKey("wall slide")
+_LIMITS = {PhaseKey("fall"): PhaseKey("terminal"), WALL_SLIDE: PhaseKey("wall slide", part="speed")}
 
 _LEVEL = 1e-9
 """Share of a speed by which it may change in a step and be held: what arithmetic leaves."""
@@ -119,6 +123,14 @@ def after_dashes(motion: FootMotion, track: Track) -> BoolArray:
     return mask
 
 
+def at_wall(motion: FootMotion) -> BoolArray:
+    """Return the frames, shape (n,), that touch a wall: beside one a fall may have its own rule."""
+    if "touch_side" not in motion.take:
+        return np.zeros(len(motion.t), dtype=bool)
+    touches: BoolArray = (motion.take.numbers("touch_side") > 0.5) & ~motion.grounded
+    return touches
+
+
 def vertical_pools(motion: FootMotion, track: Track, apart: BoolArray | None = None) -> list[Pool]:
     """Return the pools of flights: rise and fall, rise apart by the button where it matters.
 
@@ -135,6 +147,9 @@ def vertical_pools(motion: FootMotion, track: Track, apart: BoolArray | None = N
         inside &= ~motion.dashing[row] & ~motion.dashing[row - 1]
     if apart is not None:
         inside &= ~apart[row]
+    beside = at_wall(motion)
+    slides = inside & beside[row] & beside[row - 1] & (steps.v0 <= 0)
+    inside &= ~beside[row] & ~beside[row - 1]
     rising = steps.v0 > 0
     if track.rounded:  # a fitted speed wavers about zero at the top
         rising = np.zeros(len(row), dtype=bool)
@@ -151,6 +166,7 @@ def vertical_pools(motion: FootMotion, track: Track, apart: BoolArray | None = N
             (let_go_of, inside & rising & ~jump[row]),
             (fall, inside & ~rising),
         ]
+    kinds.append((WALL_SLIDE, slides))
     return [
         pool_of(
             UP,
@@ -158,8 +174,8 @@ def vertical_pools(motion: FootMotion, track: Track, apart: BoolArray | None = N
             steps.only(mask),
             np.ones(int(mask.sum())),
             track,
-            limit=PhaseKey("terminal") if phase is fall else None,
-            settles=phase is fall,
+            limit=_LIMITS.get(phase),
+            settles=phase in _LIMITS,
         )
         for phase, mask in kinds
         if mask.any()

@@ -137,7 +137,16 @@ def _vertical(motion: FootMotion) -> list[Law]:
     if (thrown := impulse(motion, gravity)) is not None:
         rows.insert(0, thrown)
     rows += air_impulses(motion, gravity)
-    rows += [row for row in (cuts(motion, gravity), landing_order(motion)) if row is not None]
+    after_it = next(
+        (
+            -row.value("acceleration")
+            for row in rows
+            if row.phase == LET_GO and row.family is CONSTANT_ACCELERATION
+        ),
+        None,
+    )
+    cut = cuts(motion, gravity, after_it)
+    rows += [row for row in (cut, landing_order(motion)) if row is not None]
     rows = [*_one_rise(rows), *timers(motion)]
     return rows if rule is None else [*rows, rule]
 

@@ -6,6 +6,7 @@ import numpy as np
 
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.roles import UP
+from kickback.kinds.foot.throws import throws_of
 from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
 from kickback.laws.families.level import CONSTANT_SPEED
 from kickback.laws.keys import PhaseKey
@@ -23,6 +24,9 @@ SUSTAINED = PhaseKey("rise", part="sustained")
 
 _ALIKE = 1e-6
 """Share of the highest speed by which equal gains may differ."""
+
+_TIMED = 6.0
+"""Standard errors of a time by which gains of speed may differ, of two steps each."""
 
 _FEWEST = 2
 """Steps of a lighter gravity that show it."""
@@ -49,13 +53,21 @@ def sustained(motion: FootMotion, track: Track) -> Sustained | None:
     """
     if motion.inputs.jump is None or track.source != "reported":
         return None
-    slack = _ALIKE * float(np.max(np.abs(track.v), initial=0.0))
+    slack = _ALIKE * float(np.max(np.abs(track.v), initial=0.0)) + 4 * track.noise
+    slack += _TIMED * motion.clock.time_error * _steepest(motion, track)
     rises = [rise for rise in _rises(motion, track, slack) if len(rise.gains) >= _FEWEST]
     ended = [rise for rise in rises if len(rise.rest) >= _AFTER]
     lighter = [rise.lighter(slack / motion.dt[rise.start]) for rise in ended]
     if not ended or not all(lighter):
         return None
     return _told(motion, track, rises, ended, slack)
+
+
+def _steepest(motion: FootMotion, track: Track) -> float:
+    """Return the usual change of speed in the air, length/s²."""
+    air = ~motion.grounded[1:] & ~motion.grounded[:-1]
+    gains = np.abs(np.diff(track.v)[air]) / motion.dt[1:][air]
+    return float(np.median(gains)) if gains.size else 0.0
 
 
 def _told(
@@ -107,11 +119,11 @@ class _Rise(Record, frozen=True, kw_only=True):
 
 def _rises(motion: FootMotion, track: Track, slack: float) -> list[_Rise]:
     """Return the rises of all jumps, as far as the button is held."""
-    flights, jump = motion.flights, motion.inputs.jump
+    throws, jump = throws_of(motion), motion.inputs.jump
     found: list[_Rise] = []
     if jump is None:
         return found
-    pairs = zip(flights.start[flights.jump], flights.top[flights.jump], strict=True)
+    pairs = zip(throws.start, throws.top, strict=True)
     for a, top in ((int(a), int(b)) for a, b in pairs):
         let_go = np.flatnonzero(~jump[a : top + 1])
         b = a + int(let_go[0]) if let_go.size else top + 1

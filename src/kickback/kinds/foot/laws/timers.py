@@ -9,7 +9,6 @@ from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Law
 from kickback.laws.timing import timer
 from kickback.motion.segments import IntArray
-from kickback.takes.numeric import typical
 
 __all__ = ["BUFFER", "COYOTE", "timers"]
 
@@ -92,7 +91,7 @@ def _bracket(
     low = max(worked)
     late = [value for value in failed if value > low]
     reason = f"a press {low:.4g} s away still worked"
-    high = min(late) if late else low + typical(motion.step)
+    high = min(late, default=float("inf"))
     reason += f", one {high:.4g} s away did not" if late else "; none that failed shows its end"
     used = len(worked) + len(failed)
     return timer(motion, phase, UP, (low, high), used=used, reason=reason)

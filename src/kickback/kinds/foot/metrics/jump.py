@@ -11,7 +11,7 @@ from kickback.kinds.foot.scene import LOCATED, Scene
 from kickback.kinds.foot.throws import GROUND_JUMP, JUMP_KINDS, JumpKind
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.motion.segments import BoolArray
+from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.quantities import LENGTH, SPEED, TIME, Dimension
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
@@ -20,6 +20,9 @@ __all__ = ["METRICS"]
 
 _RUN_UP = 0.9
 """Share of the fastest run-up from which a jump is one of the running ones."""
+
+_SETTLES = 0.5
+"""Seconds after a landing within which a body is at rest height again."""
 
 _SIDEWAYS = 0.1
 """Share of its height that a jump goes sideways to have moved."""
@@ -98,10 +101,26 @@ def _drop(scene: Scene, arcs: Arcs) -> Triple:
         empty = np.zeros(0)
         return empty, empty, empty
     n, stop = len(up.p), throws.stop
-    drop = up.p[throws.start - 1] - up.p[np.minimum(stop, n - 1)]
-    exact = np.full(len(stop), up.quantum)
+    level, contact = up.p[throws.start - 1], up.p[np.minimum(stop, n - 1)]
+    settled = up.p[_settled(scene, stop)]
+    nearer = np.abs(settled - level) < np.abs(contact - level)  # it came back out of the floor
+    drop = level - np.where(nearer, settled, contact)
+    exact = np.maximum(up.quantum, np.where(nearer, np.abs(settled - contact), 0.0))
     fallen = np.where(np.isfinite(arcs.fall_speed), arcs.fall_speed, 0.0) * _step(scene, arcs)
     return np.where(throws.landed & (stop < n), drop, np.nan), exact, fallen
+
+
+def _settled(scene: Scene, stop: IntArray) -> IntArray:
+    """Return the frames, shape (k,), in which bodies that landed at ``stop`` are at rest again.
+
+    Solvers let a body sink into the floor and push it out over some tenths of a second.
+    """
+    motion = scene.motion
+    n = len(motion.t)
+    last = np.searchsorted(motion.t, motion.t[np.minimum(stop, n - 1)] + _SETTLES)
+    leaves = np.append(motion.flights.start, n)
+    after = leaves[np.searchsorted(leaves, stop)]
+    return np.clip(np.minimum(last, after - 1), 0, n - 1)
 
 
 def _missing(scene: Scene, kind: JumpKind, *, hop: bool) -> str:
