@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 
 from conftest import some, take_of
-from kickback.findings import clock, leaps, steps as physics_steps
+from kickback.findings import clock, interrupted, leaps
+from kickback.findings import steps as physics_steps
 from kickback.findings.finding import SEVERITIES
 from kickback.kinds.examining import examine
 from kickback.kinds.foot.model.drills import drill_from_mapping, standard_drill
@@ -15,6 +16,8 @@ from kickback.kinds.table import KINDS
 from kickback.motion.options import Options
 from kickback.takes.build import build_take
 from kickback.takes.header import Header
+from test_interruptions import CASES as INTERRUPTED
+from test_missed import FOUND
 from truth.physics import LIBRARIES, physics_take, random_world
 from truth.recurrence import during, play, sampled_arc, steps
 
@@ -64,6 +67,7 @@ CODES = {
         *clock.FINDINGS,
         *leaps.FINDINGS,
         *physics_steps.FINDINGS,
+        *interrupted.FINDINGS,
         *(one for kind in KINDS for one in kind.findings),
     )
 }
@@ -211,14 +215,15 @@ def test_a_thin_floor_names_the_speed_and_the_rate_at_which_it_begins():
 
 def test_a_probe_off_the_tiles_is_noted():
     columns = base()
-    raised = take_of({**columns, "y": columns["y"] + 0.3})
+    raised = take_of({**columns, "y": columns["y"] + 0.5})
     assert codes(raised, Options(tile=1.0)) == {"probe-centre"}
     assert not codes(take_of(columns), Options(tile=1.0))
-    assert not codes(take_of({**columns, "y": columns["y"] + 0.3}, probe="feet"), Options(tile=1.0))
+    assert not codes(take_of({**columns, "y": columns["y"] + 0.5}, probe="feet"), Options(tile=1.0))
 
 
 def test_every_code_is_tested_here():
-    tested = {*FAULTS, *CHANGES, "floor-thin", "probe-centre"}
+    elsewhere = {name.partition(",")[0] for name in (*FOUND, *INTERRUPTED)} | {"cut-scene"}
+    tested = {*FAULTS, *CHANGES, "floor-thin", "probe-centre", *elsewhere}
     assert tested == set(CODES)
     assert {kind.severity for kind in CODES.values()} == set(SEVERITIES)
 

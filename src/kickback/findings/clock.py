@@ -5,7 +5,7 @@ import numpy as np
 from kickback.findings.finding import Finding, FindingKind, finding, stretches
 from kickback.motion.clock import Clock
 from kickback.takes.numeric import median
-from kickback.takes.take import Take
+from kickback.takes.take import FloatArray, Take
 
 __all__ = ["FINDINGS", "check_clock", "check_frames"]
 
@@ -68,6 +68,12 @@ _GAP = 1.5
 _LONG = 2.5
 """Usual steps from which a frame is a hitch."""
 
+_LONE = 3.0
+"""Usual steps from which a frame of uneven ones is a hitch."""
+
+_NEARLY_ALL = 0.99
+"""Share of the frames that none may be near to, to be one."""
+
 _SLOWEST, _QUICKEST = 1.0, 1e-5
 """Seconds that a game's frame lasts at most and at least: others are no seconds."""
 
@@ -101,12 +107,26 @@ def check_frames(take: Take, clock: Clock) -> list[Finding]:
     usual = median(step)
     found = [*_units(take, usual), *_doubled(take, usual)]
     if not clock.rhythmic:
-        return found
+        return sorted([*found, *_lone(take, step)], key=lambda item: item.start)
     for row in np.flatnonzero(step > _GAP * usual).tolist():
         one = _long_frame(take, row, float(step[row]), usual)
         if one is not None:
             found.append(one)
     return sorted(found, key=lambda item: item.start)
+
+
+def _lone(take: Take, step: FloatArray) -> list[Finding]:
+    """Return the frames of uneven ones that last far longer than nearly all of the others."""
+    usual = median(step)
+    long = max(_LONE * usual, _LONG / 2 * float(np.quantile(step, _NEARLY_ALL)))
+    return [
+        finding(
+            HITCH, row + 1, row + 2,
+            f"a frame of {1e3 * step[row]:.3g} ms among ones of about {1e3 * usual:.3g} ms at"
+            f" {take.numbers('t')[row + 1]:.6g} s",
+        )
+        for row in np.flatnonzero(step > long).tolist()
+    ]  # fmt: skip
 
 
 def _units(take: Take, usual: float) -> list[Finding]:

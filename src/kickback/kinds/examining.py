@@ -27,9 +27,6 @@ __all__ = ["examine"]
 _LONG = {"hitch", "frames-dropped"}
 """What a pause also looks like."""
 
-_MOST = 20
-"""Findings of one code that are listed: more say the same."""
-
 
 def examine(take: Take | Analysis[Any], options: Options | None = None) -> list[Finding]:
     """Return what a take's user should know before building on it, worst first.
@@ -109,11 +106,6 @@ def _moved(item: Finding, start: int) -> Finding:
 
 
 def _named(found: Sequence[Finding], take: Take) -> list[Finding]:
-    """Return findings with the take's name, at most twenty of a code, worst first."""
-    counts: dict[str, int] = {}
-    kept = []
-    for item in found:
-        counts[item.code] = counts.get(item.code, 0) + 1
-        if counts[item.code] <= _MOST:
-            kept.append(replace(item, take=take.name))
+    """Return findings with the take's name, worst first."""
+    kept = [replace(item, take=take.name) for item in found]
     return sorted(kept, key=lambda item: (-SEVERITIES.index(item.severity), item.start))

@@ -3,7 +3,7 @@
 from kickback.kinds.foot.doubts import doubts_of, made_exact
 from kickback.kinds.foot.effects import moved, moved_by_order, order_advice
 from kickback.kinds.foot.events import events_of
-from kickback.kinds.foot.findings import flights, ground, inputs, velocity
+from kickback.kinds.foot.findings import flights, ground, inputs, landings, seams, velocity, view
 from kickback.kinds.foot.interruptions import cut_scenes, flights_of, leap_from
 from kickback.kinds.foot.laws.recover import foot_laws
 from kickback.kinds.foot.laws.residuals import foot_residuals
@@ -73,8 +73,20 @@ FOOT = Kind(
         ground.check_floor,
         ground.check_fell_through,
         ground.check_probe,
+        landings.check_bounces,
+        landings.check_stuck,
+        seams.check_seams,
+        view.check_view,
     ),
-    findings=(*velocity.FINDINGS, *ground.FINDINGS, *flights.FINDINGS, *inputs.FINDINGS),
+    findings=(
+        *velocity.FINDINGS,
+        *ground.FINDINGS,
+        *flights.FINDINGS,
+        *inputs.FINDINGS,
+        *landings.FINDINGS,
+        *seams.FINDINGS,
+        *view.FINDINGS,
+    ),
     picture=foot_picture,
     now=foot_now,
     headlines=HEADLINES,

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from kickback.findings.finding import Finding, FindingKind, finding
+from kickback.findings.finding import Finding, FindingKind, finding, stretches
 from kickback.kinds.foot.motion import FootMotion
 from kickback.takes.numeric import median
 from kickback.takes.take import FloatArray
@@ -27,6 +27,12 @@ CONSTANT_FALL = FindingKind(
     code="constant-fall",
     severity="warning",
     advice="add gravity to the falling speed in each step",
+)
+
+CEILING_HANG = FindingKind(
+    code="ceiling-hang",
+    severity="warning",
+    advice="set the rising speed to 0 where something is hit above",
 )
 
 JUMP_IN_AIR = FindingKind(
@@ -62,6 +68,7 @@ UP_FLIPPED = FindingKind(
 )
 
 FINDINGS = (
+    CEILING_HANG,
     CONSTANT_FALL,
     JUMP_IN_AIR,
     NO_FALL,
@@ -76,6 +83,15 @@ _LEVEL = 0.02
 
 _LONG_HOLD = 0.4
 """Seconds of a rise at one speed that no game means."""
+
+_STAYS = 4
+"""Frames of a level stretch in a jump that are no apex between frames."""
+
+_CLINGS = 0.1
+"""Seconds of it."""
+
+_AT_ONCE = 0.1
+"""Share of its highest speed that a rise has when it ends at once."""
 
 _HANG = 0.3
 """Seconds level in the air that no frame or two of a late flag explain."""
@@ -97,6 +113,7 @@ def check_flights(motion: FootMotion) -> list[Finding]:
     v = _speeds(motion)
     checks: tuple[Callable[[FootMotion, FloatArray, int, int, int], Finding | None], ...] = (
         _jumps_in_air,
+        _ceiling,
         _held_rise,
         _no_fall,
         _straight,
@@ -148,7 +165,7 @@ def _jumps_in_air(motion: FootMotion, v: FloatArray, k: int, a: int, b: int) -> 
     if jump is None or b - a < _SHORTEST:
         return None
     gain = np.diff(v[a:b])
-    size = float(np.max(np.abs(v[a:b])))
+    size = float(np.max(v[a:b], initial=0.0))  # of the rises: a long fall is far quicker
     thrown = np.flatnonzero(gain > _THROWN * size) + a + 1
     if len(thrown) < _AGAIN:
         return None
@@ -160,6 +177,26 @@ def _jumps_in_air(motion: FootMotion, v: FloatArray, k: int, a: int, b: int) -> 
         return None
     what = f"{count} jumps begin in the air at one go from {motion.t[a]:.6g} s"
     return finding(JUMP_IN_AIR, a, b, what)
+
+
+def _ceiling(motion: FootMotion, v: FloatArray, k: int, a: int, b: int) -> Finding | None:
+    """Return a jump whose rise ends at once and which then stays up, level, before it falls."""
+    up = motion.up
+    if up is None or up.rounded or not motion.flights.jump[k] or b - a < 2 * _SHORTEST:
+        return None
+    top = float(np.max(v[a:b]))
+    level = (np.abs(v[a:b]) <= _LEVEL * top + 2 * up.noise) & ~motion.dashing[a:b]
+    if motion.clock.apart is not None:
+        level &= ~motion.clock.apart[a:b]
+    if "touch_side" in motion.take:
+        level &= motion.take.numbers("touch_side")[a:b] < 0.5
+    for start, stop in stretches(level, _STAYS):
+        seconds = float(motion.t[a + stop - 1] - motion.begin[a + start])
+        rose = start > 0 and v[a + start - 1] > _AT_ONCE * top
+        if rose and seconds >= _CLINGS and a + stop < len(v):
+            what = f"it stays level for {seconds:.2f} s at the top of its rise"
+            return finding(CEILING_HANG, a + start, a + stop, what)
+    return None
 
 
 def _held_rise(motion: FootMotion, v: FloatArray, k: int, a: int, b: int) -> Finding | None:

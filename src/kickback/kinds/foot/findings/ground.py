@@ -235,6 +235,9 @@ def check_probe(motion: FootMotion) -> list[Finding]:
     alike, apart = _ON_GRID
     if spread > alike * tile or min(offset, tile - offset) < apart * tile:
         return []
+    several = float(np.ptp(levels)) > tile / 2  # one height alone may be any
+    if not several and abs(offset / tile - 0.5) > apart:
+        return []
     unit = motion.take.header.length_unit
     what = f"the ground lies {offset:.4g} {unit} above a tile's edge wherever it stands"
     return [finding(PROBE_CENTRE, 0, len(y), what)]

@@ -53,6 +53,9 @@ FINDINGS = (
 )
 """What these checks may say."""
 
+_LOW = (0.1, 0.9)
+"""Shares of the highest speed between which no limit acts."""
+
 _NEAR = 0.05
 """Share by which a ratio may miss a round one: what steps of bent motion leave."""
 
@@ -96,11 +99,25 @@ def _ratio(motion: FootMotion, track: Track, v: FloatArray) -> list[Finding]:
         allowed = _NEAR * np.abs(u) + abs(ratio) * bend + 2 * grain
         wrong = float(np.mean(miss > allowed))
         if wrong <= _SHARE:
+            if ratio not in {1.0, -1.0} and _as_logged_below(track, motion, v):
+                return []  # it is the motion but for its limit: logged before that was applied
             return _explained(track, len(v), ratio, rate)
     # not proportional at all: another body's, a wanted one, or one of another moment
     named = f"v{track.axis}"
     what = f"{named} is not the motion: it misses the displacement in {wrong:.0%} of the frames"
     return [finding(VELOCITY_DISAGREES, 0, len(v), what, column=named)]
+
+
+def _as_logged_below(track: Track, motion: FootMotion, v: FloatArray) -> bool:
+    """Whether a column is the displacement's speed where that is well below its highest."""
+    u = np.diff(track.p) / motion.step[1:]
+    size = np.abs(u)
+    below = (size > _LOW[0] * size.max(initial=0.0)) & (size < _LOW[1] * size.max(initial=0.0))
+    if np.count_nonzero(below) < _FEW:
+        return False
+    near = np.minimum(np.abs(u - v[1:]), np.abs(u - v[:-1]))[below]
+    bend = np.abs(np.diff(v))[below]
+    return bool(np.mean(near <= bend + _NEAR * size[below]) > 1 - _SHARE)
 
 
 def _calm_steps(

@@ -1,0 +1,65 @@
+"""A view that looks wrong: nothing falls in what is said to be seen from the side."""
+
+import numpy as np
+
+from kickback.findings.finding import Finding, FindingKind, finding
+from kickback.kinds.foot.motion import FootMotion
+
+__all__ = ["FINDINGS", "check_view"]
+
+VIEW_UNLIKELY = FindingKind(
+    code="view-unlikely",
+    severity="warning",
+    advice='if it is seen from above, say view = "top" in the header or the mapping',
+    explains=("fell-through", "no-fall", "constant-fall", "straight-jump", "up-flipped"),
+)
+
+FINDINGS = (VIEW_UNLIKELY,)
+"""What these checks may say."""
+
+_OVER = 0.05
+"""Seconds over which the bend of heights is looked at."""
+
+_FALLS = (0.4, 2.5)
+"""Shares of the usual bend within which a frame falls alike."""
+
+_MOST = 0.4
+"""Share of the moving frames that fall alike where there is gravity."""
+
+_MOVES = 0.05
+"""Share of the largest vertical step from which a frame moves."""
+
+_ENOUGH = 60
+"""Moving frames that tell."""
+
+_STEERED = ("in_throttle", "in_steer", "in_move_y", "heading")
+"""Columns that a subject has which is steered about a plane."""
+
+
+def check_view(motion: FootMotion) -> list[Finding]:
+    """Return that the vertical axis shows no gravity, in a take without ground contact."""
+    up, take = motion.up, motion.take
+    if up is None or motion.across is None or motion.contact_source == "recorded":
+        return []
+    step = float(np.median(motion.step))
+    lag = max(1, round(_OVER / step))
+    if len(up.p) < 4 * lag + _ENOUGH:
+        return []
+    bend = (up.p[2 * lag :] - 2 * up.p[lag:-lag] + up.p[: -2 * lag]) / (lag * step) ** 2
+    moved = np.abs(up.p[2 * lag :] - up.p[: -2 * lag])
+    moving = moved > _MOVES * float(np.max(moved, initial=0.0))
+    if np.count_nonzero(moving) < _ENOUGH:
+        return []
+    down = -bend[moving]
+    pull = float(np.median(down[down > 0])) if np.any(down > 0) else 0.0
+    steered = [name for name in _STEERED if name in take and np.ptp(take.numbers(name)) > 0]
+    noise = 4 * up.quantum / (lag * step) ** 2
+    alike = (down > _FALLS[0] * pull - noise) & (down < _FALLS[1] * pull + noise)
+    falls = float(np.mean(alike & (down > 0)))
+    if falls > _MOST and not (steered and falls < 2 * _MOST):
+        return []
+    unit, height = take.header.length_unit, float(np.ptp(up.p))
+    what = f"'{up.axis}' goes over {height:.4g} {unit} and nothing in it falls as under gravity"
+    if steered:
+        what += f", and there is {' and '.join(steered)}"
+    return [finding(VIEW_UNLIKELY, 0, len(up.p), what)]
