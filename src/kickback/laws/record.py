@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from kickback.laws.keys import PhaseKey
-from kickback.takes.quantities import Unit
+from kickback.takes.quantities import ACCELERATION, FRAMES, SPEED, TIME, Unit
 from kickback.takes.record import Record
 from kickback.takes.roles import Role
 
@@ -45,7 +45,8 @@ class Law(Record, frozen=True, kw_only=True):
     ``frame``, ``square`` (the time step twice), ``step`` (an impulse that the time step
     multiplies) or, for a rate, ``first-order``. A drive's is that of its friction; ``gain``
     that of its acceleration, ``friction_first`` its order. ``unlike`` says that the phases
-    which were pooled disagree, ``lawless`` that they follow none of the known families.
+    which were pooled disagree, ``lawless`` that they follow none of the known families. ``by_frame``: its
+    speeds are lengths a frame in the code, which moves the position without a time step.
     """
 
     take: str
@@ -65,6 +66,17 @@ class Law(Record, frozen=True, kw_only=True):
     friction_first: bool = False
     unlike: bool = False
     lawless: bool = False
+    by_frame: bool = False
+
+    @property
+    def shown(self) -> "tuple[Constant, ...]":
+        """Return the constants in the units that the code has them in.
+
+        Speeds that move the position by themselves in each frame are lengths a frame.
+        """
+        if not self.by_frame:
+            return self.constants
+        return tuple(_by_frame(one, self.frame) for one in self.constants)
 
     @property
     def track(self) -> str:
@@ -111,9 +123,23 @@ class Law(Record, frozen=True, kw_only=True):
                 "unit": str(one.unit),
                 "stderr": one.stderr,
             }
-            for one in self.constants
+            for one in self.shown
         ]
         return [{**base, **row, "reason": self.reason} for row in rows or [nothing]]
+
+
+def _by_frame(one: Constant, frame: float) -> Constant:
+    """Return a constant by the frame, where it is a speed or what changes one."""
+    power = {SPEED: 0, ACCELERATION: 1}.get(one.unit.dimension)
+    if power is None:
+        return one
+    size = frame**power
+    return Constant(
+        name=one.name,
+        value=one.value * size,
+        unit=one.unit * (TIME / FRAMES) ** (power + 1),
+        stderr=None if one.stderr is None else one.stderr * size,
+    )
 
 
 class Consequence(Record, frozen=True, kw_only=True):

@@ -93,7 +93,7 @@ def rule_text(law: Law) -> str:
 
 def _constants(law: Law) -> str:
     parts = []
-    for item in law.constants:
+    for item in law.shown:
         known = item.stderr is not None and item.stderr > _EXACT * abs(item.value)
         error = f" ± {item.stderr:.1g}" if known else ""
         unit = f" {item.unit}" if str(item.unit) else ""

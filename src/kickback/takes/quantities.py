@@ -15,6 +15,9 @@ __all__ = [
     "Unit",
 ]
 
+_ONE = {"frames": "frame"}
+"""Words of units that are of one where they are divided by."""
+
 _POWERS = {1: "", 2: "²", 3: "³"}
 
 
@@ -84,6 +87,8 @@ class Unit(msgspec.Struct, frozen=True):
         words = ((self.length, one.length), ("s", one.time), ("deg", one.angle),
                  ("frames", one.frames))  # fmt: skip
         over = "·".join(word + _POWERS[power] for word, power in words if power > 0)
-        under = "·".join(word + _POWERS[-power] for word, power in words if power < 0)
+        under = "·".join(
+            _ONE.get(word, word) + _POWERS[-power] for word, power in words if power < 0
+        )
         over = ("m" if self.milli else "") + over
         return f"{over or '1'}/{under}" if under else over

@@ -99,6 +99,8 @@ def thrown_in_the_air(motion: FootMotion) -> IntArray:
         return np.zeros(0, dtype=np.int64)
     up = thrown_up(motion.up.v)
     inside = ~motion.grounded[up] & ~motion.grounded[up - 1]
+    if motion.clock.apart is not None:  # behind a freeze it goes on as before
+        inside &= ~motion.clock.apart[up] & ~motion.clock.apart[up - 1]
     return up[inside & ~np.isin(up, motion.flights.start)]
 
 

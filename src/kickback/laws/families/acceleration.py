@@ -68,10 +68,11 @@ def _added(_: FloatArray, step: FloatArray) -> FloatArray:
 def _code(law: Law) -> str:
     near = next((item.value for item in law.constants if item.name == "below"), None)
     limit = "" if near is None else f"   while |{speed_word(law.role)}| < {plain(near)}"
-    limit = "   each frame" + limit if law.clock == "frame" else limit
+    clock = "frame" if law.by_frame else law.clock
+    limit = "   each frame" + limit if clock == "frame" else limit
     value = law.value("acceleration")
     sign = "-" if value < 0 else "+"
-    return f"{speed_word(law.role)} {sign}= {gain(value, law.clock, law.frame)}{limit}"
+    return f"{speed_word(law.role)} {sign}= {gain(value, clock, law.frame)}{limit}"
 
 
 CONSTANT_ACCELERATION = Family(

@@ -14,6 +14,9 @@ _NEAR = 0.02
 
 def _position(law: Law) -> str:
     theta, scale = law.value("theta"), law.value("scale")
+    if law.clock == "frame":  # no time step in it
+        speed = {0: "old speed", 1: "new speed"}.get(round(theta) if abs(theta - 0.5) > 0.4 else -1)
+        return f"position += {speed or 'mean of both speeds'}   each frame"
     size = "" if abs(scale - 1) < 1e-3 else f"{plain(scale)}·"
     if abs(theta - 1) < _NEAR:
         return f"position += {size}new speed·dt"

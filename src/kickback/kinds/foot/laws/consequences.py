@@ -11,7 +11,8 @@ from kickback.laws.families.smoothing import SMOOTHING
 from kickback.laws.keys import PhaseKey
 from kickback.laws.position import POSITION
 from kickback.laws.record import Consequence, Law
-from kickback.takes.quantities import TIME
+from kickback.takes.quantities import FRAMES, LENGTH, SPEED, TIME
+from kickback.takes.record import replace
 
 __all__ = ["RATES", "follows", "telling"]
 
@@ -43,12 +44,22 @@ def follows(laws: Sequence[Law]) -> list[Consequence]:
     for law in laws:
         if law.family is None:
             continue
-        found += law.family.follows(law)
+        own = list(law.family.follows(law))
         if law.family is CONSTANT_ACCELERATION and law.phase == PhaseKey("speed-up"):
-            found += _to_top(law, laws)
+            own += _to_top(law, laws)
         if law.family is IMPULSE and law.phase == _TAKEOFF:
-            found += _jump(law, laws)
+            own += _jump(law, laws)
+        found += [_by_frame(one, law.frame) for one in own] if law.by_frame else own
     return found
+
+
+def _by_frame(one: Consequence, frame: float) -> Consequence:
+    """Return what follows from speeds that are lengths a frame."""
+    if one.unit.dimension == SPEED:
+        return replace(one, unit=one.unit * (TIME / FRAMES))
+    if one.unit.dimension == LENGTH and frame:
+        return replace(one, value=one.value / frame)
+    return one
 
 
 def _to_top(law: Law, laws: Sequence[Law]) -> list[Consequence]:

@@ -56,6 +56,7 @@ def _event(motion: FootMotion, rows: IntArray, phase: str, family: Family) -> La
         axis=motion.take.header.up[1],
         family=family,
         frames=len(rows),
+        frame=motion.clock.usual,
     )
 
 

@@ -17,6 +17,7 @@ from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
 from kickback.laws.families.drive import DRIVE
 from kickback.laws.families.friction import FRICTION
 from kickback.laws.families.level import CLAMP
+from kickback.laws.families.moments import POSITION_RULE
 from kickback.laws.families.smoothing import SMOOTHING
 from kickback.laws.keys import PhaseKey
 from kickback.laws.pooled import law_of_pool
@@ -61,7 +62,16 @@ def _travel(motion: FootMotion) -> list[Law]:
     rows = rows if track.rounded else _told_apart(rows)
     coast = next((row for row in rows if row.phase == PhaseKey("coast") and row.family), None)
     rows += dash_laws(motion, track, coast)
-    return rows if rule is None else [*rows, rule]
+    return _with_rule(rows, rule)
+
+
+def _with_rule(rows: list[Law], rule: Law | None) -> list[Law]:
+    """Return laws with the position rule, which says what their speeds are lengths by."""
+    if rule is None:
+        return rows
+    if rule.family is POSITION_RULE and rule.clock == "frame":
+        rows = [replace(row, by_frame=True) for row in rows]
+    return [*rows, rule]
 
 
 def _best(motion: FootMotion, track: Track, role: Role) -> tuple[Track, list[Law], Law | None]:
@@ -148,7 +158,7 @@ def _vertical(motion: FootMotion) -> list[Law]:
     cut = cuts(motion, gravity, after_it)
     rows += [row for row in (cut, landing_order(motion)) if row is not None]
     rows = [*_one_rise(rows), *timers(motion)]
-    return rows if rule is None else [*rows, rule]
+    return _with_rule(rows, rule)
 
 
 def _falling_drive(row: Law) -> Law:
