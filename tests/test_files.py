@@ -471,7 +471,6 @@ def test_truth_in_words(word):
     ("change", "sentence"),
     [
         ({"colums": {}}, "unknown table 'colums'; did you mean 'columns'?"),
-        ({"columns": {}}, "has no [columns]"),
         ({"columns": {"touch_groud": "t"}}, "did you mean 'touch_ground'"),
         ({"columns": {"t": 3}}, "must be a column's name or"),
         ({"columns": {"t": {"scale": 2}}}, "needs 'from'"),

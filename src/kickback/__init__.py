@@ -11,31 +11,52 @@ The library's front door; everything is loaded when it is first asked for::
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from kickback.errors import InputError, KickbackError
+    from kickback.errors import InputError, KickbackError, UsageError
+    from kickback.files.mapping import Mapping, read_mapping
     from kickback.files.read import read_take
     from kickback.files.write import write_take
+    from kickback.findings.finding import Finding
     from kickback.framerate.analyse import frame_rates
+    from kickback.framerate.record import FrameRates
+    from kickback.judging.budgets import Budget, parse_budget
     from kickback.judging.compare import compare
     from kickback.kinds.examining import examine
     from kickback.kinds.foot.model.simulate import simulate
     from kickback.kinds.measuring import measure
     from kickback.kinds.recovering import recover_laws
     from kickback.kinds.table import analyse
+    from kickback.laws.record import Law, Laws
+    from kickback.metrics.record import Measurement, Measurements
+    from kickback.motion.analysis import Analysis
+    from kickback.motion.options import Options
     from kickback.record.sender import Recorder
     from kickback.takes.take import Take
 
 __version__ = "0.1.0"
 
 __all__ = [
+    "Analysis",
+    "Budget",
+    "Finding",
+    "FrameRates",
     "InputError",
     "KickbackError",
+    "Law",
+    "Laws",
+    "Mapping",
+    "Measurement",
+    "Measurements",
+    "Options",
     "Recorder",
     "Take",
+    "UsageError",
     "analyse",
     "compare",
     "examine",
     "frame_rates",
     "measure",
+    "parse_budget",
+    "read_mapping",
     "read_take",
     "recover_laws",
     "simulate",
@@ -43,15 +64,28 @@ __all__ = [
 ]
 
 _HOMES = {
+    "Analysis": "kickback.motion.analysis",
+    "Budget": "kickback.judging.budgets",
+    "Finding": "kickback.findings.finding",
+    "FrameRates": "kickback.framerate.record",
     "InputError": "kickback.errors",
     "KickbackError": "kickback.errors",
+    "Law": "kickback.laws.record",
+    "Laws": "kickback.laws.record",
+    "Mapping": "kickback.files.mapping",
+    "Measurement": "kickback.metrics.record",
+    "Measurements": "kickback.metrics.record",
+    "Options": "kickback.motion.options",
     "Recorder": "kickback.record.sender",
     "Take": "kickback.takes.take",
+    "UsageError": "kickback.errors",
     "analyse": "kickback.kinds.table",
     "compare": "kickback.judging.compare",
     "examine": "kickback.kinds.examining",
     "frame_rates": "kickback.framerate.analyse",
     "measure": "kickback.kinds.measuring",
+    "parse_budget": "kickback.judging.budgets",
+    "read_mapping": "kickback.files.mapping",
     "read_take": "kickback.files.read",
     "recover_laws": "kickback.kinds.recovering",
     "simulate": "kickback.kinds.foot.model.simulate",
@@ -66,3 +100,8 @@ def __getattr__(name: str) -> Any:
     if name not in _HOMES:
         raise AttributeError(f"module 'kickback' has no attribute '{name}'")
     return getattr(importlib.import_module(_HOMES[name]), name)
+
+
+def __dir__() -> list[str]:
+    """Return the public names, also those that are not loaded yet."""
+    return sorted(__all__)

@@ -2,7 +2,7 @@
 
 import click
 
-from kickback.cli.common import force_option, format_option
+from kickback.cli.common import force_option, format_option, say_warnings
 from kickback.cli.saying import say_aside, tell
 
 __all__ = ["command"]
@@ -72,6 +72,14 @@ def command(
             raise UsageError("--output belongs to a parameter file, not to a number")
         write_new(Path(output), rewritten(Path(what), result.rows).encode(), replace=force)
         say_aside(f"{output}: written")
+        if result.unknown:
+            many = len(result.rows) + len(result.unknown)
+            say_warnings(
+                [
+                    f"{output}: {len(result.unknown)} of {many} numbers are as they were,"
+                    f" {', '.join(result.unknown)}: say what they are with --kind NAME=KIND"
+                ]
+            )
     from kickback.show.retimed import retimed_records, show_retimed
 
     if how != "text":

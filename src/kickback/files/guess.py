@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from kickback.errors import InputError
+from kickback.files.guess_rows import guess_rows
 from kickback.files.raw import RawTable, numbers
 from kickback.takes.channels import CHANNELS
 from kickback.takes.numeric import median
@@ -52,20 +53,35 @@ _WORDS: Map[str, frozenset[str]] = {
     "state": frozenset({"state", "anim", "animation", "action"}),
     "event": frozenset({"event", "note", "marker"}),
 }
+_STEERED: Map[str, frozenset[str]] = {
+    "in_throttle": frozenset({"throttle", "gas"}),
+    "in_steer": frozenset({"steer", "steering"}),
+    "heading": frozenset({"heading", "yaw", "bearing"}),
+}
 _AIR = {"air", "airborne", "flying", "inair"}
 
 
 class Guess(Record, frozen=True, kw_only=True):
-    """A mapping in plain form; ``unsure`` says what to look at, ``unused`` what is left over."""
+    """A mapping in plain form; ``unsure`` says what to look at, ``unused`` what is left over.
+
+    ``rows`` is what a row means, ``spare`` the unused numbers, shape (n,) each.
+    """
 
     header: Map[str, Any]
     columns: Map[str, Any]
     unsure: Sequence[str]
     unused: Sequence[str]
+    rows: Map[str, str] = {}
+    spare: Map[str, FloatArray] = {}
+
+    @property
+    def found(self) -> bool:
+        """Whether a position is among the columns: without, the mapping is a skeleton."""
+        return any(axis in self.columns for axis in "xyz")
 
 
 def guess_mapping(table: RawTable) -> Guess:
-    """Guess which of a log's columns are ours; raises InputError where no position is found."""
+    """Guess which of a log's columns are ours; raises InputError for a log without frames."""
     if not table.columns or not table.lines:
         raise InputError("holds no frames", table.source)
     cells = _flat(table)
@@ -74,14 +90,12 @@ def guess_mapping(table: RawTable) -> Guess:
     work.time()
     work.motion()
     work.rest()
-    if not any(axis in work.columns for axis in "xyz"):
-        raise InputError(
-            "no column looks like a position; name one under [columns] in a mapping, such as"
-            f' x = "…"; the log has: {", ".join(list(cells)[:12])}',
-            table.source,
-        )
+    work.meaning()
     unused = [path for path in cells if path not in work.used]
-    return Guess(header=work.header, columns=work.columns, unsure=work.unsure, unused=unused)
+    return Guess(
+        header=work.header, columns=work.columns, unsure=work.unsure, unused=unused,
+        rows=work.rows, spare=work.spare(unused),
+    )  # fmt: skip
 
 
 def _flat(table: RawTable) -> dict[str, Sequence[Any]]:
@@ -128,6 +142,7 @@ class _Work:
         self.header: dict[str, Any] = {}
         self.columns: dict[str, Any] = {}
         self.unsure: list[str] = []
+        self.rows: dict[str, str] = {}
         self.used: set[str] = set()
         self._table = table
         self._cells = cells
@@ -240,14 +255,42 @@ class _Work:
     def _orient(self) -> None:
         """Tell the view, which way is up, and the unit of lengths, from the positions found."""
         shown = [axis for axis in "xyz" if axis in self.columns]
+        if not shown:
+            return
         flat = "y" not in shown
         self.header["view"] = "3d" if len(shown) == 3 else "side"
         self.header["up"] = "+z" if flat and "z" in shown else "+y"
+        self.unsure.append(
+            f"view = \"{self.header['view']}\" and up = \"{self.header['up']}\" are taken for granted"
+        )
         wide = max((float(np.ptp(self._values(axis))) for axis in shown), default=0.0)
         self.header["length_unit"] = "px" if wide > _WIDE else "m"
         self.unsure.append(
             f"lengths are taken as {self.header['length_unit']}, from their size alone"
         )
+
+    def meaning(self) -> None:
+        """Tell what the rows mean, and that the subject is steered about a plane."""
+        plain = {
+            name: self._values(name) * self._factor(name)
+            for name in ("t", "dt", *"xyz", "vx", "vy", "vz")
+            if name in self.columns
+        }
+        self.rows, unsure = guess_rows(plain)
+        self.unsure += [f"{key} = \"{word}\", from the displacements" for key, word in self.rows.items()]
+        self.unsure += [unsure] if unsure else []
+        if {"in_throttle", "in_steer"} <= set(self.columns) and self.header.get("view") == "side":
+            self.header["view"] = "top"
+            self.unsure.append("view is taken as top: a throttle and a steer are a vehicle's")
+
+    def spare(self, unused: Sequence[str]) -> dict[str, FloatArray]:
+        """Return the unused columns that hold numbers."""
+        return {path: values for path in unused if (values := self._numbers[path]) is not None}
+
+    def _factor(self, name: str) -> float:
+        source = self.columns[name]
+        scale = source.get("scale", 1.0) if isinstance(source, dict) else 1.0
+        return float(scale)
 
     def _along(self, axis: str) -> list[str]:
         """Return unused columns of numbers whose name ends with an axis."""
@@ -262,17 +305,19 @@ class _Work:
 
     def _values(self, name: str) -> FloatArray:
         source = self.columns[name]
+        if isinstance(source, list):
+            return np.zeros(1)
         found = self._numbers[source if isinstance(source, str) else source["from"]]
         return np.zeros(1) if found is None else found
 
     def rest(self) -> None:
         """Find inputs, contact and words."""
         self._held_keys()
-        if "in_move_x" not in self.columns:
-            self._sideways()
-        for name, words in _WORDS.items():
+        for name, words in {**_STEERED, **_WORDS}.items():
             if name not in self.columns:
                 self._word(name, words)
+        if "in_move_x" not in self.columns:
+            self._sideways()
         if "touch_ground" not in self.columns:
             self._word("touch_ground", _AIR, invert=True)
 
@@ -305,7 +350,11 @@ class _Work:
         values = self._numbers[path]
         if name in {"state", "event"}:
             return values is None and not isinstance(self._cells[path][0], list)
-        return values is not None and bool(np.all((values == 0) | (values == 1)))
+        if values is None or name == "heading":
+            return values is not None
+        if name in _STEERED:
+            return float(np.max(np.abs(values), initial=0.0)) <= 1.0
+        return bool(np.all((values == 0) | (values == 1)))
 
     def _held_keys(self) -> None:
         """Read a column that lists the keys that are held."""

@@ -20,7 +20,7 @@ from kickback.takes.take import Column, FloatArray
 
 __all__ = ["Mapping", "Source", "apply_mapping", "parse_mapping", "read_mapping"]
 
-_SOURCE_KEYS = ("from", "scale", "offset", "rate", "per_frame", "has", "invert")
+_SOURCE_KEYS = ("from", "as", "scale", "offset", "rate", "radians", "per_frame", "has", "invert")
 _ROW_KEYS = ("stamp", "state", "position", "velocity", "contact")
 _ROW_WORDS = {"stamp": ("end", "start")}
 _GROUPS = ("position", "velocity", "contact")
@@ -31,7 +31,9 @@ class Source(Record, frozen=True, kw_only=True):
 
     ``value = raw · scale + offset``; ``has`` asks for a word in a list; ``invert``
     turns 0 and 1 round; ``per_frame`` says that the value is per frame, not per second;
-    ``rate``, frames/s, turns a frame number into a time.
+    ``rate``, frames/s, turns a frame number into a time, ``radians`` an angle into degrees. A
+    column computed from several has ``more`` paths, and ``how``: their ``sum``, ``difference``
+    or ``length``, or the ``angle`` that they point at, degrees.
     """
 
     path: str
@@ -40,6 +42,8 @@ class Source(Record, frozen=True, kw_only=True):
     per_frame: bool = False
     has: str | None = None
     invert: bool = False
+    more: tuple[str, ...] = ()
+    how: str = "sum"
 
 
 class Mapping(Record, frozen=True, kw_only=True):
@@ -64,8 +68,13 @@ class Mapping(Record, frozen=True, kw_only=True):
 
     def knows(self, columns: Collection[str]) -> bool:
         """Whether any column of a log is one that the mapping reads from."""
-        sources = [one.path for parts in self.columns.values() for one in parts]
-        return any(path in columns or path.partition(".")[0] in columns for path in sources)
+        sources = [
+            path
+            for parts in self.columns.values()
+            for one in parts
+            for path in (one.path, *one.more)
+        ]
+        return not sources or any(path in columns or path.partition(".")[0] in columns for path in sources)
 
 
 def read_mapping(path: Path) -> Mapping:
@@ -90,8 +99,6 @@ def parse_mapping(data: Map[str, Any], place: str, where: Where | None = None) -
             raise InputError(f"'{name}' is none of our columns{hint}", at(name, "columns"))
         parts = value if isinstance(value, list) else [value]
         columns[name] = tuple(_source(part, name, at) for part in parts)
-    if not columns:
-        raise InputError("the mapping has no [columns]", place)
     rows = _table(data, "rows", at)
     _only_known(rows, _ROW_KEYS, "rows", at, "key")
     for key, word in rows.items():
@@ -132,15 +139,25 @@ def _source(value: object, column: str, at: Where) -> Source:
     if not isinstance(value, Map):
         raise InputError('must be a column\'s name or { from = "…" }', place)
     _only_known(value, _SOURCE_KEYS, "columns", lambda _key, _table: place, "key")
-    if not isinstance(value.get("from"), str):
-        raise InputError("needs 'from', the log's own column", place)
+    paths = value.get("from")
+    paths = [paths] if isinstance(paths, str) else paths
+    if not isinstance(paths, list) or not paths or not all(isinstance(p, str) for p in paths):
+        raise InputError("needs 'from', the log's own column, or a list of them", place)
+    how = value.get("as", "sum")
+    if how not in _COMPUTED or (how == "angle" and len(paths) != 2):
+        raise InputError(
+            f"'as' must be one of {', '.join(_COMPUTED)} (an angle is of two columns)", place
+        )
     for key, (default, sound, what) in _SOURCE_RULES.items():
         given = value.get(key, default)
         if not sound(given):
             raise InputError(f"'{key}' must be {what.format(given)}", place)
+    scale = float(value.get("scale", 1.0)) / float(value.get("rate", 1))
     return Source(
-        path=value["from"],
-        scale=float(value.get("scale", 1.0)) / float(value.get("rate", 1)),
+        path=paths[0],
+        more=tuple(paths[1:]),
+        how=how,
+        scale=scale * (180.0 / math.pi if value.get("radians") else 1.0),
         offset=float(value.get("offset", 0.0)),
         per_frame=value.get("per_frame", False),
         has=value.get("has"),
@@ -160,6 +177,7 @@ _SOURCE_RULES: Map[str, tuple[object, Callable[[Any], bool], str]] = {
     "scale": (0, _is_number, "a number, not {0!r}"),
     "offset": (0, _is_number, "a number, not {0!r}"),
     "rate": (1, _is_rate, "a number above 0, not {0!r}"),
+    "radians": (False, lambda value: isinstance(value, bool), "true or false"),
     "per_frame": (False, lambda value: isinstance(value, bool), "true or false"),
     "invert": (False, lambda value: isinstance(value, bool), "true or false"),
     "has": (None, lambda value: value is None or isinstance(value, str), "a word"),
@@ -177,9 +195,9 @@ def apply_mapping(
     own = {key: value for key, value in (table.header or {}).items() if key != "mapping"}
     header = {**own, **mapping.header}
     flat = _Flat(table)
-    columns: dict[str, Column] = {}
     per_frame: list[str] = []
     notes: list[str] = []
+    columns = _recognised(table, mapping, notes)
     for name, sources in mapping.columns.items():
         if channel_of(name).kind == "text":
             cells = flat.cells(sources[0].path, mapping.place)
@@ -199,6 +217,24 @@ def apply_mapping(
             f"{table.source}: {dropped} frame left out at the end: its end is not in the log",
         )
     return header, columns, warnings
+
+
+def _recognised(table: RawTable, mapping: Mapping, notes: list[str]) -> dict[str, Column]:
+    """Return the log's columns that have our names, and that the mapping says nothing of."""
+    sources = {
+        path.partition(".")[0]
+        for parts in mapping.columns.values()
+        for one in parts
+        for path in (one.path, *one.more)
+    }
+    names = [
+        name
+        for name in table.columns
+        if (name in CHANNELS or name.startswith("in_"))
+        and name not in mapping.columns
+        and name not in sources
+    ]
+    return {name: to_column(name, table.columns[name], table, notes) for name in names}
 
 
 def _likely_typos(mapping: Mapping) -> list[str]:
@@ -259,14 +295,27 @@ def _dig(value: Any, path: list[str]) -> Any:
 
 
 def _evaluate(source: Source, name: str, flat: _Flat, place: str) -> FloatArray:
-    cells = flat.cells(source.path, place)
     if source.has is not None:
+        cells = flat.cells(source.path, place)
         values = np.array([float(source.has in _words(cell)) for cell in cells])
     else:
-        values = numbers(f"{name} (from {source.path})", cells, flat.table)
+        parts = [
+            numbers(f"{name} (from {path})", flat.cells(path, place), flat.table)
+            for path in (source.path, *source.more)
+        ]
+        values = _COMPUTED[source.how](np.stack(parts)) if source.more else parts[0]
     if source.invert:
         values = 1.0 - values
     return values * source.scale + source.offset
+
+
+_COMPUTED: Map[str, Callable[[FloatArray], FloatArray]] = {
+    "sum": lambda parts: np.asarray(parts.sum(axis=0)),
+    "difference": lambda parts: np.asarray(parts[0] - parts[1:].sum(axis=0)),
+    "length": lambda parts: np.asarray(np.sqrt((parts * parts).sum(axis=0))),
+    "angle": lambda parts: np.asarray(np.degrees(np.arctan2(parts[1], parts[0]))),
+}
+"""What is computed from several columns, shape (columns, n): each gives shape (n,)."""
 
 
 def _words(cell: Any) -> list[str]:

@@ -34,12 +34,19 @@ _CHUNK = 1 << 23
 
 
 def read_take(
-    path: str | Path, mapping: "Mapping | None" = None, options: ReadOptions | None = None
+    path: str | Path,
+    mapping: "Mapping | str | Path | Map[str, Any] | None" = None,
+    options: ReadOptions | None = None,
 ) -> Take:
     """Read one take from a file, or from standard input where the path is ``-``.
 
-    Raises InputError, with file, line and column, for anything that is no take.
+    ``mapping`` says how a foreign log's columns become ours: the path of a mapping file, a
+    table such as ``{"columns": {"x": "pos_x"}}``, or a ``Mapping``. Raises InputError, with
+    file, line and column, for anything that is no take, TypeError for another type.
     """
+    if not isinstance(path, str | Path):
+        raise TypeError(f"expected the path of a take, not {type(path).__name__}")
+    mapping = _mapping_of(mapping)
     source = str(path)
     if source == "-":
         return take_from_bytes(sys.stdin.buffer.read(), "standard input", mapping, options)
@@ -53,6 +60,21 @@ def read_take(
     except OSError as error:
         raise InputError(f"cannot be read ({error.strerror})", source) from error
     return take_from_bytes(data, source, mapping, options)
+
+
+def _mapping_of(mapping: "Mapping | str | Path | Map[str, Any] | None") -> "Mapping | None":
+    """Return a mapping from what stands for one."""
+    from kickback.files.mapping import Mapping, parse_mapping, read_mapping
+
+    if mapping is None or isinstance(mapping, Mapping):
+        return mapping
+    if isinstance(mapping, str | Path):
+        return read_mapping(Path(mapping))
+    if isinstance(mapping, Map):
+        return parse_mapping(mapping, "the mapping")
+    raise TypeError(
+        f"expected a mapping, its file or a table, not {type(mapping).__name__}"
+    )
 
 
 def take_from_bytes(

@@ -8,12 +8,13 @@ frame) ``a·r²``; a gain in length/s each frame ``a·r``; a factor ``f`` each f
 """
 
 import math
+import re
 from collections.abc import Callable, Mapping
 
 from kickback.errors import InputError, UsageError
 from kickback.takes.record import Record
 
-__all__ = ["KINDS", "Retimed", "kind_of", "retime"]
+__all__ = ["KINDS", "UNTOLD", "Retimed", "kind_of", "left_because", "retime"]
 
 
 class _Kind(Record, frozen=True, kw_only=True):
@@ -78,12 +79,36 @@ KINDS: Mapping[str, _Kind] = {
 """The kinds of constants, by name."""
 
 _WORDS = (
-    ("timer", ("time", "timer", "frames", "duration", "cooldown", "buffer", "lockout", "delay")),
-    ("acceleration", ("acceleration", "deceleration", "gravity", "accel", "decel", "pull")),
-    ("factor", ("factor", "friction", "damping", "drag", "decay")),
-    ("share", ("share", "lerp", "smoothing", "blend", "follow")),
-    ("speed", ("speed", "velocity", "impulse")),
+    ("timer", ("time", "timer", "frames", "duration", "cooldown", "buffer", "lockout", "delay",
+               "coyote", "grace", "window", "hold", "ticks")),
+    ("acceleration", ("acceleration", "deceleration", "gravity", "accel", "decel", "pull",
+                      "acc", "dec", "grav", "thrust", "braking")),
+    ("factor", ("factor", "friction", "damping", "drag", "decay", "multiplier", "mult")),
+    ("share", ("share", "lerp", "smoothing", "blend", "follow", "easing")),
+    ("speed", ("speed", "velocity", "impulse", "vel", "spd", "jump", "dash", "run", "walk",
+               "sprint", "fall", "terminal", "climb", "swim", "launch", "knockback")),
 )
+"""Words of parameters' names by kind; the first kind whose word is in a name is told.
+
+What a ``jump``, ``dash``, ``run`` or ``fall`` alone is, is a speed: ``jump_time`` and
+``fall_gravity`` are told by their other word.
+"""
+
+_NEITHER = (
+    ("rate", "a rate belongs to the second already, or to what its code says"),
+    ("height", "a length does not change with the frame rate"),
+    ("distance", "a length does not change with the frame rate"),
+    ("width", "a length does not change with the frame rate"),
+    ("size", "a length does not change with the frame rate"),
+    ("count", "a count does not change with the frame rate"),
+    ("jumps", "a count does not change with the frame rate"),
+    ("max_jumps", "a count does not change with the frame rate"),
+)
+"""Words of what does not go with the frame rate, and why."""
+
+
+UNTOLD = "its name does not tell what it is: say --kind NAME=KIND"
+"""Why a number is left whose kind is not known."""
 
 
 class Retimed(Record, frozen=True, kw_only=True):
@@ -99,11 +124,30 @@ class Retimed(Record, frozen=True, kw_only=True):
 
 def kind_of(name: str) -> str | None:
     """Return the kind that a parameter's name tells, or None."""
-    parts = name.lower().replace("-", "_").split("_")
+    parts = _parts(name)
+    if any(word in parts for word, _ in _NEITHER):
+        return None
     for kind, words in _WORDS:
         if any(part in words for part in parts):
             return kind
     return None
+
+
+def _parts(name: str) -> list[str]:
+    """Return the words of a name: ``jumpSpeed``, ``jump-speed`` and ``JUMP_SPEED`` have the same."""
+    spaced = re.sub(r"([a-z0-9])([A-Z])", r"\1_\2", name)
+    return [part for part in re.split(r"[^a-z0-9]+", spaced.lower()) if part]
+
+
+def left_because(name: str, value: object) -> str:
+    """Return why a parameter is left as it is."""
+    if isinstance(value, bool):
+        return "it is a switch"
+    if isinstance(value, str):
+        return "it is a word"
+    parts = _parts(name)
+    known = next((why for word, why in _NEITHER if word in parts), None)
+    return known or UNTOLD
 
 
 def retime(

@@ -88,8 +88,13 @@ class Metric(Record, frozen=True, kw_only=True):
 def select_metrics(catalogue: Sequence[Metric], names: Iterable[str]) -> tuple[Metric, ...]:
     """Return the metrics that names and groups (``jump``, ``jump.air_time``) choose.
 
-    All where there are no names; raises UsageError for one that fits nothing.
+    One string is one or more names. All where there are none; raises UsageError for one that
+    fits nothing, TypeError for what is no name.
     """
+    names = [names] if isinstance(names, str) else list(names)
+    odd = next((name for name in names if not isinstance(name, str)), None)
+    if odd is not None:
+        raise TypeError(f"expected names of metrics or groups, not {type(odd).__name__}")
     wanted = {part.strip() for name in names for part in name.split(",")} - {""}
     if not wanted:
         return tuple(catalogue)

@@ -26,8 +26,9 @@ def show_retimed(printer: Printer, result: Retiming) -> None:
         printer.table(build)
     else:
         printer.line("No constant here goes with the frame rate.")
-    if result.left:
-        printer.line(f"left as they are: {', '.join(result.left)} (--kind NAME=KIND changes that)")
+    for why in dict.fromkeys(result.left.values()):
+        names = ", ".join(name for name, reason in result.left.items() if reason == why)
+        printer.line(f"left as they are: {names}: {why}")
 
 
 def retimed_records(result: Retiming) -> list[dict[str, Any]]:

@@ -16,12 +16,18 @@ from kickback.kinds.examining import examine
 from kickback.kinds.foot.findings.flights import UP_FLIPPED
 from kickback.kinds.foot.findings.ground import CONTACT_DISAGREES
 from kickback.kinds.foot.findings.velocity import VELOCITY_PER_FRAME, VELOCITY_SIGN
+from kickback.kinds.foot.findings.view import VIEW_UNLIKELY
+from kickback.kinds.table import analyse
 from kickback.project.settings import Settings
 from kickback.takes.channels import CHANNELS
 from kickback.takes.record import Record
 from kickback.takes.take import Take
+from kickback.workflows.guessing_inputs import told_by_motion
 
 __all__ = ["Guessed", "write_guess"]
+
+_SKELETON = ("t", "dt", "x", "y", "vx", "vy", "touch_ground", "in_move_x", "in_jump")
+"""Columns that a mapping which found no position names, to be filled in."""
 
 _ROUNDS = 4
 """Times that a guess is put right by what its motion shows."""
@@ -40,7 +46,8 @@ class Guessed(Record, frozen=True, kw_only=True):
 def write_guess(log: Path, folder: Path, settings: Settings, *, force: bool = False) -> Guessed:
     """Guess a log's mapping, try it, put right what the motion shows, and write it.
 
-    Raises InputError where the log cannot be read or has no position, or the file exists.
+    Where no position is found, what is written is a skeleton to fill in. Raises InputError where
+    the log cannot be read, or the file exists.
     """
     try:
         data = log.read_bytes()
@@ -50,14 +57,18 @@ def write_guess(log: Path, folder: Path, settings: Settings, *, force: bool = Fa
     guess = guess_mapping(table)
     header, columns = dict(guess.header), dict(guess.columns)
     unsure, take, problem, findings = list(guess.unsure), None, "", []
-    for _ in range(_ROUNDS):
+    if not guess.found:
+        problem = "no column looks like a position: fill in x and y under [columns]"
+    spare = dict(guess.spare)
+    for _ in range(_ROUNDS if guess.found else 0):
         try:
-            take = _tried(table, header, columns, settings)
+            take = _tried(table, header, columns, guess.rows, settings)
         except InputError as error:
             problem = str(error)
             break
         findings = examine(take)
         said = [text for item in findings if (text := _put_right(item, header, columns))]
+        said = said or _by_motion(take, columns, spare)
         if not said:
             break
         unsure += said
@@ -67,10 +78,28 @@ def write_guess(log: Path, folder: Path, settings: Settings, *, force: bool = Fa
     return Guessed(path=path, unsure=unsure, take=take, problem=problem, findings=findings)
 
 
+def _by_motion(take: Take, columns: dict[str, Any], spare: dict[str, Any]) -> list[str]:
+    """Take up inputs and contact that the motion tells; returns what was taken up."""
+    analysis = analyse(take)
+    fits = {name: values for name, values in spare.items() if len(values) == len(take)}
+    spare.clear()  # they are looked at once
+    if take.header.view != "side" or not fits or not analysis.advances:
+        return []
+    if len(analysis.take) != len(take) or len(analysis.motions) != 1:
+        return []
+    found, said = told_by_motion(analysis.whole, fits, columns)
+    columns.update(found)
+    return said
+
+
 def _tried(
-    table: RawTable, header: Map[str, Any], columns: Map[str, Any], settings: Settings
+    table: RawTable,
+    header: Map[str, Any],
+    columns: Map[str, Any],
+    rows: Map[str, str],
+    settings: Settings,
 ) -> Take:
-    mapping = parse_mapping({"header": header, "columns": columns}, "the guess")
+    mapping = parse_mapping({"header": header, "columns": columns, "rows": rows}, "the guess")
     options = ReadOptions(any_clock=True, limits=settings.limits)
     return take_from_table(table, mapping, options)
 
@@ -80,6 +109,9 @@ def _put_right(item: Finding, header: dict[str, Any], columns: dict[str, Any]) -
     if item.kind is UP_FLIPPED and header.get("up") == "+y":
         header["up"] = "-y"
         return "y grows downward: jumps dip in it"
+    if item.kind is VIEW_UNLIKELY and header.get("view") == "side":
+        header["view"] = "top"
+        return f"view is taken as top: {item.message.partition(';')[0]}"
     if item.kind is CONTACT_DISAGREES and item.opposite:
         _with(columns, item.column, "invert", value=True)
         return "the ground flag is turned round: it was on in the air"
@@ -123,6 +155,8 @@ def _file_text(
         "[columns]",
         *(f"{key} = {_toml(columns[key])}" for key in sorted(columns, key=_order)),
     ]
+    if not guess.found:
+        lines += [f'# {ours} = "…"' for ours in _SKELETON if ours not in columns]
     if "y" in columns:
         lines += ['# y = { from = "…", offset = 16 }      # from the centre to the feet']
     if guess.unused:
@@ -130,6 +164,7 @@ def _file_text(
     lines += [
         "",
         "[rows]",
+        *(f"{key} = {_toml(word)}" for key, word in guess.rows.items()),
         '# stamp = "start"      # the time is that of the update\'s beginning, not its end',
         '# state = "before"     # the row shows what its update began with',
         "",

@@ -10,6 +10,7 @@ from kickback.findings.finding import Finding
 from kickback.kinds.examining import examine
 from kickback.motion.analysis import Analysis
 from kickback.motion.motion import Event, Phase
+from kickback.takes.axes import up_axis
 from kickback.takes.channels import channel_of
 from kickback.takes.numeric import median
 from kickback.takes.record import Record
@@ -51,13 +52,19 @@ class Inspection(Record, frozen=True, kw_only=True):
 
 def inspect_take(analysis: Analysis[Any]) -> Inspection:
     """Say what a take contains; one of no known kind, or without a clock, has no motion."""
-    take = analysis.take
+    take = analysis.shown
+    readable = analysis.advances and _is_known(analysis)
+    floor = _floor(analysis) if readable else None
     columns = []
     for name, column in take.columns.items():
         channel = channel_of(name)
         numeric = column.dtype.kind == "f"
         known = take.numbers(name) if numeric else np.zeros(0)
         known = known[np.isfinite(known)]
+        about = channel.about
+        if floor is not None and name == up_axis(take.header):
+            known = known - floor  # y points down in the log: its numbers say nothing up here
+            about = "height above the lowest ground, which it stands on"
         columns.append(
             ColumnFacts(
                 name=name,
@@ -65,11 +72,10 @@ def inspect_take(analysis: Analysis[Any]) -> Inspection:
                 low=float(known.min()) if known.size else None,
                 high=float(known.max()) if known.size else None,
                 derived=name in take.derived,
-                about=channel.about,
+                about=about,
             )
         )
     steps = np.diff(take.numbers("t"))
-    readable = analysis.advances and _is_known(analysis)
     return Inspection(
         take=take,
         findings=examine(analysis),
@@ -79,6 +85,18 @@ def inspect_take(analysis: Analysis[Any]) -> Inspection:
         phases=analysis.phases if readable else (),
         events=analysis.events if readable else (),
     )
+
+
+def _floor(analysis: Analysis[Any]) -> float | None:
+    """Return the lowest height that is stood on, where the log's up is the other way; else None."""
+    take = analysis.shown
+    if not take.header.up.startswith("-"):
+        return None
+    stood = getattr(analysis.whole, "grounded", None)
+    heights = analysis.take.columns.get(up_axis(take.header))
+    if stood is None or heights is None or not stood.any():
+        return None
+    return float(np.min(heights[stood]))
 
 
 def _is_known(analysis: Analysis[Any]) -> bool:

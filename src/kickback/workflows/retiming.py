@@ -5,7 +5,7 @@ from pathlib import Path
 
 from kickback.errors import InputError, KickbackError, UsageError, nearest
 from kickback.files.toml import edited
-from kickback.framerate.retime import KINDS, Retimed, kind_of, retime
+from kickback.framerate.retime import KINDS, UNTOLD, Retimed, kind_of, left_because, retime
 from kickback.project.parameter_sets import read_parameter_set
 from kickback.takes.record import Record
 
@@ -13,10 +13,15 @@ __all__ = ["Retiming", "parse_rate", "retimed_file", "retimed_number", "rewritte
 
 
 class Retiming(Record, frozen=True, kw_only=True):
-    """A file's constants at another rate, and the names of those that were left as they are."""
+    """A file's constants at another rate; of those left as they are the names, each with why."""
 
     rows: Sequence[Retimed]
-    left: Sequence[str] = ()
+    left: Mapping[str, str] = {}
+
+    @property
+    def unknown(self) -> list[str]:
+        """Return the names of numbers that were left because nothing tells what they are."""
+        return [name for name, why in self.left.items() if why == UNTOLD]
 
 
 def parse_rate(text: str) -> float | None:
@@ -53,11 +58,11 @@ def retimed_file(
     """
     found = read_parameter_set(path)
     given = _given(kinds, found.values)
-    rows, left = [], []
+    rows, left = [], {}
     for name, value in found.values.items():
         kind = given.get(name) or _told(name, value)
         if kind in {None, "none"}:
-            left.append(name)
+            left[name] = "as you say" if given.get(name) == "none" else left_because(name, value)
             continue
         if isinstance(value, bool | str) or kind is None:
             raise InputError(f"'{name}' is no number and cannot be a {kind}", str(path))
@@ -69,8 +74,8 @@ def retimed_file(
 
 
 def _told(name: str, value: object) -> str | None:
-    """Return the kind that a name tells; rates per second have no per-frame form to read."""
-    if isinstance(value, bool | str) or name.endswith("_rate"):
+    """Return the kind that a name tells."""
+    if isinstance(value, bool | str):
         return None
     return kind_of(name)
 

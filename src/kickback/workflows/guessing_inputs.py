@@ -1,0 +1,107 @@
+"""Inputs and contact of a foreign log, told by what they do: an input is what changes first."""
+
+from collections.abc import Mapping as Map
+from typing import Any
+
+import numpy as np
+
+from kickback.kinds.foot.motion import FootMotion
+from kickback.kinds.foot.throws import thrown_up
+from kickback.motion.segments import BoolArray
+from kickback.takes.take import FloatArray
+
+__all__ = ["told_by_motion"]
+
+_SOON = 6
+"""Frames before a takeoff within which its press changes."""
+
+_MOSTLY = 0.7
+"""Share of the takeoffs that a button precedes, or of the pushes that a stick goes with."""
+
+_CONTACT = 0.9
+"""Share of the frames in which a flag says what the heights do."""
+
+_FEWEST = 2
+"""Takeoffs that tell a button."""
+
+
+def told_by_motion(
+    motion: FootMotion, unused: Map[str, FloatArray], have: Map[str, Any]
+) -> tuple[dict[str, Any], list[str]]:
+    """Return columns for what a mapping lacks, and what to say of each guess.
+
+    ``unused``: the log's numbers that nothing reads yet, shape (n,) each; ``have``: the
+    columns that the mapping has.
+    """
+    found: dict[str, Any] = {}
+    said: list[str] = []
+    flags = {name: c for name, c in unused.items() if set(np.unique(c)) == {0.0, 1.0}}
+    for ours, tell in (("in_jump", _button), ("touch_ground", _contact), ("in_move_x", _stick)):
+        if ours in have:
+            continue
+        told = tell(motion, flags if ours != "in_move_x" else unused)
+        if told is not None:
+            found[ours], what = told
+            said.append(f"{ours} is taken from {what}, by what it does alone")
+            taken = str(found[ours])
+            flags = {name: c for name, c in flags.items() if f"'{name}'" not in taken}
+            unused = {name: c for name, c in unused.items() if f"'{name}'" not in taken}
+    return found, said
+
+
+def _button(motion: FootMotion, flags: Map[str, FloatArray]) -> tuple[Any, str] | None:
+    """Return the flag that is pressed shortly before takeoffs."""
+    takeoffs = motion.flights.start[motion.flights.jump]
+    if motion.up is not None and not motion.up.rounded:
+        takeoffs = np.union1d(takeoffs, thrown_up(motion.up.v))
+    if len(takeoffs) < _FEWEST:
+        return None
+    best, share = "", _MOSTLY
+    for name, column in flags.items():
+        edges = np.flatnonzero(np.diff(column) > 0) + 1
+        before = [np.any((edges <= row + 1) & (edges >= row - _SOON)) for row in takeoffs]
+        if edges.size and float(np.mean(before)) >= share and len(edges) <= 3 * len(takeoffs):
+            best, share = name, float(np.mean(before))
+    return ({"from": best}, f"'{best}'") if best else None
+
+
+def _contact(motion: FootMotion, flags: Map[str, FloatArray]) -> tuple[Any, str] | None:
+    """Return the flag that goes with standing, or with being in the air."""
+    if motion.contact_source == "recorded" or not (~motion.grounded).any():
+        return None
+    for name, column in flags.items():
+        agrees = float(np.mean((column > 0.5) == motion.grounded))
+        if agrees > _CONTACT:
+            return {"from": name}, f"'{name}'"
+        if agrees < 1 - _CONTACT:
+            return {"from": name, "invert": True}, f"'{name}', turned round"
+    return None
+
+
+def _stick(motion: FootMotion, columns: Map[str, FloatArray]) -> tuple[Any, str] | None:
+    """Return the column, or the pair of flags, whose side the sideways speed follows."""
+    track = motion.across
+    if track is None or not np.any(track.v):
+        return None
+    gain = np.diff(track.v, append=track.v[-1:])
+    pushed: BoolArray = np.abs(gain) > 0.2 * float(np.quantile(np.abs(gain[gain != 0]), 0.9))
+    way = np.sign(gain)
+    sides: dict[float, tuple[float, str]] = {}
+    for name, column in columns.items():
+        low, high = float(column.min()), float(column.max())
+        if low >= 0 and high == 1:  # a key: which side does it push to?
+            held = pushed & (np.roll(column, -1) > 0.5)
+            for side in (1.0, -1.0):
+                share = float(np.mean(way[held] == side)) if np.count_nonzero(held) > 4 else 0.0
+                if share > max(_MOSTLY, sides.get(side, (0.0, ""))[0]):
+                    sides[side] = (share, name)
+        elif -1 <= low < 0 < high <= 1:
+            held = pushed & (np.abs(np.roll(column, -1)) > 0.3)
+            if np.count_nonzero(held) > 4 and float(
+                np.mean(np.sign(np.roll(column, -1)[held]) == way[held])
+            ) > _MOSTLY:  # fmt: skip
+                return {"from": name}, f"'{name}'"
+    if len(sides) == 2 and sides[1.0][1] != sides[-1.0][1]:
+        right, left = sides[1.0][1], sides[-1.0][1]
+        return [right, {"from": left, "scale": -1}], f"'{right}' and '{left}'"
+    return None
