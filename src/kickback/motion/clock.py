@@ -4,7 +4,7 @@ import numpy as np
 
 from kickback.motion.grids import Printed
 from kickback.motion.segments import BoolArray
-from kickback.takes.numeric import median, typical
+from kickback.takes.numeric import even_share, median, typical
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
 
@@ -15,6 +15,9 @@ EVEN = 1e-6
 
 What arithmetic leaves of equal steps is a thousandth of it or less; more than it shows in
 the exact steps of a law, so that the frame and the second can be told apart."""
+
+_UNEVENLY = 0.16
+"""Share of their unevenness by which moments between frames are less well located."""
 
 _MOSTLY = (0.05, 0.8)
 """Frames within a twentieth of the usual step, four in five of them, have a rhythm in which
@@ -77,6 +80,14 @@ class Clock(Record, frozen=True, kw_only=True):
         if self.step_grid:
             return self.step_grid / _ROOT_12 * float(np.sqrt(_SUMMED))
         return self.grid / _ROOT_12
+
+    def located(self, share: float) -> float:
+        """Return the share of a frame within which a law places a moment; more among uneven ones."""
+        if self.even:
+            return share
+        step = even_share(self.dt[1:])
+        uneven = float(np.std(step) / max(float(np.mean(step)), np.finfo(np.float64).tiny))
+        return share + _UNEVENLY * min(uneven, 1.0)
 
     @property
     def usual(self) -> float:

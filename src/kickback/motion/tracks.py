@@ -37,6 +37,12 @@ _BEND_TIME = 0.05
 _WIDEST = 0.1
 """Seconds that a window of rounded positions is wide at most, and where nothing bends."""
 
+_TOLD = 0.08
+"""Standard error of θ below which the orders of integration, ½ apart, are told apart."""
+
+_SURE, _CLOSE = 3.0, 0.03
+"""Standard errors, and a share beside, within which a θ is an order's own."""
+
 _THETAS = (1.0, 0.0, 0.5)
 """Weights of the new velocity in the orders of integration that there are."""
 
@@ -58,7 +64,8 @@ class Track(Record, frozen=True, kw_only=True):
     ``fitted`` (slopes of windows, where positions are rounded). ``theta`` is the weight
     of the new velocity in the displacement. ``quantum`` is what positions were rounded
     to; ``blur`` adds what rounded times make of it. ``noise`` bounds the error of one ``v``, and
-    ``window`` is half the fitted windows' width in frames. ``axis`` is the letter of its
+    ``window`` is half the fitted windows' width in frames,
+    ``theta_error`` what rounded positions leave unknown of θ. ``axis`` is the letter of its
     column; ``logged`` the game's own velocity, whether it is the motion or not, which was
     rounded to ``logged_grid``.
     """
@@ -75,6 +82,7 @@ class Track(Record, frozen=True, kw_only=True):
     blur: float
     noise: float
     window: int = 0
+    theta_error: float = 0.0
 
     @property
     def rounded(self) -> bool:
@@ -120,7 +128,7 @@ def axis_track(column: Column, clock: Clock, segment: IntArray) -> Track:
                 grid = 0.0  # exact positions that happen to fall on a grid
             v, noise = reported * seen, column.logged_grid / 2
             return Track(**base, v=v, tv=t, source="reported", theta=theta, quantum=grid, blur=grid,
-                         noise=noise)  # fmt: skip
+                         noise=noise, theta_error=_unsure(moves, grid))  # fmt: skip
     if blur > _SEEN * usual * step > 0:
         width = _half_width(p, t, blur)
         v, tv = fitted_speed(p, t, width, segment)
@@ -145,12 +153,13 @@ def _usual_speed(u: FloatArray) -> float:
 
 
 class _Moves(Record, frozen=True, kw_only=True):
-    """Steps of a moving subject, shape (k,): speeds before and after, displacement, time."""
+    """Steps of a moving subject, shape (k,): speeds before and after, displacement, time, row."""
 
     before: FloatArray
     after: FloatArray
     u: FloatArray
     dt: FloatArray
+    row: IntArray
 
     def miss(self, theta: float) -> FloatArray:
         """Return how far ``(1-θ)·v[n] + θ·v[n+1]`` is from ``u``, shape (k,)."""
@@ -176,7 +185,8 @@ def _moves(
         moving = moving[~apart[moving + 1]]
     if not moving.size:
         return None
-    return _Moves(before=v[moving], after=v[moving + 1], u=u[moving], dt=dt[moving])
+    return _Moves(before=v[moving], after=v[moving + 1], u=u[moving], dt=dt[moving],
+                  row=moving)  # fmt: skip
 
 
 def _moving(v: FloatArray, u: FloatArray, usual: float, stride: int) -> IntArray:
@@ -199,6 +209,11 @@ def _theta(moves: _Moves, usual: float, grid: float) -> float | None:
         if 0 <= free <= 1:
             candidates.append(free)
     best = min(candidates, key=lambda theta: moves.usual_miss(theta, usual))
+    if grid:
+        told, error = _theta_by_sums(moves, grid)
+        near = min(_THETAS, key=lambda theta: abs(theta - told))
+        if error < _TOLD and abs(near - told) <= _SURE * error + _CLOSE:
+            best = near
     wrong = moves.miss(best) > _AGREEMENT * usual + 1.01 * grid / moves.dt
     size = np.abs(bend)
     bent = size[size > 0]
@@ -206,6 +221,38 @@ def _theta(moves: _Moves, usual: float, grid: float) -> float | None:
         calm = size <= _SUDDEN * median(bent)
         wrong = wrong[calm] if np.count_nonzero(calm) >= 4 else wrong
     return best if np.mean(wrong) <= _ODD else None
+
+
+def _unsure(moves: _Moves | None, grid: float) -> float:
+    """Return the error of θ where its rule's own could not be told; 0 where it could, or is."""
+    if moves is None or not grid:
+        return 0.0
+    told, error = _theta_by_sums(moves, grid)
+    near = min(abs(theta - told) for theta in _THETAS)
+    clear = error < _TOLD and near <= _SURE * error + _CLOSE
+    return 0.0 if clear else min(1.0, error)
+
+
+def _theta_by_sums(moves: _Moves, grid: float) -> tuple[float, float]:
+    """Return θ from positions rounded to ``grid``, and its standard error.
+
+    Along steps in a row rounding does not add up: what the speeds before make of a path is
+    less than the path by θ times the sum of ``Δv·dt``, and a rounding.
+    """
+    part = np.concatenate(([0], np.cumsum(np.diff(moves.row) != 1)))
+    many = np.bincount(part)
+
+    def along(step: FloatArray) -> FloatArray:
+        """Return sums along each part, less their mean."""
+        total = np.cumsum(step)
+        return np.asarray(total - (np.bincount(part, total) / many)[part])
+
+    tells = along((moves.after - moves.before) * moves.dt)
+    left = along((moves.u - moves.before) * moves.dt)
+    power = float(tells @ tells)
+    if not power:
+        return 1.0, np.inf
+    return float(tells @ left) / power, grid / float(np.sqrt(12 * power))
 
 
 def _half_width(p: FloatArray, t: FloatArray, grid: float) -> int:

@@ -16,6 +16,9 @@ __all__ = ["Arcs", "apex_times", "arcs_of"]
 _TOPS = 3
 """Frames that a vertex may lie from the highest frame."""
 
+_FLAT = 40
+"""Frames behind the highest one within which the speed changes its sign."""
+
 _TOPS_ROUNDED = 1.0
 """Seconds that it may do so in addition where heights are rounded: a flat top is long."""
 
@@ -152,6 +155,9 @@ def apex_times(motion: FootMotion) -> FloatArray:
 
 def _tops(motion: FootMotion, track: Track, start: IntArray, top: IntArray) -> FloatArray:
     """Return when arcs from frames ``start`` with their highest at ``top`` top out, s."""
+    if track.source == "reported":  # heights that were rounded are level about their top
+        falls = first_where(track.v <= 0, start, np.minimum(top + _FLAT, len(track.v)))
+        top = np.where(falls > 0, np.maximum(falls - 1, start), top)
     (_, b, c), i = _rise_law(motion, track, np.maximum(start, 1), top)
     with np.errstate(divide="ignore", invalid="ignore"):
         vertex = motion.t[i] - b / (2 * c)

@@ -21,11 +21,17 @@ from kickback.motion.tracks import Track
 from kickback.takes.numeric import median
 from kickback.takes.take import FloatArray
 
-__all__ = ["INFERRED", "LOCATED", "UNPLACED", "Scene"]
+__all__ = ["INFERRED", "LOCATED", "PRINTED", "UNPLACED", "Scene"]
 
 T = TypeVar("T")
 
-LOCATED = 0.02
+_TIMES = 1.0
+"""Grids that a moment between two rounded times may be off."""
+
+PRINTED = 1.4
+"""Bounds of a printed speed's error, of two frames, that move a moment between them."""
+
+LOCATED = 0.005
 """Share of a frame within which a moment is known where the law between frames is."""
 
 INFERRED = "inferred from the motion: no input was recorded"
@@ -140,9 +146,17 @@ class Scene:
         """Return how well moments at ``time``, shape (k,), are located, s.
 
         A fiftieth of a frame where the law between frames is known and the velocity is
-        the game's own; half a frame otherwise.
+        the game's own, and more where frames are uneven; half a frame otherwise. What the
+        speed was printed to moves a moment by ``q/|a|``, a grid over its change there.
         """
-        at = np.clip(np.searchsorted(self.motion.t, time), 0, len(self.motion.t) - 1)
+        t, track = self.motion.t, self.across
+        at = np.clip(np.searchsorted(t, time), 1, len(t) - 1)
         step = self.motion.step[at]
-        sure = known & (self.across.source == "reported")
-        return np.where(sure, LOCATED * step, 0.5 * step) + self.motion.time_grid
+        sure = known & (track.source == "reported")
+        located = np.where(sure, self.motion.clock.located(LOCATED) * step, 0.5 * step)
+        slope = np.abs(track.v[at] - track.v[at - 1]) / step
+        before = np.abs(track.v[at - 1] - track.v[np.maximum(at - 2, 0)]) / step
+        slope = np.maximum(slope, before)
+        printed = np.where(slope > 0, PRINTED * track.noise / np.where(slope > 0, slope, 1.0), 0.0)
+        printed = np.minimum(printed, 0.5) if track.source == "reported" else 0.0 * step
+        return located + printed + _TIMES * self.motion.time_grid

@@ -7,7 +7,7 @@ import numpy as np
 
 from kickback.kinds.foot.arcs import Arcs
 from kickback.kinds.foot.roles import ACROSS, UP
-from kickback.kinds.foot.scene import LOCATED, Scene
+from kickback.kinds.foot.scene import LOCATED, PRINTED, Scene
 from kickback.kinds.foot.throws import GROUND_JUMP, JUMP_KINDS, JumpKind
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
@@ -21,6 +21,9 @@ __all__ = ["METRICS"]
 _RUN_UP = 0.9
 """Share of the fastest run-up from which a jump is one of the running ones."""
 
+_SURE = 2.0
+"""Standard errors within which θ, and with it an apex between frames, is known."""
+
 _SETTLES = 0.5
 """Seconds after a landing within which a body is at rest height again."""
 
@@ -31,12 +34,23 @@ Triple = tuple[FloatArray, FloatArray, FloatArray]
 """Values, resolutions and what one frame more would change, shape (k,) each."""
 
 
-def _moment_resolution(scene: Scene, arcs: Arcs) -> FloatArray:
-    """Return how well moments of an arc are located, s."""
-    step = _step(scene, arcs)
-    if scene.motion.up is not None and scene.motion.up.rounded:
+def _moment_resolution(scene: Scene, arcs: Arcs, speed: FloatArray | None = None) -> FloatArray:
+    """Return how well moments of an arc are located, s.
+
+    A place that was rounded moves one that is at a vertical ``speed`` by grid over speed; a
+    printed speed moves the apex, where none is given, by its error over gravity.
+    """
+    step, up = _step(scene, arcs), scene.motion.up
+    if up is not None and up.rounded:
         return np.maximum(step, arcs.sharpness)
-    return LOCATED * step + 2 * scene.motion.time_grid
+    located = scene.motion.clock.located(LOCATED) * step + 2 * scene.motion.time_grid
+    if up is None:
+        return located
+    if speed is None:
+        pull = np.where(arcs.gravity > 0, arcs.gravity, np.inf)
+        return located + PRINTED * up.noise / pull + _SURE * up.theta_error * step
+    quick = np.where(np.isfinite(speed) & (speed > 0), speed, np.inf)
+    return located + (up.quantum + PRINTED * up.noise * step) / quick
 
 
 def _step(scene: Scene, arcs: Arcs) -> FloatArray:
@@ -62,13 +76,14 @@ def _time_to_apex(scene: Scene, arcs: Arcs) -> Triple:
 
 
 def _air_time(scene: Scene, arcs: Arcs) -> Triple:
-    return arcs.back - arcs.begin, _moment_resolution(scene, arcs), _step(scene, arcs)
+    late = _moment_resolution(scene, arcs, arcs.fall_speed)
+    return arcs.back - arcs.begin, late, _step(scene, arcs)
 
 
 def _distance(scene: Scene, arcs: Arcs) -> Triple:
     across = scene.motion.across
     grid = across.quantum if across is not None else 0.0
-    late = _moment_resolution(scene, arcs)
+    late = _moment_resolution(scene, arcs, arcs.fall_speed)
     step = _step(scene, arcs)
     slack = arcs.side_speed * step
     if scene.track is not None:  # a frame later it leaves with the speed of a frame later
@@ -80,7 +95,7 @@ def _distance(scene: Scene, arcs: Arcs) -> Triple:
 
 
 def _landing_speed(scene: Scene, arcs: Arcs) -> Triple:
-    late = _moment_resolution(scene, arcs)
+    late = _moment_resolution(scene, arcs, arcs.fall_speed)
     up = scene.motion.up
     noise = up.noise if up is not None else 0.0
     if up is not None and up.source != "reported":
