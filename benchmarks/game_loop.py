@@ -1,4 +1,4 @@
-"""A game's loop in plain lines, and its log as games write them: it shares nothing with the package.
+"""A game's loop in plain lines, and its log as games write them; it shares nothing with us.
 
 Random parameters, random hands, frame times even or not, numbers printed to a few digits. Each
 frame carries the rule that moved it, so that what is read can be held against what was done.

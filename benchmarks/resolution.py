@@ -49,12 +49,12 @@ def truths(columns: dict[str, Any], rules: Rules) -> Iterator[Truth]:
             continue
         v0, at = float(v[row - 1]), float(begin[row])
         lasts = float(t[last - 1] - at)
-        yield from _across(rules, columns, row, move[row], v0, at, lasts)
-    yield from _upward(columns, rules)
+        yield from _across(rules, columns, move[row], v0, at, lasts)
+    yield from _upward(columns)
 
 
 def _across(
-    rules: Rules, columns: dict[str, Any], row: int, move: float, v0: float, at: float, lasts: float
+    rules: Rules, columns: dict[str, Any], move: float, v0: float, at: float, lasts: float
 ) -> Iterator[Truth]:
     still, speed, k = 1e-3 * float(np.max(np.abs(columns["vx"]))), abs(v0), rules.rate
     if move == 0 and speed > 0.2 * rules.top:
@@ -77,7 +77,7 @@ def _across(
             yield "run.time_to_90", at, time
 
 
-def _upward(columns: dict[str, Any], rules: Rules) -> Iterator[Truth]:
+def _upward(columns: dict[str, Any]) -> Iterator[Truth]:
     """Return what each jump is, from the parabolas that its frames lie on at an even rate."""
     t, dt, y, vy = (columns[name] for name in ("t", "dt", "y", "vy"))
     ground = columns["touch_ground"] > 0.5
@@ -109,8 +109,7 @@ def _vertex(y: Any, t: Any, row: int, h: float) -> float:
 
 
 def _crossing(y: Any, vy: Any, t: Any, i: int, level: float, h: float) -> tuple[float, float]:
-    """Return when the parabola through the last three frames of a fall is at a level, and the
-    code's own speed there."""
+    """Return when the parabola of the last frames of a fall is at a level, and the speed there."""
     a, b, c = y[i - 2] - level, y[i - 1] - level, y[i] - level
     bend, slope = (a - 2 * b + c) / 2, (c - a) / 2
     root = (-slope - np.sqrt(slope * slope - 4 * bend * b)) / (2 * bend)
@@ -150,7 +149,7 @@ def resolution_section(many: int = 400, seed: int = 17) -> str:
     with ProcessPoolExecutor(2) as pool:
         every = [one for found in pool.map(_of_setting, settings(seed, many), chunksize=8)
                  for one in found]  # fmt: skip
-    lines = ["| metric | occurrences | within its resolution | resolution over error, in the middle |",
+    lines = ["| metric | occurrences | within its resolution | resolution over error, median |",
              "|---|---|---|---|"]  # fmt: skip
     for metric in dict.fromkeys(one.metric for one in every):
         own = [one for one in every if one.metric == metric]
@@ -158,5 +157,3 @@ def resolution_section(many: int = 400, seed: int = 17) -> str:
         ratio = float(np.median([one.resolution / max(one.off, 1e-12) for one in own]))
         lines.append(f"| `{metric}` | {len(own)} | {within:.1%} | {ratio:.2g} |")
     return "\n".join(lines)
-
-

@@ -2,9 +2,9 @@
 
 import numpy as np
 import pytest
-
 from benchmarks.display import display_log
 from benchmarks.game_loop import hands, random_rules
+
 from conftest import some, take_of
 from kickback.framerate.analyse import frame_rates
 from kickback.kinds.examining import examine
@@ -12,7 +12,7 @@ from kickback.kinds.measuring import measure
 from kickback.kinds.recovering import recover_laws
 from kickback.kinds.table import analyse
 from kickback.takes.quantities import FRAMES, TIME
-from truth.physics import LIBRARIES, physics_take
+from truth.physics import physics_take
 from truth.recurrence import during
 
 SECONDS = 9
@@ -58,7 +58,9 @@ CASES = [
 
 @pytest.mark.parametrize(
     "case",
-    some(CASES, (50, 60, True), (60, 144, False), (60, 144, True), (50, 240, True), (60, 75, False)),
+    some(
+        CASES, (50, 60, True), (60, 144, False), (60, 144, True), (50, 240, True), (60, 75, False)
+    ),
 )
 @pytest.mark.parametrize("movement", some(["constant", "smoothing", "friction"], "smoothing"))
 def test_every_metric_is_that_of_the_steps(case, movement):

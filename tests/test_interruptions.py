@@ -115,7 +115,8 @@ def test_laws_are_read_around_it(name):
 @pytest.mark.parametrize("name", ["hit-stop, step 0", "pause", "pause, frames", "slow-motion"])
 def test_the_games_own_clock_leaves_it_out(name):
     own, plain = (
-        measure(take_of(columns), options=Options(clock="game")) for columns in (CASES[name], clean())
+        measure(take_of(columns), options=Options(clock="game"))
+        for columns in (CASES[name], clean())
     )
     assert own["jump.air_time"].n == len(JUMPS)
     assert own["jump.air_time"].spread < 1e-6 + plain["jump.air_time"].spread + 0.01

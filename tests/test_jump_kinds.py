@@ -8,7 +8,7 @@ from kickback.kinds.foot.throws import JUMP_KINDS
 from kickback.kinds.measuring import measure
 from kickback.kinds.recovering import recover_laws
 from truth.moves import moves
-from truth.recurrence import during, steps
+from truth.recurrence import during, play, steps
 
 DT = steps(60, 10)
 LONG = ((1, 1.6, 1), (5, 5.6, 1))
@@ -50,8 +50,12 @@ def test_a_hop_is_any_jump_that_is_ended_early(cut, form):
         top = np.median([columns["t"][row][columns["y"][row].argmax()] - a + 0.5 / 60
                          for row, (a, _, _) in zip(rows, at, strict=True)])  # fmt: skip
         assert found[f"{group}.apex_height"].n == 2
-        assert found[f"{group}.apex_height"].value == pytest.approx(size * apex, abs=1e-9 + size / 32)
-        assert found[f"{group}.time_to_apex"].value == pytest.approx(top, abs=(1.1 + size / 32) / 60)
+        assert found[f"{group}.apex_height"].value == pytest.approx(
+            size * apex, abs=1e-9 + size / 32
+        )
+        assert found[f"{group}.time_to_apex"].value == pytest.approx(
+            top, abs=(1.1 + size / 32) / 60
+        )
         thrown = columns["vy"][columns["vy"] > 0][0] * size
         assert found[f"{group}.takeoff_speed"].value == pytest.approx(thrown, rel=0.05)
 
@@ -182,8 +186,6 @@ def test_a_middle_of_unlike_drops_is_not_exact():
 
 @pytest.mark.parametrize("theta", [0.0, 0.5, 1.0])
 def test_laws_foretell_the_apex_that_is_measured_at_the_same_rate(theta):
-    from truth.recurrence import play
-
     take = take_of(play(DT, still, during(*LONG), theta=theta))
     told = {one.what: one.value for one in recover_laws(take).consequences}
     apex = measure(take)["jump.apex_height"]

@@ -16,7 +16,9 @@ RUN = during((0.2, 2.0, 1), (2.4, 4.0, -1), (4.5, 6.0, 1))
 JUMPS = during((1, 1.4, 1), (3, 3.3, 1), (5, 5.5, 1))
 
 
-def columns(jitter=0.0, names=("t", "dt", "x", "y", "vx", "vy", "touch_ground", "in_move_x", "in_jump")):
+def columns(
+    jitter=0.0, names=("t", "dt", "x", "y", "vx", "vy", "touch_ground", "in_move_x", "in_jump")
+):
     made = moves(steps(60, 7, jitter, 4), RUN, JUMPS)
     return {name: made[name] for name in names}
 
@@ -63,7 +65,10 @@ def test_columns_are_computed_from_several(tmp_path, source, value):
 @pytest.mark.parametrize(
     ("source", "says"),
     [
-        ({"from": ["a", "b"], "as": "product"}, "'as' must be one of sum, difference, length, angle"),
+        (
+            {"from": ["a", "b"], "as": "product"},
+            "'as' must be one of sum, difference, length, angle",
+        ),
         ({"from": ["a"], "as": "angle"}, "an angle is of two columns"),
         ({"from": []}, "the log's own column, or a list of them"),
         ({"from": "a", "radians": 1}, "'radians' must be true or false"),

@@ -38,7 +38,10 @@ def over_and_over(fall):
 
 def hanging(seconds):
     """Walk off a ledge and stay there for a while."""
-    out = {name: column.copy() for name, column in moves(DT, during((0.2, 9, 1)), still, ledge=6.0).items()}
+    out = {
+        name: column.copy()
+        for name, column in moves(DT, during((0.2, 9, 1)), still, ledge=6.0).items()
+    }
     start = int(np.argmax(out["touch_ground"] == 0))
     many = round(60 * seconds)
     index = np.insert(np.arange(len(DT)), start, np.full(many, start - 1))[: len(DT)]
@@ -163,7 +166,9 @@ def test_every_occurrence_is_counted():
     assert sum(one.code == "landing-bounce" for one in examine(take_of(many))) > 20
 
 
-@pytest.mark.parametrize(("levels", "found"), [((0.4,), False), ((0.5,), True), ((0.4, -3.6), True)])
+@pytest.mark.parametrize(
+    ("levels", "found"), [((0.4,), False), ((0.5,), True), ((0.4, -3.6), True)]
+)
 def test_one_level_alone_is_off_the_tiles_only_by_half_of_one(levels, found):
     ledge = 6.0 if len(levels) > 1 else None  # to a floor that is 4 lower
     columns = moves(DT, RUN if ledge else still, TWO, ledge=ledge)

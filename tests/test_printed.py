@@ -2,9 +2,9 @@
 
 import numpy as np
 import pytest
-
 from benchmarks.game_loop import Printing, frame_times, hands, log_of, play, random_rules
 from benchmarks.reading import readings, settings
+
 from conftest import take_of
 from kickback.framerate.analyse import frame_rates
 from kickback.kinds.recovering import recover_laws
@@ -12,10 +12,11 @@ from kickback.motion.clock import clock_of
 from kickback.motion.grids import printed
 
 SECONDS = 6
+USUAL = Printing(4, 3, 3)
 
 
 def log(seed, movement="friction", *, uneven=0.2, rate=60, order="semi-implicit",
-        printing=Printing(4, 3, 3), stick=None, **rules):  # fmt: skip
+        printing=USUAL, stick=None, **rules):  # fmt: skip
     """Return the columns of a printed log."""
     rng = np.random.default_rng(seed)
     made = random_rules(rng, movement, order)._replace(**rules)

@@ -74,12 +74,9 @@ def command(
         say_aside(f"{output}: written")
         if result.unknown:
             many = len(result.rows) + len(result.unknown)
-            say_warnings(
-                [
-                    f"{output}: {len(result.unknown)} of {many} numbers are as they were,"
-                    f" {', '.join(result.unknown)}: say what they are with --kind NAME=KIND"
-                ]
-            )
+            left = f"{len(result.unknown)} of {many} numbers are as they were"
+            told = f"{left}, {', '.join(result.unknown)}: say what they are with --kind NAME=KIND"
+            say_warnings([f"{output}: {told}"])
     from kickback.show.retimed import retimed_records, show_retimed
 
     if how != "text":

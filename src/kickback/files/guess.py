@@ -261,7 +261,7 @@ class _Work:
         self.header["view"] = "3d" if len(shown) == 3 else "side"
         self.header["up"] = "+z" if flat and "z" in shown else "+y"
         self.unsure.append(
-            f"view = \"{self.header['view']}\" and up = \"{self.header['up']}\" are taken for granted"
+            f'view = "{self.header["view"]}" and up = "{self.header["up"]}" are taken for granted'
         )
         wide = max((float(np.ptp(self._values(axis))) for axis in shown), default=0.0)
         self.header["length_unit"] = "px" if wide > _WIDE else "m"
@@ -277,7 +277,9 @@ class _Work:
             if name in self.columns
         }
         self.rows, unsure = guess_rows(plain)
-        self.unsure += [f"{key} = \"{word}\", from the displacements" for key, word in self.rows.items()]
+        self.unsure += [
+            f'{key} = "{word}", from the displacements' for key, word in self.rows.items()
+        ]
         self.unsure += [unsure] if unsure else []
         if {"in_throttle", "in_steer"} <= set(self.columns) and self.header.get("view") == "side":
             self.header["view"] = "top"

@@ -1,6 +1,7 @@
 """What the rows of a foreign log mean: told by uneven frames, from displacements and steps."""
 
 from collections.abc import Mapping as Map
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -15,6 +16,14 @@ _UNEVEN = 0.02
 _BETTER = 0.3
 """Share of one reading's miss that another leaves, to be the right one."""
 
+_Moved = Sequence[tuple[FloatArray, FloatArray]]
+"""Displacements, shape (n − 1,), and speeds, shape (n,), of some axes."""
+
+_EVEN = (
+    "frames are even, so nothing tells whether rows are written before or after their update: see"
+    " [rows]"
+)
+
 _FEWEST = 20
 """Moving frames that tell."""
 
@@ -26,35 +35,48 @@ def guess_rows(columns: Map[str, FloatArray]) -> tuple[dict[str, str], str]:
     that shows what its update began with, with the step of the row before.
     """
     t, dt = columns.get("t"), columns.get("dt")
-    lasted = dt if dt is not None else None if t is None else np.diff(t, prepend=t[0])[1:]
+    lasted = dt if dt is not None or t is None else np.diff(t)
     if lasted is None or len(lasted) < _FEWEST:
         return {}, ""
-    middle = median(lasted)
-    if middle <= 0 or float(np.mean(np.abs(lasted / middle - 1))) < _UNEVEN:
-        return {}, (
-            "frames are even, so nothing tells whether rows are written before or after their"
-            " update: see [rows]"
-        )
-    rows: dict[str, str] = {}
-    if t is not None and dt is not None:
-        spacing = np.diff(t)
-        if _miss(spacing, dt[:-1]) < _BETTER * _miss(spacing, dt[1:]):
-            rows["stamp"] = "start"
+    if not _uneven(lasted):
+        return {}, _EVEN
     moved = [
         (np.diff(columns[axis]), columns[f"v{axis}"])
         for axis in "xyz"
         if axis in columns and f"v{axis}" in columns
     ]
-    for gone, v in moved:
-        if dt is not None:
-            if _follows(gone, dt[:-1], v) < _BETTER * _follows(gone, dt[1:], v):
-                rows["state"] = "before"
-        elif t is not None and len(t) > _FEWEST:
-            spacing = np.diff(t)
-            late = _follows(gone[:-1], spacing[1:], v[:-1])
-            if late < _BETTER * _follows(gone[:-1], spacing[:-1], v[:-1]):
-                rows["stamp"] = "start"
-    return rows, ""
+    early = _early(t, dt, moved)
+    before = dt is not None and any(_before(gone, v, dt) for gone, v in moved)
+    told = (("stamp", "start", early), ("state", "before", before))
+    return {key: word for key, word, holds in told if holds}, ""
+
+
+def _uneven(lasted: FloatArray) -> bool:
+    """Whether frames differ by enough to tell one row's step from the next one's."""
+    middle = median(lasted)
+    return middle > 0 and float(np.mean(np.abs(lasted / middle - 1))) >= _UNEVEN
+
+
+def _early(t: FloatArray | None, dt: FloatArray | None, moved: _Moved) -> bool:
+    """Whether times are those of the updates' beginnings."""
+    if t is None:
+        return False
+    if dt is None:
+        return any(_stamped_early(gone, v, t) for gone, v in moved)
+    spacing = np.diff(t)
+    return _miss(spacing, dt[:-1]) < _BETTER * _miss(spacing, dt[1:])
+
+
+def _before(gone: FloatArray, v: FloatArray, dt: FloatArray) -> bool:
+    """Whether displacements go with the step of the row before."""
+    return _follows(gone, dt[:-1], v) < _BETTER * _follows(gone, dt[1:], v)
+
+
+def _stamped_early(gone: FloatArray, v: FloatArray, t: FloatArray) -> bool:
+    """Whether displacements go with the spacing to the next row's time."""
+    spacing = np.diff(t)
+    late = _follows(gone[:-1], spacing[1:], v[:-1])
+    return late < _BETTER * _follows(gone[:-1], spacing[:-1], v[:-1])
 
 
 def _miss(one: FloatArray, other: FloatArray) -> float:

@@ -23,6 +23,9 @@ __all__ = ["Mapping", "Source", "apply_mapping", "parse_mapping", "read_mapping"
 _SOURCE_KEYS = ("from", "as", "scale", "offset", "rate", "radians", "per_frame", "has", "invert")
 _ROW_KEYS = ("stamp", "state", "position", "velocity", "contact")
 _ROW_WORDS = {"stamp": ("end", "start")}
+_A_PAIR = 2
+"""Columns that an angle is computed from."""
+
 _GROUPS = ("position", "velocity", "contact")
 
 
@@ -74,7 +77,9 @@ class Mapping(Record, frozen=True, kw_only=True):
             for one in parts
             for path in (one.path, *one.more)
         ]
-        return not sources or any(path in columns or path.partition(".")[0] in columns for path in sources)
+        return not sources or any(
+            path in columns or path.partition(".")[0] in columns for path in sources
+        )
 
 
 def read_mapping(path: Path) -> Mapping:
@@ -139,15 +144,7 @@ def _source(value: object, column: str, at: Where) -> Source:
     if not isinstance(value, Map):
         raise InputError('must be a column\'s name or { from = "…" }', place)
     _only_known(value, _SOURCE_KEYS, "columns", lambda _key, _table: place, "key")
-    paths = value.get("from")
-    paths = [paths] if isinstance(paths, str) else paths
-    if not isinstance(paths, list) or not paths or not all(isinstance(p, str) for p in paths):
-        raise InputError("needs 'from', the log's own column, or a list of them", place)
-    how = value.get("as", "sum")
-    if how not in _COMPUTED or (how == "angle" and len(paths) != 2):
-        raise InputError(
-            f"'as' must be one of {', '.join(_COMPUTED)} (an angle is of two columns)", place
-        )
+    paths, how = _paths(value, place)
     for key, (default, sound, what) in _SOURCE_RULES.items():
         given = value.get(key, default)
         if not sound(given):
@@ -163,6 +160,20 @@ def _source(value: object, column: str, at: Where) -> Source:
         has=value.get("has"),
         invert=value.get("invert", False),
     )
+
+
+def _paths(value: Map[str, Any], place: str) -> tuple[list[str], str]:
+    """Return the columns that a source reads from, and what is computed from several."""
+    paths = value.get("from")
+    paths = [paths] if isinstance(paths, str) else paths
+    if not isinstance(paths, list) or not paths or not all(isinstance(p, str) for p in paths):
+        raise InputError("needs 'from', the log's own column, or a list of them", place)
+    how = value.get("as", "sum")
+    if how not in _COMPUTED or (how == "angle" and len(paths) != _A_PAIR):
+        raise InputError(
+            f"'as' must be one of {', '.join(_COMPUTED)} (an angle is of two columns)", place
+        )
+    return paths, how
 
 
 def _is_number(value: object) -> bool:

@@ -72,9 +72,7 @@ def _mapping_of(mapping: "Mapping | str | Path | Map[str, Any] | None") -> "Mapp
         return read_mapping(Path(mapping))
     if isinstance(mapping, Map):
         return parse_mapping(mapping, "the mapping")
-    raise TypeError(
-        f"expected a mapping, its file or a table, not {type(mapping).__name__}"
-    )
+    raise TypeError(f"expected a mapping, its file or a table, not {type(mapping).__name__}")
 
 
 def take_from_bytes(

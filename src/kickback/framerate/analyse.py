@@ -75,6 +75,12 @@ def frame_rates(
     )
 
 
+def _steps(rated: Mapping[float, Sequence[Analysis[Any]]]) -> dict[float, float]:
+    """Return by the display's rate the length of a physics step of its own, s."""
+    known = {rate: _step_of(many[0]) for rate, many in rated.items()}
+    return {rate: step for rate, step in known.items() if step is not None}
+
+
 def _step_of(analysis: Analysis[Any]) -> float | None:
     """Return the length of a physics step of its own, s, or None."""
     return None if analysis.fixed_step is None else analysis.fixed_step.step
@@ -93,7 +99,7 @@ def _over_rates(
     evidence = evidence_of(
         table,
         {rate: [one.take for one in many] for rate, many in rated.items()},
-        {rate: many[0].fixed_step.step for rate, many in rated.items() if many[0].fixed_step},
+        _steps(rated),
     )
     powers = evidence.powers
     bench = Bench(keep=keep, scale=1.0, rows=table, powers=powers, advice=kind.order_advice)

@@ -79,14 +79,63 @@ KINDS: Mapping[str, _Kind] = {
 """The kinds of constants, by name."""
 
 _WORDS = (
-    ("timer", ("time", "timer", "frames", "duration", "cooldown", "buffer", "lockout", "delay",
-               "coyote", "grace", "window", "hold", "ticks")),
-    ("acceleration", ("acceleration", "deceleration", "gravity", "accel", "decel", "pull",
-                      "acc", "dec", "grav", "thrust", "braking")),
+    (
+        "timer",
+        (
+            "time",
+            "timer",
+            "frames",
+            "duration",
+            "cooldown",
+            "buffer",
+            "lockout",
+            "delay",
+            "coyote",
+            "grace",
+            "window",
+            "hold",
+            "ticks",
+        ),
+    ),
+    (
+        "acceleration",
+        (
+            "acceleration",
+            "deceleration",
+            "gravity",
+            "accel",
+            "decel",
+            "pull",
+            "acc",
+            "dec",
+            "grav",
+            "thrust",
+            "braking",
+        ),
+    ),
     ("factor", ("factor", "friction", "damping", "drag", "decay", "multiplier", "mult")),
     ("share", ("share", "lerp", "smoothing", "blend", "follow", "easing")),
-    ("speed", ("speed", "velocity", "impulse", "vel", "spd", "jump", "dash", "run", "walk",
-               "sprint", "fall", "terminal", "climb", "swim", "launch", "knockback")),
+    (
+        "speed",
+        (
+            "speed",
+            "velocity",
+            "impulse",
+            "vel",
+            "spd",
+            "jump",
+            "dash",
+            "run",
+            "walk",
+            "sprint",
+            "fall",
+            "terminal",
+            "climb",
+            "swim",
+            "launch",
+            "knockback",
+        ),
+    ),
 )
 """Words of parameters' names by kind; the first kind whose word is in a name is told.
 
@@ -134,7 +183,7 @@ def kind_of(name: str) -> str | None:
 
 
 def _parts(name: str) -> list[str]:
-    """Return the words of a name: ``jumpSpeed``, ``jump-speed`` and ``JUMP_SPEED`` have the same."""
+    """Return the words of a name: ``jumpSpeed`` and ``JUMP_SPEED`` have the same."""
     spaced = re.sub(r"([a-z0-9])([A-Z])", r"\1_\2", name)
     return [part for part in re.split(r"[^a-z0-9]+", spaced.lower()) if part]
 

@@ -58,8 +58,8 @@ class Suspicion(Record, frozen=True, kw_only=True):
     """What a single take tells: causes by uneven steps, or at an even rate forecasts.
 
     ``read`` names the phases whose rules tell the frame from the second, ``unread`` those that
-    do not: of them nothing may be said. Where no phase does there are forecasts instead. ``step`` is that of a physics of its own rate,
-    s: the display's does not matter to it.
+    do not: of them nothing may be said. Where no phase does there are forecasts instead.
+    ``step`` is that of a physics of its own rate, s: the display's does not matter to it.
     """
 
     take: str
@@ -82,6 +82,15 @@ def suspect(take: str, rate: float, laws: Laws, *, step: float | None = None) ->
     forecasts = [_scaled(item, rate) for item in laws.telling]
     if laws.even:
         return Suspicion(take=take, rate=rate, even=True, forecasts=forecasts)
+    read, unread = _parted(laws)
+    return Suspicion(
+        take=take, rate=rate, even=False, causes=_causes(laws), unread=unread, read=read,
+        forecasts=() if read else forecasts,
+    )  # fmt: skip
+
+
+def _parted(laws: Laws) -> tuple[tuple[str, ...], tuple[Unread, ...]]:
+    """Return the phases that tell the frame from the second, and those that do not, with why."""
     steps = [law for law in laws if law.family is None or law.family.stepped]
     unread = tuple(
         Unread(phase=law.name, reason=law.reason or _HIDDEN)
@@ -89,11 +98,7 @@ def suspect(take: str, rate: float, laws: Laws, *, step: float | None = None) ->
         if law.family is None or (law.clock == "even" and law.gain != "frame")
     )
     hidden = {one.phase for one in unread}
-    read = tuple(law.name for law in steps if law.name not in hidden)
-    return Suspicion(
-        take=take, rate=rate, even=False, causes=_causes(laws), unread=unread, read=read,
-        forecasts=() if read else forecasts,
-    )  # fmt: skip
+    return tuple(law.name for law in steps if law.name not in hidden), unread
 
 
 def _causes(laws: Laws) -> list[SuspectedCause]:

@@ -1,6 +1,5 @@
 """All checks of a take, in the order in which one rules out another."""
 
-import contextlib
 from collections.abc import Sequence
 from typing import Any
 
@@ -17,7 +16,7 @@ from kickback.kinds.table import analyse
 from kickback.motion.analysis import Analysis, Prints
 from kickback.motion.clock import clock_of
 from kickback.motion.fixed_step import FixedStep
-from kickback.motion.interruptions import PAUSE, RESPAWN, apart
+from kickback.motion.interruptions import PAUSE, RESPAWN, Interruption, apart
 from kickback.motion.options import Options
 from kickback.takes.record import replace
 from kickback.takes.take import Take
@@ -55,19 +54,35 @@ def _found(analysis: Analysis[Any]) -> list[Finding]:
     found = check_frames(shown, clock_of(shown, prints["t"], prints["dt"]))
     found += check_steps(steps, shown.frame_rate, len(shown))
     read = check_leaps(analysis.take, analysis.breaks)
-    with contextlib.suppress(InputError):  # of no known kind
-        checks: Any = analysis.kind.checks  # type: ignore[attr-defined]
-        breaks = interruptions_of(analysis)
-        dead = {one.start for one in breaks if one.kind is RESPAWN}
-        read = [one for one in read if one.code != "teleport" or one.start not in dead]
-        read += check_interruptions(breaks, len(analysis.take))
-        paused = apart([one for one in breaks if one.kind is PAUSE], len(shown))
-        if steps is None:  # a long frame in which the game stood still is no hitch of it
-            found = [one for one in found if one.code not in _LONG or not paused[one.start]]
-        for piece in analysis.pieces:
-            for check in checks:
-                read += [_moved(item, piece.start) for item in check(piece.motion)]
+    try:
+        interrupted = interruptions_of(analysis)
+    except InputError:  # of no known kind
+        return found + [_as_shown(item, steps) for item in read]
+    if steps is None:
+        found = _without_pauses(found, interrupted, len(shown))
+    dead = {one.start for one in interrupted if one.kind is RESPAWN}
+    read = [one for one in read if one.code != "teleport" or one.start not in dead]
+    read += check_interruptions(interrupted, len(analysis.take)) + _of_kind(analysis)
     return found + [_as_shown(item, steps) for item in read]
+
+
+def _of_kind(analysis: Analysis[Any]) -> list[Finding]:
+    """Return what the checks of a take's kind find, piece by piece."""
+    checks: Any = analysis.kind.checks  # type: ignore[attr-defined]
+    return [
+        _moved(item, piece.start)
+        for piece in analysis.pieces
+        for check in checks
+        for item in check(piece.motion)
+    ]
+
+
+def _without_pauses(
+    found: list[Finding], interrupted: Sequence[Interruption], frames: int
+) -> list[Finding]:
+    """Leave out the long frames in which the game stood still: they are no hitches of it."""
+    paused = apart([one for one in interrupted if one.kind is PAUSE], frames)
+    return [one for one in found if one.code not in _LONG or not paused[one.start]]
 
 
 def _as_shown(item: Finding, steps: FixedStep | None) -> Finding:

@@ -24,11 +24,11 @@ def interruptions_of(analysis: Analysis[Any]) -> list[Interruption]:
 def _found(analysis: Analysis[Any]) -> list[Interruption]:
     kind: Any = analysis.kind
     found = [_named(analysis, one) for one in analysis.interruptions]
-    for piece in analysis.pieces:
-        for one in kind.interruptions(piece.motion):
-            found.append(
-                replace(one, start=one.start + piece.start, stop=one.stop + piece.start)
-            )
+    found += [
+        replace(one, start=one.start + piece.start, stop=one.stop + piece.start)
+        for piece in analysis.pieces
+        for one in kind.interruptions(piece.motion)
+    ]
     return sorted(found, key=lambda one: one.begin)
 
 
@@ -53,7 +53,7 @@ def spoiled(
     by: list[Interruption | None] = [None] * len(found.value)
     for k, (start, end) in enumerate(zip(found.start.tolist(), found.end.tolist(), strict=True)):
         for low, high, one in spans:
-            if start < high and end > low or (start == end and low <= start <= high):
+            if (start < high and end > low) or (start == end and low <= start <= high):
                 touched[k], by[k] = True, one
                 break
     return touched, by

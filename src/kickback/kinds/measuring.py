@@ -92,18 +92,7 @@ def _doubted(
 
 def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) -> Measurement:
     take = analysis.take
-    missing = metric.missing(analysis.motions[0].tracks)
-    left_out = none("")
-    if missing is None:
-        parts = [metric.measure(scene) for scene in scenes]
-        parts, left_out = _uninterrupted(analysis, metric, parts)
-        found = metric.combine.of(parts)
-    else:
-        found = missing
-    sound = np.isfinite(found.value) & np.isfinite(found.resolution)
-    if not sound.all():
-        found = found.only(sound) if sound.any() else none(_UNCOUNTABLE)
-    found = _to_the_step(found, metric, analysis.fixed_step)
+    found, left_out = _occurrences(analysis, scenes, metric)
     count = len(found.value)
     value = median(found.value) if count else None
     resolution = median(found.resolution) if count else None
@@ -129,6 +118,21 @@ def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) ->
         left_out=left_out,
         clock=analysis.clock,
     )
+
+
+def _occurrences(
+    analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric
+) -> tuple[Occurrences, Occurrences]:
+    """Return the occurrences of a metric that count, and those that something interrupts."""
+    missing = metric.missing(analysis.motions[0].tracks)
+    if missing is not None:
+        return missing, none("")
+    parts, left_out = _uninterrupted(analysis, metric, [metric.measure(one) for one in scenes])
+    found = metric.combine.of(parts)
+    sound = np.isfinite(found.value) & np.isfinite(found.resolution)
+    if not sound.all():
+        found = found.only(sound) if sound.any() else none(_UNCOUNTABLE)
+    return _to_the_step(found, metric, analysis.fixed_step), left_out
 
 
 def _uninterrupted(

@@ -59,45 +59,90 @@ def choose(paths: PrintedPaths, families: Sequence[Family] = FAMILIES) -> Chosen
     constants belong to is told where the other readings do worse; else it is ``even``.
     """
     near: float | None = None
-    best: _Candidate | None = None
+    best: list[_Candidate] = []
     known: list[_Candidate] = []
-    for tier in sorted({family.tier for family in families if family.recurrences}):
-        level = [one for one in families if one.recurrences and one.tier == tier]
+    for level in _tiers(families):
         found = _of_tier(paths, level, near)
-        near = next((one.fit.rate for one in found if one.fit.rule.kept is not None), near)
-        fine = sorted((one for one in found if _sound(one.fit)), key=lambda one: one.fit.score)
-        if best is not None and not (fine and fine[0].fit.score < best.fit.score - _BENT):
-            break
-        if fine:
-            best, known = fine[0], found
-            rivals = [one for one in fine if one.family is not best.family]
-            if rivals and rivals[0].fit.score - best.fit.score < _TELLS:
-                return _none("a line and a decay explain it equally well")
-            if _straight(paths, best):
+        near = _rate_of(found) or near
+        fine = _fine(found)
+        if not fine:
+            if best:
                 break
-    if best is None:
+            continue
+        if best and not _better(fine, best):
+            break
+        best, known = fine, found
+        if _rivalled(best) or _straight(paths, best[0]):
+            break
+    return _answer(paths, best, known)
+
+
+def _answer(paths: PrintedPaths, best: Sequence[_Candidate], known: Sequence[_Candidate]) -> Chosen:
+    """Return what the likeliest fits tell, of all of their tier, ``known``."""
+    if not best:
         return Chosen(fit=Fit(law="none", reason=LAWLESS), lawless=True)
-    return _told(paths, best, [one.fit for one in known if one.family is best.family])
+    if _rivalled(best):
+        return _none("a line and a decay explain it equally well")
+    return _told(paths, best[0], [one.fit for one in known if one.family is best[0].family])
+
+
+def _tiers(families: Sequence[Family]) -> list[list[Family]]:
+    """Return the families that have recurrences, the simplest tier first."""
+    able = [family for family in families if family.recurrences]
+    tiers = sorted({family.tier for family in able})
+    return [[family for family in able if family.tier == tier] for tier in tiers]
+
+
+def _rate_of(found: Sequence[_Candidate]) -> float | None:
+    """Return the first rate of a decay among fits, near which others are looked for."""
+    return next((one.fit.rate for one in found if one.fit.rule.kept is not None), None)
+
+
+def _fine(found: Sequence[_Candidate]) -> list[_Candidate]:
+    """Return the fits that leave no more than the printing, the likeliest first."""
+    return sorted((one for one in found if _sound(one.fit)), key=lambda one: one.fit.score)
+
+
+def _better(fine: Sequence[_Candidate], best: Sequence[_Candidate]) -> bool:
+    """Whether fits with more constants are better by far."""
+    return fine[0].fit.score < best[0].fit.score - _BENT
+
+
+def _rivalled(fine: Sequence[_Candidate]) -> bool:
+    """Whether another family does as well as the best, which comes first."""
+    others = [one for one in fine if one.family is not fine[0].family]
+    return bool(others) and others[0].fit.score - fine[0].fit.score < _TELLS
 
 
 def _of_tier(
     paths: PrintedPaths, families: Sequence[Family], near: float | None
 ) -> list[_Candidate]:
     """Return the fits of the rules of one tier: those by the second alone at an even rate."""
-    found: list[_Candidate] = []
-    for family in families:
-        rules = family.recurrences[:1] if paths.even else family.recurrences
-        first = paths.fit(rules[0], near) or paths.fit(rules[0])
-        if first is None:
-            continue
-        start = None if rules[0].kept is None else first.rate
-        rough = [fit for rule in rules[1:] if (fit := paths.fit(rule, start, _GLANCE)) is not None]
-        least = min((fit.score for fit in (first, *rough)), default=0.0)
-        found.append(_Candidate(family=family, fit=first))
-        for fit in rough:  # only what may be the best is looked at closely
-            if fit.score < least + _FAR and (fit := paths.fit(fit.rule, fit.rate)) is not None:
-                found.append(_Candidate(family=family, fit=fit))
-    return found
+    return [
+        _Candidate(family=family, fit=fit)
+        for family in families
+        for fit in _fits(paths, family, near)
+    ]
+
+
+def _fits(paths: PrintedPaths, family: Family, near: float | None) -> list[PrintedFit]:
+    """Return the fits of a family's rules; only what may be the best is looked at closely."""
+    rules = family.recurrences[:1] if paths.even else family.recurrences
+    first = paths.fit(rules[0], near) or paths.fit(rules[0])
+    if first is None:
+        return []
+    start = None if rules[0].kept is None else first.rate
+    glances = (paths.fit(rule, start, _GLANCE) for rule in rules[1:])
+    return [first, *_closely(paths, first, [fit for fit in glances if fit is not None])]
+
+
+def _closely(
+    paths: PrintedPaths, first: PrintedFit, rough: Sequence[PrintedFit]
+) -> list[PrintedFit]:
+    """Return those of some first looks that may be the best, looked at closely."""
+    least = min(fit.score for fit in (first, *rough))
+    closely = (paths.fit(fit.rule, fit.rate) for fit in rough if fit.score < least + _FAR)
+    return [fit for fit in closely if fit is not None]
 
 
 def _sound(fit: PrintedFit) -> bool:
@@ -115,7 +160,9 @@ def _told(paths: PrintedPaths, best: _Candidate, readings: Sequence[PrintedFit])
     family = best.family
     fit, clock, gain = _reading(paths, best.fit, readings)
     if family.tier == 0 and paths.hidden_bend(fit) > _HIDDEN:
-        what = "toward which speed it goes" if fit.rule.kept else "whether the change itself changes"
+        what = (
+            "toward which speed it goes" if fit.rule.kept else "whether the change itself changes"
+        )
         return _none(f"the noise hides {what}")
     if fit.rule.kept is not None and fit.errors[1] > VAGUE * fit.rate:
         return _none("the noise hides how quickly it decays")

@@ -33,6 +33,7 @@ def _clock_reason(fit: Fit) -> str | None:
 
 
 def law_of_fit(base: Law, fit: Fit, unit: str, frames: int) -> Law:
+    """Return a law with the constants that a fit of steps found; ``frames`` were used."""
     dimensions = family_named(fit.law).constants
     values = {name: (value, fit.stderr[name]) for name, value in fit.values.items()}
     if fit.exponent is not None:

@@ -56,9 +56,7 @@ def law_of_pool(motion: Motion, track: Track, pool: Pool) -> list[Law]:
     return [with_time_error(law, error) for law in laws]
 
 
-def _of_steps(
-    motion: Motion, track: Track, pool: Pool, base: Law, unit: str
-) -> list[Law] | None:
+def _of_steps(motion: Motion, track: Track, pool: Pool, base: Law, unit: str) -> list[Law] | None:
     """Return the laws that a pool's steps tell, or None where only whole stretches might."""
     if track.rounded:
         return None
@@ -69,17 +67,18 @@ def _of_steps(
         told = _exactly(motion, track, pool, base, unit)
     if told is None and printed:
         told = printed_laws(motion, track, pool, base)
-        if told is not None:
-            return told
-        split = split_by_speed(pool.steps, track.noise) if pool.role.gravity else None
-        told = _near_apex(base, split, unit) if split is not None else None
+        return told if told is not None else _split(track, pool, base, unit)
     limit = clamp(motion, pool) if told is not None else None
     return told if told is None or limit is None else [*told, limit]
 
 
-def _exactly(
-    motion: Motion, track: Track, pool: Pool, base: Law, unit: str
-) -> list[Law] | None:
+def _split(track: Track, pool: Pool, base: Law, unit: str) -> list[Law] | None:
+    """Return the laws of a flight whose gravity is another near the apex, or None."""
+    split = split_by_speed(pool.steps, track.noise) if pool.role.gravity else None
+    return _near_apex(base, split, unit) if split is not None else None
+
+
+def _exactly(motion: Motion, track: Track, pool: Pool, base: Law, unit: str) -> list[Law] | None:
     """Return the laws of steps whose speeds are exact, or None where noise may hide them."""
     steps = pool.steps if track.source == "reported" else inner(pool.steps)
     stride = max(1, len(steps) // _MOST_STEPS)

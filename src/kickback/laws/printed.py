@@ -224,10 +224,12 @@ class PrintedPaths:
         f[~self._on] = 1.0
         if float(f.min()) <= 0:
             return None
-        kept = np.cumprod(f, axis=1)
+        kept = np.asarray(np.cumprod(f, axis=1), dtype=np.float64)
         if rule.push is None:
             return kept, None
-        pushed = step if rule.push_power is None else steps_as(rule.push_power, self._dt, self.usual)
+        pushed = (
+            step if rule.push_power is None else steps_as(rule.push_power, self._dt, self.usual)
+        )
         g = rule.push(f, pushed)
         g[:, 0] = 0.0
         g[~self._on] = 0.0
@@ -312,7 +314,9 @@ class PrintedPaths:
         except np.linalg.LinAlgError:
             return None
         spread = np.zeros((2, 2))
-        where = [i for i, there in enumerate((at.added is not None, rule.kept is not None)) if there]
+        where = [
+            i for i, there in enumerate((at.added is not None, rule.kept is not None)) if there
+        ]
         spread[np.ix_(where, where)] = inverse
         values = int(self._on.sum())
         free = values - len(self._on) - len(columns)
@@ -331,5 +335,3 @@ class PrintedPaths:
             first=float(np.max(np.abs(self._v[:, 0]))),
             span=self.span,
         )
-
-

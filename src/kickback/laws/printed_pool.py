@@ -117,11 +117,7 @@ def _law(
     frames = sum(len(part) for part in parts)
     if frames < FEWEST:
         return None
-    chosen = choose(PrintedPaths(parts, grid, time_error))
-    if chosen.lawless:  # the first and last step of a stretch may be of two rules
-        inner = [part.between(1, len(part) - 1) for part in parts if len(part) > FEWEST_POOR]
-        if inner:
-            chosen = choose(PrintedPaths(inner, grid, time_error))
+    chosen = _together(parts, grid, time_error)
     if not chosen.lawless:
         if chosen.fit.law == "none":
             return replace(base, reason=chosen.fit.reason, frames=frames)
@@ -134,6 +130,13 @@ def _law(
     if len(alone) < 2 or all(fit.lawless for fit in alone):
         return None
     return combined(base, alone, unit, frames)
+
+
+def _together(parts: Sequence[Steps], grid: float, time_error: float) -> Chosen:
+    """Return what stretches tell together; without their edges where those are of two rules."""
+    chosen = choose(PrintedPaths(parts, grid, time_error))
+    inner = [part.between(1, len(part) - 1) for part in parts if len(part) > FEWEST_POOR]
+    return choose(PrintedPaths(inner, grid, time_error)) if chosen.lawless and inner else chosen
 
 
 def _as_path(chosen: Chosen, frames: int) -> PathFit:

@@ -45,8 +45,8 @@ class Law(Record, frozen=True, kw_only=True):
     ``frame``, ``square`` (the time step twice), ``step`` (an impulse that the time step
     multiplies) or, for a rate, ``first-order``. A drive's is that of its friction; ``gain``
     that of its acceleration, ``friction_first`` its order. ``unlike`` says that the phases
-    which were pooled disagree, ``lawless`` that they follow none of the known families. ``by_frame``: its
-    speeds are lengths a frame in the code, which moves the position without a time step.
+    which were pooled disagree, ``lawless`` that they follow none of the known families.
+    ``by_frame``: its speeds are lengths a frame in the code, which has no time step there.
     """
 
     take: str

@@ -85,17 +85,22 @@ class Metric(Record, frozen=True, kw_only=True):
         return none(reasons[0]) if reasons else None
 
 
+def _names(names: Iterable[str]) -> set[str]:
+    """Return single names out of one string or several, each with commas or without."""
+    every = [names] if isinstance(names, str) else list(names)
+    for name in every:
+        if not isinstance(name, str):
+            raise TypeError(f"expected names of metrics or groups, not {type(name).__name__}")
+    return {part.strip() for name in every for part in name.split(",")} - {""}
+
+
 def select_metrics(catalogue: Sequence[Metric], names: Iterable[str]) -> tuple[Metric, ...]:
     """Return the metrics that names and groups (``jump``, ``jump.air_time``) choose.
 
     One string is one or more names. All where there are none; raises UsageError for one that
     fits nothing, TypeError for what is no name.
     """
-    names = [names] if isinstance(names, str) else list(names)
-    odd = next((name for name in names if not isinstance(name, str)), None)
-    if odd is not None:
-        raise TypeError(f"expected names of metrics or groups, not {type(odd).__name__}")
-    wanted = {part.strip() for name in names for part in name.split(",")} - {""}
+    wanted = _names(names)
     if not wanted:
         return tuple(catalogue)
     known = dict.fromkeys([*sorted({one.group for one in catalogue}), *(o.name for o in catalogue)])

@@ -11,8 +11,8 @@ import numpy as np
 
 from kickback.motion.clock import Clock, clock_of
 from kickback.motion.fixed_step import FixedStep, find_fixed_step, take_of_steps
-from kickback.motion.grids import Printed, printed
 from kickback.motion.game_time import take_in_game_time
+from kickback.motion.grids import Printed, printed
 from kickback.motion.interruptions import (
     SLOW_MOTION,
     Interruption,

@@ -82,7 +82,7 @@ class Clock(Record, frozen=True, kw_only=True):
         return self.grid / _ROOT_12
 
     def located(self, share: float) -> float:
-        """Return the share of a frame within which a law places a moment; more among uneven ones."""
+        """Return the share of a frame that a law places a moment within: more of uneven ones."""
         if self.even:
             return share
         step = even_share(self.dt[1:])
@@ -126,27 +126,40 @@ def clock_of(take: Take, t_printed: Printed, dt_printed: Printed) -> Clock:
         dt = np.where(dt > 0, dt, np.diff(t, prepend=t[0] - median(np.diff(t))))
     grid, step_grid = t_printed.grid, _step_grid(take, dt_printed)
     follows: bool = "dt" in take.derived or _follows(t, dt, grid, step_grid)
+    even = _evened(t, grid, follows=follows) if grid else None
     error = 0.0
-    if grid:
-        index = np.arange(len(t))
-        slope, offset = np.polyfit(index, t, 1)
-        if float(np.max(np.abs(t - offset - slope * index))) <= _WITHIN * grid:
-            slope, error = _even_step(t, grid, float(slope))
-            t, grid = float(np.mean(t - slope * index)) + slope * index, 0.0
-        elif follows and (parts := _even_parts(t, grid)) is not None:
-            t, error = parts
-            grid = 0.0
-    if follows and (grid or step_grid or error):
-        finer = grid and step_grid and step_grid * _SUMMED < grid
-        if not finer or "dt" in take.derived:
-            first = dt[0] if grid else (t[-1] - t[0]) / (len(t) - 1)
-            dt, step_grid = np.diff(t, prepend=t[0] - first), 0.0
+    if even is not None:
+        (t, error), grid = even, 0.0
+    finer = "dt" not in take.derived and 0 < step_grid * _SUMMED < grid
+    if follows and not finer:
+        dt, step_grid = _read_off(t, dt, grid, printed=bool(grid or step_grid or error)), 0.0
     elif not np.ptp(dt):
         step_grid = 0.0
     begin = np.concatenate(([t[0] - dt[0]], t[:-1]))
     even_steps = uneven_share(dt[1:]) <= EVEN
     return Clock(t=t, begin=begin, step=t - begin, dt=dt, grid=grid, even=even_steps,
                  step_grid=step_grid, rate_error=error)  # fmt: skip
+
+
+def _read_off(t: FloatArray, dt: FloatArray, grid: float, *, printed: bool) -> FloatArray:
+    """Return the spacing of times as their steps, where either was printed; else the steps."""
+    if not printed:
+        return dt
+    first = float(dt[0]) if grid else float(t[-1] - t[0]) / (len(t) - 1)
+    return np.diff(t, prepend=t[0] - first)
+
+
+def _evened(t: FloatArray, grid: float, *, follows: bool) -> tuple[FloatArray, float] | None:
+    """Return even times that were rounded, and the error of their step as a share; else None.
+
+    ``follows``: whether steps go with the times, so that a long frame is no other's.
+    """
+    index = np.arange(len(t), dtype=np.float64)
+    slope, offset = (float(one) for one in np.polyfit(index, t, 1))
+    if float(np.max(np.abs(t - offset - slope * index))) > _WITHIN * grid:
+        return _even_parts(t, grid) if follows else None
+    slope, error = _even_step(t, grid, slope)
+    return float(np.mean(t - slope * index)) + slope * index, error
 
 
 def _even_parts(t: FloatArray, grid: float) -> tuple[FloatArray, float] | None:

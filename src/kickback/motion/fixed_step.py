@@ -51,6 +51,9 @@ _ENOUGH = 1_000
 _FIT = 0.93
 """Share of the changes that must be shown by the first frame after their step."""
 
+_WHOLE = 1e-6
+"""Share of a step by which a time may fall short of its end and have reached it."""
+
 _FASTER = 1.02
 """Frames to the step from which a display is faster than it."""
 
@@ -124,36 +127,49 @@ def find_fixed_step(take: Take, prints: "Mapping[str, Printed]") -> FixedStep | 
     if len(t) < 2 * _FEWEST or not np.all(np.diff(t) > 0):
         return None
     places = [axis for axis in _AXES if axis in take]
-    speeds = [f"v{axis}" for axis in places if f"v{axis}" in take]
-    if "tick" not in take and _never_repeats(take, [*places, *speeds]):
-        return None
     moved = _changed(take, places)
-    if "tick" in take and take.columns["tick"].dtype.kind == "f":
-        stepped = np.diff(take.numbers("tick"), prepend=np.nan)
-        stepped[0] = 1.0
-        found = _by_rhythm(t, stepped > 0)
-    else:
-        found = _by_rhythm(t, moved) if _plain(take, places, prints) else None
-    if found is None and speeds and _plain(take, speeds, prints):
-        found = _by_rhythm(t, _changed(take, speeds))
-    drawn = False
-    if found is None and not speeds:
-        found = _by_kinks(take, places, prints)
-        drawn = found is not None
+    found, drawn = _rhythm(take, places, moved, prints)
     if found is None:
         return None
     step, first = found
-    index = np.floor((t - first) / step + 1e-6).astype(np.int64)
-    fresh = np.diff(index, prepend=index[0] - 1) > 0
+    index = _counted(t, step, first)
+    late = (np.diff(index, prepend=index[0] - 1) == 0) & _about(moved)
     if not len(index) > _FASTER * len(np.unique(index)):
         return None
-    late = ~fresh & _about(moved)
     quick = late & _quick(take, places, prints)
     if not drawn and bool(quick.any()) and float(np.mean(moved[quick])) > _BETWEEN:
         drawn, first = True, _drawn_from(take, places, step, first)
-        index = np.floor((t - first) / step + 1e-6).astype(np.int64)
+        index = _counted(t, step, first)
     still = float(np.mean(late[_about(moved)])) if moved.any() else 0.0
     return FixedStep(step=step, first=first, index=index, repeats=still, between=drawn)
+
+
+def _counted(t: FloatArray, step: float, first: float) -> IntArray:
+    """Return how many steps are made by the end of each frame, shape (n,)."""
+    return np.floor((t - first) / step + _WHOLE).astype(np.int64)
+
+
+def _rhythm(
+    take: Take, places: list[str], moved: BoolArray, prints: "Mapping[str, Printed]"
+) -> tuple[tuple[float, float] | None, bool]:
+    """Return the step and when one ended, s, and whether places alone told it by their kinks."""
+    t = take.numbers("t")
+    speeds = [f"v{axis}" for axis in places if f"v{axis}" in take]
+    counted = "tick" in take and take.columns["tick"].dtype.kind == "f"
+    found = None
+    if counted:
+        stepped = np.diff(take.numbers("tick"), prepend=-np.inf) > 0
+        found = _by_rhythm(t, stepped)
+    elif _never_repeats(take, [*places, *speeds]):
+        return None, False
+    elif _plain(take, places, prints):
+        found = _by_rhythm(t, moved)
+    if found is None and speeds and _plain(take, speeds, prints):
+        found = _by_rhythm(t, _changed(take, speeds))
+    if found is None and not speeds:
+        found = _by_kinks(take, places, prints)
+        return found, found is not None
+    return found, False
 
 
 def _never_repeats(take: Take, names: list[str]) -> bool:
@@ -212,7 +228,7 @@ def _plain(take: Take, names: list[str], prints: "Mapping[str, Printed]") -> boo
     for name in names:
         p = take.numbers(name)
         told |= np.abs(np.diff(p, prepend=p[0])) > _GRIDS * prints[name].grid
-    return 2 * np.count_nonzero(told) >= np.count_nonzero(_changed(take, names))
+    return bool(2 * np.count_nonzero(told) >= np.count_nonzero(_changed(take, names)))
 
 
 def _by_rhythm(t: FloatArray, changed: BoolArray) -> tuple[float, float] | None:
@@ -329,7 +345,7 @@ def _kinked(p: FloatArray, t: FloatArray, grid: float) -> slice | None:
     window = slice(start, start + _WINDOW)
     bends = active[window]
     jerks = bend[window][bends] < near[window][bends] / 2
-    even = np.count_nonzero(bends) < 2 * _FEWEST or np.mean(jerks) < _JERKS
+    even = bool(np.count_nonzero(bends) < 2 * _FEWEST or np.mean(jerks) < _JERKS)
     return None if even else window
 
 
@@ -359,8 +375,8 @@ def _settled(times: FloatArray, near: float, usual: float) -> tuple[float, float
     within = (late >= low - 1e-9) & (late <= low + 1.05 * usual)
     if np.mean(within) < _FIT or best <= _FASTER * usual:
         return None
-    first = phase + float(late[within].min())
-    return best, first + float(number[0]) * best
+    begins = phase + float(late[within].min())
+    return best, begins + float(number[0]) * best
 
 
 def take_of_steps(take: Take, found: FixedStep) -> Take:

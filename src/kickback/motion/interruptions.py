@@ -147,57 +147,69 @@ def _frozen(take: Take, grids: Mapping[str, float], breaks: IntArray) -> BoolArr
     """Return the frames, shape (n,), that stand still in the middle of a motion.
 
     Those whose step is 0; and stretches of frames that show one place, where the motion goes
-    on behind as it came, or the velocity is kept, under the same input.
+    on behind as it came, under the same input, and no leap makes up for it.
     """
-    n = len(take)
-    stopped = take.numbers("dt") == 0
+    stopped: BoolArray = take.numbers("dt") == 0
     axes = [axis for axis in _AXES if axis in take]
-    places = np.stack([take.numbers(axis) for axis in axes])
-    step = np.diff(places, axis=1)
-    clear = _GRIDS * np.array([[grids.get(axis, 0.0)] for axis in axes])
+    step = np.diff(np.stack([take.numbers(axis) for axis in axes]), axis=1)
     still = np.concatenate(([False], np.all(step == 0, axis=0)))
     if not still.any():
         return stopped
-    dt = np.diff(take.numbers("t"))
-    speed = np.sqrt(np.sum((step / dt) ** 2, axis=0))
-    top = float(np.quantile(speed, 0.99)) if len(speed) else 0.0
-    inputs = [c for name, c in take.columns.items() if name.startswith("in_")]
+    grid = np.array([grids.get(axis, 0.0) for axis in axes])
+    speed = np.sqrt(np.sum((step / np.diff(take.numbers("t"))) ** 2, axis=0))
     for a, b in _stretches(still):
+        inside = b - a >= _FREEZE and a >= 2 and b < len(take) - 1
         leaps = np.any((breaks >= a - 1) & (breaks <= b))
-        if b - a < _FREEZE or a < 2 or b >= n - 1 or leaps:
-            continue
-        before, after = speed[a - 2], speed[b - 1 : b + 1].max()
-        goes_on = before > _MOVES * top and _ALIKE[0] * before < after < _ALIKE[1] * before
-        sides = np.stack((step[:, a - 2], step[:, b]), axis=1)
-        way = float(np.prod(sides, axis=1).sum()) if np.any(np.abs(sides) > clear) else 0.0
-        same = all(np.all(column[a - 1 : b + 1] == column[a - 1]) for column in inputs)
-        if goes_on and way > 0 and same:
-            stopped[a:b] = True
+        if inside and not leaps and _same_input(take, a - 1, b + 1):
+            stopped[a:b] |= _goes_on(step, speed, grid, (a, b))
     return stopped
+
+
+def _same_input(take: Take, start: int, stop: int) -> bool:
+    """Whether no input changes in frames ``[start, stop)``."""
+    inputs = [column for name, column in take.columns.items() if name.startswith("in_")]
+    return all(bool(np.all(column[start:stop] == column[start])) for column in inputs)
+
+
+def _goes_on(step: FloatArray, speed: FloatArray, grid: FloatArray, still: tuple[int, int]) -> bool:
+    """Whether motion goes on behind frames ``[a, b)`` that stand still as it came.
+
+    ``step``: displacements, shape (axes, n − 1), ``speed``, shape (n − 1,), ``grid`` of each axis.
+    """
+    a, b = still
+    top = float(np.quantile(speed, 0.99))
+    before, after = float(speed[a - 2]), float(speed[b - 1 : b + 1].max())
+    if not (before > _MOVES * top and _ALIKE[0] * before < after < _ALIKE[1] * before):
+        return False
+    clear = np.any(np.abs(step[:, [a - 2, b]]) > _GRIDS * grid[:, None])
+    return bool(clear) and float(step[:, a - 2] @ step[:, b]) > 0
 
 
 def _gaps(take: Take) -> BoolArray:
     """Return the frames, shape (n,), that last far longer than their motion did."""
     n, t = len(take), take.numbers("t")
     spacing = np.diff(t)
-    usual = median(spacing)
     mask = np.zeros(n, dtype=bool)
-    own = take.numbers("dt") if "dt" not in take.derived else None
     places = np.stack([take.numbers(axis) for axis in _AXES if axis in take])
     moved = np.sqrt(np.sum(np.diff(places, axis=1) ** 2, axis=0))
-    for row in np.flatnonzero(spacing > max(_GAP * usual, _AT_LEAST)).tolist():
+    for row in np.flatnonzero(spacing > max(_GAP * median(spacing), _AT_LEAST)).tolist():
         beside = [k for k in (row - 1, row + 1) if 0 <= k < n - 1]
         speed = max((float(moved[k] / spacing[k]) for k in beside), default=0.0)
         reach = speed * float(spacing[row])
-        stood = reach > 0 and moved[row] < _ADVANCED * reach
-        one_step = own is not None and own[row + 1] < spacing[row] / 2 and reach == 0
-        mask[row + 1] = stood or (one_step and _unmoved(take, row))
+        if reach > 0:
+            mask[row + 1] = moved[row] < _ADVANCED * reach
+        else:
+            mask[row + 1] = _waited(take, row)
     return mask
 
 
-def _unmoved(take: Take, row: int) -> bool:
-    """Whether a subject at rest shows no sign that frames in between were not written."""
-    return "tick" in take and take.numbers("tick")[row + 1] - take.numbers("tick")[row] <= 1
+def _waited(take: Take, row: int) -> bool:
+    """Whether a long frame of a subject at rest was one step of the game, and none is missing."""
+    if "dt" in take.derived or "tick" not in take:
+        return False
+    t, tick = take.numbers("t"), take.numbers("tick")
+    short = take.numbers("dt")[row + 1] < (t[row + 1] - t[row]) / 2
+    return bool(short and tick[row + 1] - tick[row] <= 1)
 
 
 def _slow(take: Take) -> BoolArray:

@@ -21,6 +21,15 @@ _MOSTLY = 0.7
 _CONTACT = 0.9
 """Share of the frames in which a flag says what the heights do."""
 
+_PUSHED = 0.2
+"""Share of a usual push from which a frame is pushed."""
+
+_LEANS = 0.3
+"""How far a stick leans, to push."""
+
+_PUSHES = 5
+"""Pushed frames that tell a side."""
+
 _FEWEST = 2
 """Takeoffs that tell a button."""
 
@@ -81,27 +90,41 @@ def _contact(motion: FootMotion, flags: Map[str, FloatArray]) -> tuple[Any, str]
 def _stick(motion: FootMotion, columns: Map[str, FloatArray]) -> tuple[Any, str] | None:
     """Return the column, or the pair of flags, whose side the sideways speed follows."""
     track = motion.across
-    if track is None or not np.any(track.v):
+    if track is None or not np.any(np.diff(track.v)):
         return None
     gain = np.diff(track.v, append=track.v[-1:])
-    pushed: BoolArray = np.abs(gain) > 0.2 * float(np.quantile(np.abs(gain[gain != 0]), 0.9))
+    pushed = np.abs(gain) > _PUSHED * float(np.quantile(np.abs(gain[gain != 0]), 0.9))
     way = np.sign(gain)
-    sides: dict[float, tuple[float, str]] = {}
-    for name, column in columns.items():
-        low, high = float(column.min()), float(column.max())
-        if low >= 0 and high == 1:  # a key: which side does it push to?
-            held = pushed & (np.roll(column, -1) > 0.5)
-            for side in (1.0, -1.0):
-                share = float(np.mean(way[held] == side)) if np.count_nonzero(held) > 4 else 0.0
-                if share > max(_MOSTLY, sides.get(side, (0.0, ""))[0]):
-                    sides[side] = (share, name)
-        elif -1 <= low < 0 < high <= 1:
-            held = pushed & (np.abs(np.roll(column, -1)) > 0.3)
-            if np.count_nonzero(held) > 4 and float(
-                np.mean(np.sign(np.roll(column, -1)[held]) == way[held])
-            ) > _MOSTLY:  # fmt: skip
-                return {"from": name}, f"'{name}'"
-    if len(sides) == 2 and sides[1.0][1] != sides[-1.0][1]:
-        right, left = sides[1.0][1], sides[-1.0][1]
-        return [right, {"from": left, "scale": -1}], f"'{right}' and '{left}'"
-    return None
+    ahead = {name: np.roll(column, -1) for name, column in columns.items()}  # of the next step
+    for name, column in ahead.items():
+        two_sided = -1 <= float(column.min()) < 0 < float(column.max()) <= 1
+        if two_sided and _goes(np.sign(column) == way, pushed & (np.abs(column) > _LEANS)):
+            return {"from": name}, f"'{name}'"
+    return _two_keys(ahead, way, pushed)
+
+
+def _two_keys(
+    ahead: Map[str, FloatArray], way: FloatArray, pushed: BoolArray
+) -> tuple[Any, str] | None:
+    """Return the pair of keys that push to either side."""
+    keys = {name: c for name, c in ahead.items() if float(c.min()) >= 0 and float(c.max()) == 1}
+    right, left = (_key(keys, way == side, pushed) for side in (1.0, -1.0))
+    if right is None or left is None or right == left:
+        return None
+    return [right, {"from": left, "scale": -1}], f"'{right}' and '{left}'"
+
+
+def _key(keys: Map[str, FloatArray], own: BoolArray, pushed: BoolArray) -> str | None:
+    """Return the key under which pushes go one way most often, or None."""
+    shares = {
+        name: float(np.mean(own[held]))
+        for name, column in keys.items()
+        if np.count_nonzero(held := pushed & (column > 0.5)) >= _PUSHES
+    }
+    best = max(shares, key=lambda name: shares[name], default=None)
+    return best if best is not None and shares[best] > _MOSTLY else None
+
+
+def _goes(alike: BoolArray, where: BoolArray) -> bool:
+    """Whether most frames of a mask, and enough of them, are alike."""
+    return bool(np.count_nonzero(where) >= _PUSHES and np.mean(alike[where]) > _MOSTLY)

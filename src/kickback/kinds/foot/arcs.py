@@ -208,9 +208,7 @@ def arcs_of(motion: FootMotion) -> Arcs:
         throws=throws,
         begin=motion.begin[start],
         height=height,
-        apex_time=np.where(
-            rising, np.nan, _tops(motion, track, start, top) - motion.begin[start]
-        ),
+        apex_time=np.where(rising, np.nan, _tops(motion, track, start, top) - motion.begin[start]),
         speed=speed,
         speed_resolution=speed_resolution,
         gravity=gravity,
@@ -244,9 +242,7 @@ def _gravity(motion: FootMotion, track: Track, start: IntArray, top: IntArray) -
     return np.where(odd, usual, pull)
 
 
-def _first_pull(
-    track: Track, start: IntArray, top: IntArray, gravity: FloatArray
-) -> FloatArray:
+def _first_pull(track: Track, start: IntArray, top: IntArray, gravity: FloatArray) -> FloatArray:
     """Return the downward acceleration right after each takeoff: none where a rise is held up."""
     if track.rounded:
         return gravity

@@ -176,24 +176,29 @@ class _Found:
 
     def _kind(self, row: int, start: int, *, on_ground: bool, before: int) -> JumpKind | None:
         """Return what kind of jump a throw is; None where it is none."""
-        motion, near = self._motion, slice(max(0, row - _BESIDE), row)
+        near = slice(max(0, row - _BESIDE), row)
         if on_ground:
-            if not self._asked(row, start) or self._rebounds(row):
-                return None
-            return DASH_JUMP if self._dash[near].any() else GROUND_JUMP
-        if self._jump is None or not np.any(
-            (self._presses <= row) & (self._presses >= row - _SOON)
-        ):
+            own = self._asked(row, start) and not self._rebounds(row)
+            ground = DASH_JUMP if self._dash[near].any() else GROUND_JUMP
+            return ground if own else None
+        if not self._pressed(row):
             return None
         if self._wall[near].any():
             return WALL_JUMP
-        if self._dash[near].any():
-            return DASH_JUMP
+        return DASH_JUMP if self._dash[near].any() else self._in_the_air(row, start, before)
+
+    def _in_the_air(self, row: int, start: int, before: int) -> JumpKind:
+        """Return which jump of a flight one in the free air is, of which ``before`` were others."""
+        motion = self._motion
         off_ledge = not motion.flights.jump[np.searchsorted(motion.flights.start, start)]
         late = float(motion.begin[row] - motion.begin[start])
         if off_ledge and before == 0 and late <= _AFTER_LEDGE:
             return COYOTE_JUMP
         return DOUBLE_JUMP if before == 0 else TRIPLE_JUMP
+
+    def _pressed(self, row: int) -> bool:
+        """Whether a recorded button was pressed in a frame, or shortly before."""
+        return bool(np.any((self._presses <= row) & (self._presses >= row - _SOON)))
 
     def _asked(self, row: int, start: int) -> bool:
         """Whether the button was held at a takeoff, or pressed shortly before."""
@@ -209,9 +214,6 @@ class _Found:
         fell = row > 2 and not grounded[row - 2]
         if up is None or not fell:
             return False
-        jump = self._jump
-        pressed = jump is not None and bool(
-            np.any((self._presses <= row) & (self._presses >= row - _SOON))
-        )
+        pressed = self._pressed(row)
         landing = -float(np.min(up.v[max(0, row - _BESIDE) : row]))
         return not pressed and landing > 0 and float(up.v[row]) < _BOUNCE * landing

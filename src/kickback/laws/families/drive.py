@@ -107,7 +107,11 @@ DRIVE = Family(
     ),
     recurrences=tuple(
         replace(
-            decay, push=push, push_power=power, constant="acceleration", gain=gain_of,
+            decay,
+            push=push,
+            push_power=power,
+            constant="acceleration",
+            gain=gain_of,
             friction_first=push is _pushed_last,
         )
         for decay in DECAYS

@@ -6,7 +6,8 @@ from kickback.findings.finding import Finding, FindingKind, finding, stretches
 from kickback.kinds.foot.contact import inferred_contact
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.throws import thrown_in_the_air
-from kickback.motion.segments import IntArray
+from kickback.motion.segments import BoolArray, IntArray
+from kickback.motion.tracks import Track
 from kickback.takes.take import FloatArray
 
 __all__ = ["FINDINGS", "check_bounces", "check_stuck"]
@@ -53,36 +54,36 @@ def check_bounces(motion: FootMotion) -> list[Finding]:
     up, jump = motion.up, motion.inputs.jump
     if up is None or jump is None or up.rounded or motion.contact_source != "recorded":
         return []
+    unit = motion.take.header.length_unit
+    found = []
+    for rows, height in _rebounds(motion, up, jump):
+        many = "once" if len(rows) == 1 else f"{len(rows)} times"
+        what = (
+            f"after the landing at {motion.t[rows[0] - 1]:.6g} s it bounces {many},"
+            f" {height:.3g} {unit} high"
+        )
+        found.append(finding(LANDING_BOUNCE, rows[0], min(rows[-1] + 1, len(up.p)), what))
+    return found
+
+
+def _rebounds(motion: FootMotion, up: Track, jump: BoolArray) -> list[tuple[list[int], float]]:
+    """Return the throws that nobody asked for, those between two presses together, how high."""
     presses = np.flatnonzero(np.diff(jump.astype(np.int8), prepend=np.int8(0)) > 0)
-    flights, reach = motion.flights, float(np.ptp(up.p))
+    flights, n = motion.flights, len(up.p)
     starts = flights.start[1:][flights.start[1:] - flights.stop[:-1] <= _SOON]
     rows = np.sort(np.concatenate((starts, _at_ground(motion, thrown_in_the_air(motion)))))
-    found: list[list[int]] = []
-    heights: list[float] = []
+    ends = np.sort(np.concatenate((rows, flights.stop, [n])))
+    groups: dict[int, tuple[list[int], float]] = {}
     for row in rows.tolist():
-        asked = np.any((presses >= row - _PRESSED) & (presses <= row)) or jump[max(0, row - 1)]
-        after = rows[rows > row]
-        stops = flights.stop[flights.stop > row]
-        end = min([*after[:1].tolist(), *stops[:1].tolist(), len(up.p)])
-        height = float(np.max(up.p[row:end]) - up.p[row - 1]) if end > row else 0.0
-        if asked or height < _HIGH * reach:
+        asked = bool(np.any((presses >= row - _PRESSED) & (presses <= row)))
+        end = int(ends[np.searchsorted(ends, row, side="right")])
+        height = float(np.max(up.p[row:end]) - up.p[row - 1])
+        if asked or jump[row - 1] or height < _HIGH * float(np.ptp(up.p)):
             continue
-        if found and row - found[-1][-1] < len(up.p) and not np.any(
-            (presses > found[-1][-1]) & (presses < row)
-        ):
-            found[-1].append(row)
-        else:
-            found.append([row])
-            heights.append(height)
-    unit = motion.take.header.length_unit
-    return [
-        finding(
-            LANDING_BOUNCE, group[0], min(group[-1] + 1, len(up.p)),
-            f"after the landing at {motion.t[group[0] - 1]:.6g} s it bounces"
-            f" {'once' if len(group) == 1 else f'{len(group)} times'}, {high:.3g} {unit} high",
-        )
-        for group, high in zip(found, heights, strict=True)
-    ]  # fmt: skip
+        key = int(np.searchsorted(presses, row))
+        first = groups.setdefault(key, ([], height))
+        first[0].append(row)
+    return list(groups.values())
 
 
 def _at_ground(motion: FootMotion, rows: IntArray) -> IntArray:

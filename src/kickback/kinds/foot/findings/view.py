@@ -4,6 +4,7 @@ import numpy as np
 
 from kickback.findings.finding import Finding, FindingKind, finding
 from kickback.kinds.foot.motion import FootMotion
+from kickback.takes.take import FloatArray, Take
 
 __all__ = ["FINDINGS", "check_view"]
 
@@ -36,6 +37,19 @@ _STEERED = ("in_throttle", "in_steer", "in_move_y", "heading")
 """Columns that a subject has which is steered about a plane."""
 
 
+def _steered(take: Take) -> list[str]:
+    """Return the columns of a take by which a subject is steered about a plane."""
+    return [name for name in _STEERED if name in take and np.ptp(take.numbers(name)) > 0]
+
+
+def _falling(down: FloatArray, noise: float) -> float:
+    """Return the share of downward accelerations, shape (k,), that are one within their noise."""
+    falls = down > 0
+    pull = float(np.median(down[falls])) if falls.any() else 0.0
+    alike = (down > _FALLS[0] * pull - noise) & (down < _FALLS[1] * pull + noise)
+    return float(np.mean(alike & falls))
+
+
 def check_view(motion: FootMotion) -> list[Finding]:
     """Return that the vertical axis shows no gravity, in a take without ground contact."""
     up, take = motion.up, motion.take
@@ -50,16 +64,11 @@ def check_view(motion: FootMotion) -> list[Finding]:
     moving = moved > _MOVES * float(np.max(moved, initial=0.0))
     if np.count_nonzero(moving) < _ENOUGH:
         return []
-    down = -bend[moving]
-    pull = float(np.median(down[down > 0])) if np.any(down > 0) else 0.0
-    steered = [name for name in _STEERED if name in take and np.ptp(take.numbers(name)) > 0]
-    noise = 4 * up.quantum / (lag * step) ** 2
-    alike = (down > _FALLS[0] * pull - noise) & (down < _FALLS[1] * pull + noise)
-    falls = float(np.mean(alike & (down > 0)))
+    steered = _steered(take)
+    falls = _falling(-bend[moving], 4 * up.quantum / (lag * step) ** 2)
     if falls > _MOST and not (steered and falls < 2 * _MOST):
         return []
     unit, height = take.header.length_unit, float(np.ptp(up.p))
     what = f"'{up.axis}' goes over {height:.4g} {unit} and nothing in it falls as under gravity"
-    if steered:
-        what += f", and there is {' and '.join(steered)}"
+    what += "".join(f", and there is '{name}'" for name in steered)
     return [finding(VIEW_UNLIKELY, 0, len(up.p), what)]

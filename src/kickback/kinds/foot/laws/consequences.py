@@ -100,9 +100,7 @@ def _jump(thrown: Law, laws: Sequence[Law]) -> list[Consequence]:
             what=f"apex at {rate:g} frames/s",
             value=ideal + speed / rate * (0.5 - theta),
             unit=unit,
-            given="; ".join(
-                filter(None, (_GIVEN * (rise.clock == "even"), _FIRST_STEP * hidden))
-            ),
+            given="; ".join(filter(None, (_GIVEN * (rise.clock == "even"), _FIRST_STEP * hidden))),
         )
         for rate in RATES
     ]
@@ -122,6 +120,17 @@ def _sustained(laws: Sequence[Law]) -> tuple[float, float]:
         return 0.0, 0.0
     light = -rule.value("acceleration") if rule.family is CONSTANT_ACCELERATION else 0.0
     return hold.value("seconds"), light
+
+
+def _ideal_apex(thrown: Law | None, rise: Law | None) -> list[Consequence]:
+    """Return ``v²/2g``, where a takeoff and a constant gravity tell it."""
+    if thrown is None or rise is None or rise.family is not CONSTANT_ACCELERATION:
+        return []
+    v, g = thrown.value("speed"), -rise.value("acceleration")
+    unit = thrown.constant("speed").unit * TIME
+    if g <= 0:
+        return []
+    return [Consequence(phase=str(_TAKEOFF), what="ideal apex", value=v * v / (2 * g), unit=unit)]
 
 
 def _first(laws: Sequence[Law], phase: PhaseKey) -> Law | None:
@@ -148,13 +157,7 @@ def telling(laws: Sequence[Law]) -> list[Consequence]:
             time = math.log(10) / law.value("rate")
             slow = f"nine tenths of the {phase}"
             found.append(Consequence(phase=str(phase), what=slow, value=time, unit=second))
-    thrown, rise = _first(laws, _TAKEOFF), _first(laws, _RISE)
-    if thrown is not None and rise is not None and rise.family is CONSTANT_ACCELERATION:
-        v, g = thrown.value("speed"), -rise.value("acceleration")
-        unit = thrown.constant("speed").unit * TIME
-        if g > 0:
-            apex = v * v / (2 * g)
-            found.append(Consequence(phase=str(_TAKEOFF), what="ideal apex", value=apex, unit=unit))
+    found += _ideal_apex(_first(laws, _TAKEOFF), _first(laws, _RISE))
     found += [
         Consequence(
             phase=str(law.phase),

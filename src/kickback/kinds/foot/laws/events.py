@@ -78,9 +78,7 @@ def impulse(motion: FootMotion, gravity: float | None) -> Law | None:
     unit = SPEED.within(motion.take.header.length_unit)
     value = median(speed[known])
     spread = float(np.ptp(speed[known]))
-    by_step = scaled_by_step(
-        speed[known], motion.dt[rows[known]], motion.clock.time_error
-    )
+    by_step = scaled_by_step(speed[known], motion.dt[rows[known]], motion.clock.time_error)
     return replace(
         _event(motion, rows, "takeoff", IMPULSE),
         constants=(Constant(name="speed", value=value, unit=unit, stderr=median(error[known])),),
@@ -208,7 +206,11 @@ def cuts(motion: FootMotion, gravity: float | None, after_it: float | None) -> L
     before = up.v[rows - 1]
     pull = np.array([g for g in (gravity, after_it) if g is not None])
     lost = np.abs(pull[:, None] * motion.dt[rows] + up.v[rows] - before)
-    slack = _UNCUT * float(np.max(np.abs(up.v))) + 2 * up.noise + np.abs(pull).max() * 2 * motion.clock.time_error
+    slack = (
+        _UNCUT * float(np.max(np.abs(up.v)))
+        + 2 * up.noise
+        + np.abs(pull).max() * 2 * motion.clock.time_error
+    )
     changed = np.all(lost > slack, axis=0) & (before > gravity * motion.dt[rows])
     rows, before = rows[changed], before[changed]
     if not len(rows):

@@ -136,29 +136,24 @@ def _vertical(motion: FootMotion) -> list[Law]:
     if track.source != "displacement":  # the code's own speed
         motion = replace(motion, tracks={**motion.tracks, UP.name: track})
     rows = [_falling_drive(row) if row.family is SMOOTHING else row for row in rows]
-    gravity = next(
-        (
-            -row.value("acceleration")
-            for row in rows
-            if row.phase in {RISE, LET_GO} and row.family is CONSTANT_ACCELERATION
-        ),
-        None,
-    )
+    gravity = _pull(rows, {RISE, LET_GO})
     if (thrown := impulse(motion, gravity)) is not None:
         rows.insert(0, thrown)
     rows += air_impulses(motion, gravity)
-    after_it = next(
-        (
-            -row.value("acceleration")
-            for row in rows
-            if row.phase == LET_GO and row.family is CONSTANT_ACCELERATION
-        ),
-        None,
-    )
-    cut = cuts(motion, gravity, after_it)
+    cut = cuts(motion, gravity, _pull(rows, {LET_GO}))
     rows += [row for row in (cut, landing_order(motion)) if row is not None]
     rows = [*_one_rise(rows), *timers(motion)]
     return _with_rule(rows, rule)
+
+
+def _pull(rows: list[Law], phases: set[PhaseKey]) -> float | None:
+    """Return the first constant deceleration of some phases, length/s², or None."""
+    pulls = (
+        -row.value("acceleration")
+        for row in rows
+        if row.phase in phases and row.family is CONSTANT_ACCELERATION
+    )
+    return next(pulls, None)
 
 
 def _falling_drive(row: Law) -> Law:

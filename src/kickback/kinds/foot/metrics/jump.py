@@ -135,7 +135,8 @@ def _settled(scene: Scene, stop: IntArray) -> IntArray:
     last = np.searchsorted(motion.t, motion.t[np.minimum(stop, n - 1)] + _SETTLES)
     leaves = np.append(motion.flights.start, n)
     after = leaves[np.searchsorted(leaves, stop)]
-    return np.clip(np.minimum(last, after - 1), 0, n - 1)
+    rows: IntArray = np.clip(np.minimum(last, after - 1), 0, n - 1)
+    return rows
 
 
 def _missing(scene: Scene, kind: JumpKind, *, hop: bool) -> str:
@@ -279,14 +280,11 @@ _ENTRIES = (
 )
 
 _HOP = " Counted for hops: jumps whose button was let go while rising, which lowered the apex."
-_GROUPS = (("jump", GROUND_JUMP, ""), ("hop", GROUND_JUMP, _HOP)) + tuple(
-    (
-        kind.group,
-        kind,
-        f" Counted for jumps {kind.words} alone, from where they begin; not for those cut short.",
-    )
-    for kind in JUMP_KINDS
-    if kind is not GROUND_JUMP
+_ALONE = " Counted for jumps {} alone, from where they begin; not for those cut short."
+_GROUPS = (
+    ("jump", GROUND_JUMP, ""),
+    ("hop", GROUND_JUMP, _HOP),
+    *((kind.group, kind, _ALONE.format(kind.words)) for kind in JUMP_KINDS[1:]),
 )
 
 METRICS = tuple(
