@@ -40,11 +40,11 @@ class Family(Record, frozen=True, kw_only=True):
     explains the steps is told. ``on_path`` fits poor data: None where it does not explain
     them, ``none`` with a reason where the data cannot tell; families are asked in their
     order in the table. ``recurrences``: the same rules for printed speeds, first the one whose
-    constants belong to the second. ``step_size`` gives of each step what goes with its length
-    to the exponent's power. ``ahead`` foretells the speeds after steps. ``follows`` is what a law of
-    it implies by itself. ``other_reading`` gives the constants that the same frames have as
-    another family, and ``twins`` which of its own each stands for. ``stepped`` says
-    that the time step multiplies its constants.
+    constants belong to the second. ``step_size`` gives of each step what goes with its
+    length to the exponent's power. ``ahead`` foretells the speeds after steps. ``follows`` is
+    what a law of it implies by itself. ``other_reading`` gives the constants that the same frames
+    have as another family, and ``twins`` which of its own each stands for. ``stepped`` says that
+    the time step multiplies its constants.
     """
 
     name: str
