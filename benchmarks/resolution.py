@@ -71,8 +71,8 @@ def _across(
             time = log((speed + rules.top) / rules.top) / k
         if time < lasts:
             yield "brake.stop_time", at, time
-    if move and speed < 1e-9 and rules.movement != "friction":
-        time = 0.9 * rules.top / rules.push if rules.movement == "constant" else log(10) / k
+    if move and speed < 1e-9 and rules.movement == "constant":  # others never reach their top
+        time = 0.9 * rules.top / rules.push
         if lasts > 2.5 * time + 0.3:
             yield "run.time_to_90", at, time
 

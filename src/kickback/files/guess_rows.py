@@ -40,15 +40,17 @@ def guess_rows(columns: Map[str, FloatArray]) -> tuple[dict[str, str], str]:
         return {}, ""
     if not _uneven(lasted):
         return {}, _EVEN
-    moved = [
-        (np.diff(columns[axis]), columns[f"v{axis}"])
-        for axis in "xyz"
-        if axis in columns and f"v{axis}" in columns
-    ]
+    moved = _moved(columns)
     early = _early(t, dt, moved)
     before = dt is not None and any(_before(gone, v, dt) for gone, v in moved)
     told = (("stamp", "start", early), ("state", "before", before))
     return {key: word for key, word, holds in told if holds}, ""
+
+
+def _moved(columns: Map[str, FloatArray]) -> _Moved:
+    """Return displacements and speeds of the axes that have both."""
+    axes = [axis for axis in "xyz" if axis in columns and f"v{axis}" in columns]
+    return [(np.diff(columns[axis]), columns[f"v{axis}"]) for axis in axes]
 
 
 def _uneven(lasted: FloatArray) -> bool:

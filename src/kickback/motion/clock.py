@@ -16,7 +16,7 @@ EVEN = 1e-6
 What arithmetic leaves of equal steps is a thousandth of it or less; more than it shows in
 the exact steps of a law, so that the frame and the second can be told apart."""
 
-_UNEVENLY = 0.16
+_UNEVENLY = 0.02
 """Share of their unevenness by which moments between frames are less well located."""
 
 _MOSTLY = (0.05, 0.8)

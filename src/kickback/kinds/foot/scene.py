@@ -25,13 +25,13 @@ __all__ = ["INFERRED", "LOCATED", "PRINTED", "UNPLACED", "Scene"]
 
 T = TypeVar("T")
 
-_TIMES = 1.0
+_TIMES = 1.5
 """Grids that a moment between two rounded times may be off."""
 
-PRINTED = 1.4
+PRINTED = 2.0
 """Bounds of a printed speed's error, of two frames, that move a moment between them."""
 
-LOCATED = 0.005
+LOCATED = 0.002
 """Share of a frame within which a moment is known where the law between frames is."""
 
 INFERRED = "inferred from the motion: no input was recorded"

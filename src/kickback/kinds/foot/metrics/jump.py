@@ -21,6 +21,9 @@ __all__ = ["METRICS"]
 _RUN_UP = 0.9
 """Share of the fastest run-up from which a jump is one of the running ones."""
 
+_RESTS = 1e-5
+"""Share of its height that a jump's level may be off: what solvers leave of a rest."""
+
 _SURE = 2.0
 """Standard errors within which θ, and with it an apex between frames, is known."""
 
@@ -67,8 +70,8 @@ def _takeoff_speed(scene: Scene, arcs: Arcs) -> Triple:
 
 def _apex_height(scene: Scene, arcs: Arcs) -> Triple:
     step = _step(scene, arcs)
-    sampling = arcs.gravity * step**2 / 8  # how far the highest frame may miss the vertex
-    return arcs.height, sampling + _grid(scene), arcs.speed * step
+    rest = _RESTS * np.abs(arcs.height)  # how still a body rests before it takes off
+    return arcs.height, rest + _grid(scene), arcs.speed * step
 
 
 def _time_to_apex(scene: Scene, arcs: Arcs) -> Triple:
