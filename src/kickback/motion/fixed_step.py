@@ -51,6 +51,12 @@ _ENOUGH = 1_000
 _FIT = 0.93
 """Share of the changes that must be shown by the first frame after their step."""
 
+_WAVERS = 3e-4
+"""Share of the highest speed below which a speed is the same: what printed steps leave."""
+
+_NEARLY = 1e-4
+"""Share of a path's extent that it may miss straight lines between steps by."""
+
 _WHOLE = 1e-6
 """Share of a step by which a time may fall short of its end and have reached it."""
 
@@ -138,7 +144,10 @@ def find_fixed_step(take: Take, prints: "Mapping[str, Printed]") -> FixedStep | 
         return None
     quick = late & _quick(take, places, prints)
     if not drawn and bool(quick.any()) and float(np.mean(moved[quick])) > _BETWEEN:
-        drawn, first = True, _drawn_from(take, places, step, first)
+        told = _drawn_from(take, places, step, first, prints)
+        if told is None:
+            return None
+        drawn, first = True, told
         index = _counted(t, step, first)
     still = float(np.mean(late[_about(moved)])) if moved.any() else 0.0
     return FixedStep(step=step, first=first, index=index, repeats=still, between=drawn)
@@ -159,10 +168,10 @@ def _rhythm(
     found = None
     if counted:
         stepped = np.diff(take.numbers("tick"), prepend=-np.inf) > 0
-        found = _by_rhythm(t, stepped)
-    elif _never_repeats(take, [*places, *speeds]):
+        return _by_rhythm(t, stepped), False
+    if _never_repeats(take, [*places, *speeds]):
         return None, False
-    elif _plain(take, places, prints):
+    if _plain(take, places, prints):
         found = _by_rhythm(t, moved)
     if found is None and speeds and _plain(take, speeds, prints):
         found = _by_rhythm(t, _changed(take, speeds))
@@ -213,11 +222,15 @@ def _quick(take: Take, names: list[str], prints: "Mapping[str, Printed]") -> Boo
 
 
 def _changed(take: Take, names: list[str]) -> BoolArray:
-    """Return the frames, shape (n,), that show another state than the one before."""
+    """Return the frames, shape (n,), that show another state than the one before.
+
+    A speed that was divided by a printed step wavers by less than any rule changes it.
+    """
     changed = np.zeros(len(take), dtype=bool)
     for name in names:
         p = take.numbers(name)
-        changed |= np.diff(p, prepend=p[0]) != 0
+        least = _WAVERS * float(np.max(np.abs(p))) if name.startswith("v") else 0.0
+        changed |= np.abs(np.diff(p, prepend=p[0])) > least
     return changed
 
 
@@ -267,7 +280,7 @@ def _by_kinks(
     t = take.numbers("t")
     usual = median(np.diff(t))
     for axis in places:
-        speed = typical(np.abs(np.diff(take.numbers(axis)))) / usual
+        speed = float(np.quantile(np.abs(np.diff(take.numbers(axis))), 0.95)) / usual
         part = _kinked(take.numbers(axis), t, prints[axis].grid + speed * prints["t"].grid)
         if part is None:
             continue
@@ -291,15 +304,29 @@ def _by_kinks(
     return None
 
 
-def _drawn_from(take: Take, places: list[str], step: float, first: float) -> float:
-    """Return when a step ended, s, as the places that are drawn between steps tell it best."""
+def _drawn_from(
+    take: Take,
+    places: list[str],
+    step: float,
+    first: float,
+    prints: "Mapping[str, Printed]",
+) -> float | None:
+    """Return when a step ended, s, as the places that are drawn between steps tell it best.
+
+    None where they do not lie on straight lines between its ends.
+    """
     t = take.numbers("t")
     for axis in reversed(places):
         part = _kinked(take.numbers(axis), t, 0.0)
         if part is not None:
             at, p = t[part], take.numbers(axis)[part]
             phase = (first - float(at[0])) % step
-            return float(at[0]) + _finest(at, p, step, phase)[1]
+            left, phase = _finest(at, p, step, phase)
+            speed = float(np.max(np.abs(np.diff(p)))) / median(np.diff(at))
+            allowed = prints[axis].grid + speed * prints["t"].grid
+            if left > max(allowed, _NEARLY * float(np.ptp(p))):
+                return None
+            return float(at[0]) + phase
     return first
 
 
