@@ -7,6 +7,7 @@ from benchmarks.reading import readings, settings
 
 from conftest import take_of
 from kickback.framerate.analyse import frame_rates
+from kickback.kinds.examining import examine
 from kickback.kinds.recovering import recover_laws
 from kickback.motion.clock import clock_of
 from kickback.motion.grids import printed
@@ -19,7 +20,7 @@ def log(seed, movement="friction", *, uneven=0.2, rate=60, order="semi-implicit"
         printing=USUAL, stick=None, **rules):  # fmt: skip
     """Return the columns of a printed log."""
     rng = np.random.default_rng(seed)
-    made = random_rules(rng, movement, order)._replace(**rules)
+    made = random_rules(rng, movement, order, rules.pop("unit", 1.0))._replace(**rules)
     dt = frame_times(rng, rate, SECONDS, uneven)
     moves, jumps = hands(rng, SECONDS)
     return log_of(play(made, dt, stick or moves, jumps), printing)
@@ -107,3 +108,15 @@ def test_steps_are_read_off_the_times_that_they_were_rounded_from(t, dt, step, t
     clock = clock_of(take, printed(t), printed(dt))
     assert clock.dt[5] == pytest.approx(step, rel=tolerance + 1e-12)
     assert abs(clock.dt[5] / step - 1) <= 3 * clock.rate_error + 1e-9
+
+
+@pytest.mark.parametrize("drop", [(), ("vx", "vy"), ("vx", "vy", "touch_ground")])
+def test_an_ordinary_printed_log_has_no_finding(drop):
+    for seed in range(6):
+        for printing in (USUAL, Printing(3, 2, 2), Printing(6, 4, 0, dt=False)):
+            movement = ("constant", "smoothing", "friction")[seed % 3]
+            unit = 1.0 if printing.x else 32.0
+            columns = log(seed, movement, uneven=0.2 * (seed % 2), rate=(60, 144)[seed % 2],
+                          printing=printing, unit=unit)  # fmt: skip
+            take = take_of(without(columns, *drop), length_unit="m" if printing.x else "px")
+            assert not examine(take), (seed, printing)
