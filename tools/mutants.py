@@ -27,13 +27,14 @@ ENOUGH = 0.9
 LONGEST = 400
 
 TESTS = {
-    "motion": ("test_printed", "test_fixed_step", "test_interruptions", "test_kinds", "test_motion", "test_rounded", "test_accuracy", "test_laws"),
+    "motion": ("test_printed", "test_fixed_step", "test_interruptions", "test_kinds",
+               "test_motion", "test_rounded", "test_accuracy", "test_laws"),
     "kinds/foot/findings": ("test_integrity", "test_missed"),
     "kinds/foot/laws": ("test_laws", "test_moves", "test_kinds", "test_jump_kinds"),
     "kinds/foot/metrics": ("test_metrics", "test_motion", "test_accuracy", "test_rounded",
                            "test_moves"),
-    "kinds/foot": ("test_jump_kinds", "test_interruptions", "test_motion", "test_accuracy", "test_metrics", "test_rounded", "test_between",
-                   "test_moves"),
+    "kinds/foot": ("test_jump_kinds", "test_interruptions", "test_motion", "test_accuracy",
+                   "test_metrics", "test_rounded", "test_between", "test_moves"),
     "kinds": ("test_kinds", "test_metrics", "test_integrity"),
     "findings": ("test_integrity",),
     "laws": ("test_printed", "test_laws", "test_moves", "test_kinds"),
@@ -41,7 +42,8 @@ TESTS = {
     "framerate": ("test_frame_rates", "test_causes"),
     "judging": ("test_comparison", "test_frame_rates"),
     "metrics": ("test_metrics", "test_kinds"),
-    "files": ("test_files", "test_mapping", "test_readers", "test_logs", "test_encodings", "test_toml"),
+    "files": ("test_files", "test_mapping", "test_readers",
+              "test_logs", "test_encodings", "test_toml"),
     "record": ("test_record", "test_hostile", "test_recorder"),
 }  # fmt: skip
 """The tests that hold each package, the closest first; the longest name that fits counts."""
