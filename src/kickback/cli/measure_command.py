@@ -37,7 +37,9 @@ def command(
 ) -> None:
     """Measure the metrics of TAKES: files, folders, patterns, @last, or - for a pipe.
 
-    Several takes are shown side by side. 'kickback metrics NAME' explains a metric.
+    Several takes are shown side by side. 'kickback metrics NAME' explains a metric. What a
+    pause, a freeze or a cut scene touches is left out of the medians, and counted; --each
+    shows it, marked.
     """
     from kickback.kinds.measuring import measure
     from kickback.project.settings import find_settings
