@@ -2,9 +2,7 @@
 
 from typing import Any
 
-import numpy as np
-
-from kickback.motion.segments import BoolArray, runs
+from kickback.motion.segments import stretches
 from kickback.takes.record import Record
 
 __all__ = ["SEVERITIES", "Finding", "FindingKind", "finding", "stretches"]
@@ -73,10 +71,3 @@ def finding(
         column=column,
         opposite=opposite,
     )
-
-
-def stretches(mask: BoolArray, shortest: int = 1) -> list[tuple[int, int]]:
-    """Return the ranges ``[start, stop)`` of at least ``shortest`` frames where a mask holds."""
-    starts, stops = runs(mask)
-    keep = mask[starts] & (stops - starts >= shortest) if len(starts) else np.zeros(0, dtype=bool)
-    return list(zip(starts[keep].tolist(), stops[keep].tolist(), strict=True))

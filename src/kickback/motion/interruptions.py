@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from kickback.motion.segments import BoolArray, IntArray, runs
+from kickback.motion.segments import BoolArray, IntArray, stretches
 from kickback.takes.numeric import median
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
@@ -125,10 +125,10 @@ def find_interruptions(
     slow = _slow(take) & ~frozen & ~gaps
     found = [
         _made(HIT_STOP if t[b - 1] - t[a - 1] < _PAUSE else PAUSE, a, b, t)
-        for a, b in _stretches(frozen)
+        for a, b in stretches(frozen)
     ]
-    found += [_made(PAUSE, a, b, t) for a, b in _stretches(gaps)]
-    found += [_made(SLOW_MOTION, a, b, t) for a, b in _stretches(slow)]
+    found += [_made(PAUSE, a, b, t) for a, b in stretches(gaps)]
+    found += [_made(SLOW_MOTION, a, b, t) for a, b in stretches(slow)]
     found += [_made(LEAP, int(row), int(row) + 1, t) for row in breaks]
     return sorted(found, key=lambda one: one.start)
 
@@ -136,11 +136,6 @@ def find_interruptions(
 def _made(kind: InterruptionKind, start: int, stop: int, t: FloatArray) -> Interruption:
     begin, end = float(t[max(start - 1, 0)]), float(t[stop - 1])
     return Interruption(kind=kind, start=start, stop=stop, begin=begin, end=end)
-
-
-def _stretches(mask: BoolArray) -> list[tuple[int, int]]:
-    starts, stops = runs(mask)
-    return [(a, b) for a, b in zip(starts.tolist(), stops.tolist(), strict=True) if mask[a]]
 
 
 def _frozen(take: Take, grids: Mapping[str, float], breaks: IntArray) -> BoolArray:
@@ -157,7 +152,7 @@ def _frozen(take: Take, grids: Mapping[str, float], breaks: IntArray) -> BoolArr
         return stopped
     grid = np.array([grids.get(axis, 0.0) for axis in axes])
     speed = np.sqrt(np.sum((step / np.diff(take.numbers("t"))) ** 2, axis=0))
-    for a, b in _stretches(still):
+    for a, b in stretches(still):
         inside = b - a >= _FREEZE and a >= 2 and b < len(take) - 1
         leaps = np.any((breaks >= a - 1) & (breaks <= b))
         if inside and not leaps and _same_input(take, a - 1, b + 1):
@@ -224,11 +219,11 @@ def _slow(take: Take) -> BoolArray:
     mask = np.zeros(n, dtype=bool)
     pace = dt / np.where(spacing > 0, spacing, 1.0)
     if "dt" not in take.derived and abs(median(pace) - 1) <= _PACED:
-        for a, b in _stretches((pace < _SLOWED) & (dt > 0)):
+        for a, b in stretches((pace < _SLOWED) & (dt > 0)):
             lost = float(np.sum(spacing[a:b] - dt[a:b]))
             mask[a:b] = b - a >= _SLOW_FRAMES and lost > max(usual, _LOST)
     if np.mean(np.abs(spacing / usual - 1) < _PACED) > _RHYTHM:
-        for a, b in _stretches((spacing < _SCALED * usual) & (spacing > 0)):
+        for a, b in stretches((spacing < _SCALED * usual) & (spacing > 0)):
             alike = float(np.ptp(spacing[a + 1 : b - 1])) if b - a > 2 else np.inf
             mask[a:b] |= b - a >= _SCALED_FRAMES and alike < _PACED * usual
     return mask

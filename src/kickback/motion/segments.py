@@ -3,7 +3,7 @@
 import numpy as np
 import numpy.typing as npt
 
-__all__ = ["BoolArray", "IntArray", "first_where", "last_where", "runs"]
+__all__ = ["BoolArray", "IntArray", "first_where", "last_where", "runs", "stretches"]
 
 BoolArray = npt.NDArray[np.bool_]
 IntArray = npt.NDArray[np.int64]
@@ -38,3 +38,10 @@ def last_where(condition: BoolArray, start: IntArray, stop: IntArray) -> IntArra
     at = np.searchsorted(hits, stop, side="left") - 1
     found = hits[np.maximum(at, 0)]
     return np.where((at >= 0) & (found >= start), found, -1)
+
+
+def stretches(mask: BoolArray, shortest: int = 1) -> list[tuple[int, int]]:
+    """Return the ranges ``[start, stop)`` of at least ``shortest`` frames where a mask holds."""
+    starts, stops = runs(mask)
+    keep = mask[starts] & (stops - starts >= shortest) if len(starts) else np.zeros(0, dtype=bool)
+    return list(zip(starts[keep].tolist(), stops[keep].tolist(), strict=True))

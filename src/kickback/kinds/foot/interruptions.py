@@ -4,7 +4,7 @@ import numpy as np
 
 from kickback.kinds.foot.motion import FootMotion
 from kickback.motion.interruptions import CUT_SCENE, LEAP, RESPAWN, Interruption, InterruptionKind
-from kickback.motion.segments import BoolArray, runs
+from kickback.motion.segments import stretches
 
 __all__ = ["cut_scenes", "flights_of", "leap_from"]
 
@@ -33,7 +33,7 @@ def cut_scenes(motion: FootMotion) -> list[Interruption]:
         idle &= ~inputs.brake
     moves = size > _MOVES * top
     found = []
-    for a, b in _stretches(idle & moves & motion.grounded):
+    for a, b in stretches(idle & moves & motion.grounded):
         before = slice(max(0, a - _STARTS), a)
         rested = a > 0 and bool(np.all(idle[before])) and bool(np.any(~moves[before]))
         lasts = float(motion.t[b - 1] - motion.begin[a])
@@ -60,8 +60,3 @@ def flights_of(motion: FootMotion) -> list[tuple[float, float]]:
         (float(motion.begin[a]), float(motion.t[min(b, last)]))
         for a, b in zip(flights.start.tolist(), flights.stop.tolist(), strict=True)
     ]
-
-
-def _stretches(mask: BoolArray) -> list[tuple[int, int]]:
-    starts, stops = runs(mask)
-    return [(a, b) for a, b in zip(starts.tolist(), stops.tolist(), strict=True) if mask[a]]
