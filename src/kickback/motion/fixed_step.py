@@ -54,6 +54,9 @@ _FIT = 0.93
 _WAVERS = 3e-4
 """Share of the highest speed below which a speed is the same: what printed steps leave."""
 
+_LIKE = 0.05
+"""Share of the largest change of a speed nearby that one is, to be of a step of its own."""
+
 _NEARLY = 1e-4
 """Share of a path's extent that it may miss straight lines between steps by."""
 
@@ -224,13 +227,19 @@ def _quick(take: Take, names: list[str], prints: "Mapping[str, Printed]") -> Boo
 def _changed(take: Take, names: list[str]) -> BoolArray:
     """Return the frames, shape (n,), that show another state than the one before.
 
-    A speed that was divided by a printed step wavers by less than any rule changes it.
+    A speed that was divided by a printed step wavers by less than any rule changes it: it shows
+    another state where it changes by as much as beside that frame, and by enough at all.
     """
     changed = np.zeros(len(take), dtype=bool)
     for name in names:
         p = take.numbers(name)
-        least = _WAVERS * float(np.max(np.abs(p))) if name.startswith("v") else 0.0
-        changed |= np.abs(np.diff(p, prepend=p[0])) > least
+        size = np.abs(np.diff(p, prepend=p[0]))
+        least = np.zeros(1)
+        if name.startswith("v"):
+            beside = np.lib.stride_tricks.sliding_window_view(np.pad(size, 4), 9).max(axis=1)
+            enough = beside > _WAVERS * float(np.max(np.abs(p)))
+            least = np.where(enough, _LIKE * beside, np.inf)
+        changed |= size > least
     return changed
 
 
@@ -320,11 +329,16 @@ def _drawn_from(
         part = _kinked(take.numbers(axis), t, 0.0)
         if part is not None:
             at, p = t[part], take.numbers(axis)[part]
-            phase = (first - float(at[0])) % step
-            left, phase = _finest(at, p, step, phase)
+            near = (first - float(at[0])) % step
+            left, phase = _finest(at, p, step, near)
             speed = float(np.max(np.abs(np.diff(p)))) / median(np.diff(at))
             allowed = prints[axis].grid + speed * prints["t"].grid
-            if left > max(allowed, _NEARLY * float(np.ptp(p))):
+            allowed = max(allowed, _NEARLY * float(np.ptp(p)))
+            if left > allowed:  # speeds may be shown ahead of the places by part of a step
+                phases = (near + step * np.arange(_PHASES) / _PHASES) % step
+                best = min(phases.tolist(), key=lambda one: _left(at, p, step, one))
+                left, phase = _finest(at, p, step, best)
+            if left > allowed:
                 return None
             return float(at[0]) + phase
     return first

@@ -155,7 +155,7 @@ def apex_times(motion: FootMotion) -> FloatArray:
 
 def _tops(motion: FootMotion, track: Track, start: IntArray, top: IntArray) -> FloatArray:
     """Return when arcs from frames ``start`` with their highest at ``top`` top out, s."""
-    if track.source == "reported":  # heights that were rounded are level about their top
+    if track.source == "reported" and track.quantum:  # rounded heights are level at their top
         falls = first_where(track.v <= 0, start, np.minimum(top + _FLAT, len(track.v)))
         top = np.where(falls > 0, np.maximum(falls - 1, start), top)
     (_, b, c), i = _rise_law(motion, track, np.maximum(start, 1), top)

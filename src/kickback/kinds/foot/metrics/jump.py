@@ -24,6 +24,9 @@ _RUN_UP = 0.9
 _RESTS = 1e-5
 """Share of its height that a jump's level may be off: what solvers leave of a rest."""
 
+_IMPLIED = 0.02
+"""Share of a frame within which a moment is known where displacements are the speed."""
+
 _SURE = 2.0
 """Standard errors within which θ, and with it an apex between frames, is known."""
 
@@ -46,7 +49,8 @@ def _moment_resolution(scene: Scene, arcs: Arcs, speed: FloatArray | None = None
     step, up = _step(scene, arcs), scene.motion.up
     if up is not None and up.rounded:
         return np.maximum(step, arcs.sharpness)
-    located = scene.motion.clock.located(LOCATED) * step + 2 * scene.motion.time_grid
+    share = LOCATED if up is None or up.source == "reported" else _IMPLIED
+    located = scene.motion.clock.located(share) * step + 2 * scene.motion.time_grid
     if up is None:
         return located
     if speed is None:
