@@ -189,4 +189,6 @@ def test_laws_foretell_the_apex_that_is_measured_at_the_same_rate(theta):
     take = take_of(play(DT, still, during(*LONG), theta=theta))
     told = {one.what: one.value for one in recover_laws(take).consequences}
     apex = measure(take)["jump.apex_height"]
-    assert told["apex at 60 frames/s"] == pytest.approx(apex.value, abs=40 / 60**2 / 8 + 1e-6)  # between frames
+    assert told["apex at 60 frames/s"] == pytest.approx(
+        apex.value, abs=40 / 60**2 / 8 + 1e-6
+    )  # between frames

@@ -236,9 +236,11 @@ def _changed(take: Take, names: list[str]) -> BoolArray:
         size = np.abs(np.diff(p, prepend=p[0]))
         least = np.zeros(1)
         if name.startswith("v"):
-            beside = np.lib.stride_tricks.sliding_window_view(np.pad(size, 4), 9).max(axis=1)
-            enough = beside > _WAVERS * float(np.max(np.abs(p)))
-            least = np.where(enough, _LIKE * beside, np.inf)
+            near = np.lib.stride_tricks.sliding_window_view(np.pad(size, 3), 7)
+            before, after = near[:, :3].max(axis=1), near[:, 4:].max(axis=1)
+            enough = near.max(axis=1) > _WAVERS * float(np.max(np.abs(p)))
+            # a takeoff or a landing lies on one side only
+            least = np.where(enough, _LIKE * np.minimum(before, after), np.inf)
         changed |= size > least
     return changed
 
@@ -334,8 +336,10 @@ def _drawn_from(
             speed = float(np.max(np.abs(np.diff(p)))) / median(np.diff(at))
             allowed = prints[axis].grid + speed * prints["t"].grid
             allowed = max(allowed, _NEARLY * float(np.ptp(p)))
-            if left > allowed:  # speeds may be shown ahead of the places by part of a step
-                phases = (near + step * np.arange(_PHASES) / _PHASES) % step
+            for reach in (_PHASES // 4, _PHASES // 2):  # speeds may be ahead by part of a step
+                if left <= allowed:
+                    break
+                phases = near + step * np.arange(-reach, reach + 1) / _PHASES
                 best = min(phases.tolist(), key=lambda one: _left(at, p, step, one))
                 left, phase = _finest(at, p, step, best)
             if left > allowed:
