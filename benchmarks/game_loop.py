@@ -16,7 +16,10 @@ Hands = Callable[[float], float]
 
 
 class Rules(NamedTuple):
-    """What moves the character: ``movement`` is constant, smoothing or friction."""
+    """What moves the character: ``movement`` is constant, smoothing or friction.
+
+    ``floor`` is the height of the ground, which need not lie on what heights are printed to.
+    """
 
     movement: str
     order: str
@@ -29,6 +32,7 @@ class Rules(NamedTuple):
     rise: float
     fall: float
     unit: float = 1.0
+    floor: float = 0.0
     per_frame: str = ""
 
 
@@ -60,6 +64,7 @@ def random_rules(rng: np.random.Generator, movement: str, order: str, unit: floa
         coast=rng.uniform(15, 45) * unit, brake=rng.uniform(30, 80) * unit,
         rate=rng.uniform(3.5, 10), jump=rng.uniform(8, 15) * unit,
         rise=rng.uniform(22, 50) * unit, fall=rng.uniform(25, 65) * unit, unit=unit,
+        floor=rng.uniform(-2, 2) * unit,
     )  # fmt: skip
 
 
@@ -119,7 +124,7 @@ def play(rules: Rules, dt: np.ndarray[Any, Any], stick: Hands, button: Hands) ->
         upward.append(rule)
         held = jump
         time += h
-        rows.append((time, h, x, y, vx, vy, float(ground), move, float(jump)))
+        rows.append((time, h, x, rules.floor + y, vx, vy, float(ground), move, float(jump)))
     names = ("t", "dt", "x", "y", "vx", "vy", "touch_ground", "in_move_x", "in_jump")
     columns = {n: np.array(c) for n, c in zip(names, zip(*rows, strict=True), strict=True)}
     return Log(columns, across, upward)

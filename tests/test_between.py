@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from kickback.motion.between import carried, crossing
+from kickback.motion.between import carried, crossing, crossing_error
 from kickback.motion.segments import first_where, last_where, runs
 from kickback.takes.numeric import median
 
@@ -33,6 +33,26 @@ def test_an_exponential_is_carried_on_at_any_steps(t, clamp):
     time, known = reach(t, v, 7.2)
     assert known
     assert time == pytest.approx(t[0] + np.log(10) / 9, abs=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("bent", "error"),
+    [(False, (0.0, 3e-3, 0.0)), (True, (0.0, 3e-3, 5e-3)), (True, (4e-4, 0.0, 0.0))],
+)
+def test_the_error_of_a_crossing_is_how_far_noise_spreads_it(bent, error):
+    t, rng = EVEN, np.random.default_rng(1)
+    v = 8 * (1 - np.exp(-6 * (t - t[0]))) if bent else 37.0 * (t - t[0])
+    hit = np.array([int(np.argmax(v >= 6.0))])
+    told = crossing_error(t, v, hit, np.array([6.0]), np.array([0]), error)[0]
+    found = []
+    for _ in range(400):
+        noise = [one * rng.standard_normal(len(t)) for one in error]
+        level = np.array([6.0 + noise[2][0]])
+        moment, _ = crossing(
+            t + noise[0], v + noise[1], hit, level, np.array([0]), errors=error[:2]
+        )
+        found.append(moment[0])
+    assert 0.6 < told / np.std(found) < 1.6
 
 
 def test_a_factor_per_frame_is_carried_on_in_frames():

@@ -92,7 +92,7 @@ def test_only_equal_drills_and_rates_are_compared_exactly(drill, verdict):
     """A change within the resolution counts only where nothing else can explain it."""
     sides = [
         take_of(play(steps(60, 4), during(), during((1, 2, 1)), v0=v0, theta=0.5), drill=drill)
-        for v0 in (13.0, 13.0004)
+        for v0 in (13.0, 13.000004)
     ]
     row = row_of(compare([sides[0]], [sides[1]]), "jump.air_time")
     assert row.verdict == verdict

@@ -14,7 +14,7 @@ with warnings.catch_warnings():  # its wrapper's types lack a module name; as an
     warnings.simplefilter("ignore")
     import Box2D
 
-from truth.recurrence import during
+from .recurrence import during
 
 HALF = 0.5
 

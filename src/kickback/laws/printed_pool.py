@@ -16,7 +16,7 @@ from kickback.laws.steps import Pool, Steps, stretches_of
 from kickback.laws.stretches import FEWEST_POOR, combined
 from kickback.motion.motion import Motion
 from kickback.motion.tracks import Track
-from kickback.takes.numeric import median
+from kickback.takes.numeric import ROOT_12, median
 from kickback.takes.quantities import SPEED
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray
@@ -37,9 +37,6 @@ _SURE = 3.0
 
 _EXACT = 1e-9
 """Share of the highest speed that arithmetic leaves."""
-
-_ROOT_12 = 12.0**0.5
-"""A rounding to ``q`` has a standard error of ``q/√12``."""
 
 
 class _Parts(Record, frozen=True, kw_only=True):
@@ -177,12 +174,12 @@ def _limit(
         phase=pool.limit,
         family=CLAMP,
         constants=(
-            Constant(name="speed", value=value, unit=SPEED.within(unit), stderr=grid / _ROOT_12),
+            Constant(name="speed", value=value, unit=SPEED.within(unit), stderr=grid / ROOT_12),
         ),
         reason=f"{np.mean(unlike):.0%} of its stretches hold another speed"
         if unlike.any()
         else None,
         unlike=bool(unlike.any()),
         frames=sum(len(v) for v in held),
-        misfit=grid / _ROOT_12,
+        misfit=grid / ROOT_12,
     )

@@ -5,13 +5,25 @@ import numpy as np
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.take import FloatArray
 
-__all__ = ["carried", "crossing"]
+__all__ = ["carried", "crossing", "crossing_error"]
 
 _FITS = 0.05
 """Share of the last step of speed by which a law may miss, to be carried on."""
 
+_WITHIN = 4.0
+"""Errors of one printed speed by which a law of two or three of them may miss."""
+
 _EDGE = 1e-6
 """Share of a step by which a crossing may lie beside it: what arithmetic leaves."""
+
+_GENTLY = 4
+"""Errors of a speed over which its slope is taken where it changes by less than that a frame."""
+
+_LONGEST = 500
+"""Samples that such a slope reaches back at most."""
+
+_BACK = 4
+"""Samples before the hit on which a crossing stands."""
 
 
 def crossing(
@@ -22,6 +34,7 @@ def crossing(
     first: IntArray,
     *,
     mixed: bool = False,
+    errors: tuple[float, float] = (0.0, 0.0),
 ) -> tuple[FloatArray, BoolArray]:
     """Return when ``v`` reaches ``level`` on its way to sample ``hit``, and how surely.
 
@@ -32,19 +45,77 @@ def crossing(
     so that a speed clamped in that frame does not bend the answer. Where no law fits,
     the chord does. ``mixed`` says that speeds are means over a step: then the sample
     before ``hit`` may itself be half clamped, and the law before it is tried as well.
+    ``errors``: the standard errors of a time and of a speed, within which a law may miss.
     The second array, shape (k,), says where a law was known.
     """
-    time, known = _carried_to(tv, v, hit, level, first)
+    time, known = _carried_to(tv, v, hit, level, first, errors)
     if mixed:
         again = (~known) & (hit - 2 >= first)
-        earlier, sure = _carried_to(tv, v, np.where(again, hit - 1, hit), level, first)
+        before = np.where(again, hit - 1, hit)
+        earlier, sure = _carried_to(tv, v, before, level, first, errors)
         time = np.where(again & sure, earlier, time)
         known |= again & sure
     return time, known
 
 
+def crossing_error(
+    tv: FloatArray,
+    v: FloatArray,
+    hit: IntArray,
+    level: FloatArray,
+    first: IntArray,
+    errors: tuple[float, float, float],
+) -> FloatArray:
+    """Return the standard errors of crossings, shape (k,), s, by propagation of errors.
+
+    ``errors``: the standard errors of one time, one speed and the level. Each sample that a
+    crossing stands on is moved by its own error to either side, and half of what that does to
+    the moment is added in quadrature (first-order propagation by central differences). Where
+    a speed changes by less than its error in a step, the error over its slope is the least.
+    """
+    of_time, of_speed, of_level = errors
+    rows = np.clip(hit[:, None] + np.arange(-_BACK, 2), 0, len(v) - 1)
+    width = rows.shape[1]
+    moved = [(rows.shape[1], of_level)]
+    moved += [(k, of_speed) for k in range(width)] if of_speed else []
+    moved += [(width + 1 + k, of_time) for k in range(width)] if of_time else []
+    shift = np.zeros((2 * len(moved), 2 * width + 1))
+    for row, (place, by) in enumerate(moved):
+        shift[2 * row, place], shift[2 * row + 1, place] = by, -by
+    speeds = (v[rows][None] + shift[:, None, :width]).ravel()
+    levels = (level[None] + shift[:, width, None]).ravel()
+    times = (tv[rows][None] + shift[:, None, width + 1 :]).ravel()
+    at = np.arange(levels.size) * width + _BACK
+    since = np.tile(np.clip(first - hit, -_BACK, -1), len(shift)) + at
+    moments, _ = _carried_to(times, speeds, at, levels, since, (of_time, of_speed))
+    pairs = moments.reshape(len(moved), 2, len(hit))
+    error = np.sqrt(np.sum(((pairs[:, 0] - pairs[:, 1]) / 2) ** 2, axis=0))
+    if not of_speed:
+        return np.asarray(error)
+    least = [
+        of_speed / _slope(tv[low : at + 1], v[low : at + 1], of_speed)
+        for at, low in zip(
+            hit.tolist(), np.maximum(np.maximum(first, hit - _LONGEST), 0).tolist(), strict=True
+        )
+    ]
+    return np.asarray(np.maximum(error, least))
+
+
+def _slope(tv: FloatArray, v: FloatArray, error: float) -> float:
+    """Return how fast speeds change at their end, over enough of them to tell it."""
+    far = np.flatnonzero(np.abs(v - v[-1]) >= _GENTLY * error)
+    since = int(far[-1]) if far.size else 0
+    change = abs(float(v[since] - v[-1])) / max(float(tv[-1] - tv[since]), _EDGE)
+    return max(change, _EDGE * error)
+
+
 def _carried_to(
-    tv: FloatArray, v: FloatArray, hit: IntArray, level: FloatArray, first: IntArray
+    tv: FloatArray,
+    v: FloatArray,
+    hit: IntArray,
+    level: FloatArray,
+    first: IntArray,
+    errors: tuple[float, float],
 ) -> tuple[FloatArray, BoolArray]:
     """Return the crossing in the step into ``hit``, by the best law or else the chord."""
     i = hit - 1
@@ -57,6 +128,7 @@ def _carried_to(
         known = np.zeros(len(hit), dtype=bool)
         best = np.full(len(hit), np.inf)
         scale = np.abs(v[i] - v[np.maximum(i - 1, 0)])
+        printed = _WITHIN * np.hypot(errors[1], errors[0] * scale / h2)
         proven = i - 3 >= first
         earlier = np.where(proven, i - 1, i)
         for law in (_linear, _per_frame, _first_order, _exponential):
@@ -67,7 +139,7 @@ def _carried_to(
             ahead = np.where(over, 0.0, np.abs(now - v[hit]))
             miss = np.where(proven, np.abs(past - v[earlier + 1]), ahead)
             sound = enough & np.isfinite(share) & (share > -_EDGE) & (share <= 1 + _EDGE)
-            sound &= miss <= _FITS * scale
+            sound &= miss <= _FITS * scale + printed
             better = sound & (miss < best - _EDGE * scale)
             fraction = np.where(better, np.clip(share, 0.0, 1.0), fraction)
             best = np.where(better, miss, best)

@@ -4,7 +4,7 @@ import numpy as np
 
 from kickback.motion.grids import Printed
 from kickback.motion.segments import BoolArray
-from kickback.takes.numeric import even_share, median, typical
+from kickback.takes.numeric import ROOT_12, even_share, median, typical
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
 
@@ -16,7 +16,7 @@ EVEN = 1e-6
 What arithmetic leaves of equal steps is a thousandth of it or less; more than it shows in
 the exact steps of a law, so that the frame and the second can be told apart."""
 
-_UNEVENLY = 0.02
+_UNEVENLY = 0.002
 """Share of their unevenness by which moments between frames are less well located."""
 
 _MOSTLY = (0.05, 0.8)
@@ -43,9 +43,6 @@ _DECIMALS = (1e-3, 1e-4, 1e-5, 1e-6)
 
 _COARSE = 0.2
 """Share of a usual step beyond which a lattice of steps is those steps themselves."""
-
-_ROOT_12 = 12.0**0.5
-"""A rounding to ``q`` has a standard error of ``q/√12``."""
 
 _WITHIN = 0.75
 """Grids by which rounded times may miss even steps: half from rounding, and some to spare."""
@@ -78,8 +75,8 @@ class Clock(Record, frozen=True, kw_only=True):
     def time_error(self) -> float:
         """Return the standard error of the game's time in a frame, s."""
         if self.step_grid:
-            return self.step_grid / _ROOT_12 * float(np.sqrt(_SUMMED))
-        return self.grid / _ROOT_12
+            return self.step_grid / ROOT_12 * float(np.sqrt(_SUMMED))
+        return self.grid / ROOT_12
 
     def located(self, share: float) -> float:
         """Return the share of a frame that a law places a moment within: more of uneven ones."""
@@ -182,7 +179,7 @@ def _even_parts(t: FloatArray, grid: float) -> tuple[FloatArray, float] | None:
     if float(np.max(np.abs(off - slope * centred))) > _WITHIN * grid:
         return None
     longest = int(many.max())
-    return t - off + slope * centred, grid / _ROOT_12 / longest / slope
+    return t - off + slope * centred, grid / ROOT_12 / longest / slope
 
 
 def _even_step(t: FloatArray, grid: float, near: float) -> tuple[float, float]:
@@ -203,7 +200,7 @@ def _even_step(t: FloatArray, grid: float, near: float) -> tuple[float, float]:
         low, high = (low, b) if width(a) < width(b) else (a, high)
     best = (low + high) / 2
     if width(best) > grid:  # not quite even: a line's slope through times with such errors
-        return near, grid / _ROOT_12 / len(t) / near
+        return near, grid / ROOT_12 / len(t) / near
     ends = []
     for way in (-1, 1):
         inside, outside = 0.0, 2 * reach
@@ -214,7 +211,7 @@ def _even_step(t: FloatArray, grid: float, near: float) -> tuple[float, float]:
             )
         ends.append(best + way * inside)
     step = (ends[0] + ends[1]) / 2
-    return step, (ends[1] - ends[0]) / _ROOT_12 / step
+    return step, (ends[1] - ends[0]) / ROOT_12 / step
 
 
 def _step_grid(take: Take, dt_printed: Printed) -> float:

@@ -85,6 +85,11 @@ class Track(Record, frozen=True, kw_only=True):
     theta_error: float = 0.0
 
     @property
+    def printed(self) -> float:
+        """Return what ``v`` was rounded to where it is the game's own, or 0."""
+        return self.logged_grid if self.source == "reported" else 0.0
+
+    @property
     def rounded(self) -> bool:
         """Whether speeds had to be fitted to rounded positions."""
         return self.source == "fitted"

@@ -4,7 +4,10 @@ import numpy as np
 
 from kickback.takes.take import FloatArray
 
-__all__ = ["even_share", "median", "typical"]
+__all__ = ["ROOT_12", "even_share", "median", "typical"]
+
+ROOT_12 = 12.0**0.5
+"""A rounding to ``q`` has a standard error of ``q/√12``."""
 
 ENOUGH = 50_000
 """Values that settle what is usual in a take."""

@@ -28,6 +28,9 @@ _MIXED = 0.75
 _NEAR = 0.01
 """Share of its height by which a landing may lie above its takeoff and be on its level."""
 
+_LIES = 1e-3
+"""Share of its height within which a body that landed so is down."""
+
 _LATE = 0.15
 """Seconds of an end of a rise or fall that show its speed where the whole of it bends."""
 
@@ -52,19 +55,25 @@ class Arcs(Record, frozen=True, kw_only=True):
 
     ``throws`` are the jumps, with the frames of each. ``back`` is the time at which the
     takeoff's level is reached again (NaN with a reason), ``fall_speed`` and ``reach``
-    the vertical speed and the sideways distance there. ``gravity`` is the downward
-    acceleration while rising, ``cut`` says whether letting go lowered the apex.
-    ``sharpness`` is how far the position's rounding can move a moment, s.
+    the vertical speed and the sideways distance there, ``back_share`` how much of a frame
+    behind the last one above it. ``gravity`` is the downward acceleration while rising,
+    ``fall_gravity`` that of the frame in which it is back; ``apex_lever`` says how many
+    errors of a printed speed over the gravity the moment of an apex has. ``cut`` says whether
+    letting go lowered the apex. ``sharpness`` is how far the position's rounding can move a
+    moment, s.
     """
 
     throws: Throws
     begin: FloatArray
     height: FloatArray
     apex_time: FloatArray
+    apex_lever: FloatArray
     speed: FloatArray
     speed_resolution: FloatArray
     gravity: FloatArray
+    fall_gravity: FloatArray
     back: FloatArray
+    back_share: FloatArray
     fall_speed: FloatArray
     reach: FloatArray
     side_speed: FloatArray
@@ -150,11 +159,18 @@ def apex_times(motion: FootMotion) -> FloatArray:
     flights = motion.flights
     if motion.up is None or not len(flights):
         return np.zeros(len(flights))
-    return _tops(motion, motion.up, flights.start, flights.top)
+    return _tops(motion, motion.up, flights.start, flights.top)[0]
 
 
-def _tops(motion: FootMotion, track: Track, start: IntArray, top: IntArray) -> FloatArray:
-    """Return when arcs from frames ``start`` with their highest at ``top`` top out, s."""
+def _tops(
+    motion: FootMotion, track: Track, start: IntArray, top: IntArray
+) -> tuple[FloatArray, FloatArray]:
+    """Return when arcs from frames ``start`` with their highest at ``top`` top out, s.
+
+    The second array is by how much more the error of one speed moves it than ``σ/g``: the
+    line through two speeds is zero a share ``s`` of their step behind the first, so that it
+    has ``√((1 − s)² + s²)`` of it.
+    """
     if track.source == "reported" and track.quantum:  # rounded heights are level at their top
         falls = first_where(track.v <= 0, start, np.minimum(top + _FLAT, len(track.v)))
         top = np.where(falls > 0, np.maximum(falls - 1, start), top)
@@ -164,7 +180,10 @@ def _tops(motion: FootMotion, track: Track, start: IntArray, top: IntArray) -> F
     near = np.abs(vertex - motion.t[top]) <= _TOPS * motion.step[top] + (
         _TOPS_ROUNDED if track.rounded else 0
     )
-    return np.where(np.isfinite(vertex) & near, vertex, motion.t[top])
+    j = np.minimum(i + 1, len(track.v) - 1)
+    gone = track.v[i] - track.v[j]
+    share = np.where(gone > 0, track.v[i] / np.where(gone > 0, gone, 1.0), 1.0)
+    return np.where(np.isfinite(vertex) & near, vertex, motion.t[top]), np.hypot(1 - share, share)
 
 
 def arcs_of(motion: FootMotion) -> Arcs:
@@ -180,10 +199,13 @@ def arcs_of(motion: FootMotion) -> Arcs:
             begin=none,
             height=none,
             apex_time=none,
+            apex_lever=none,
             speed=none,
             speed_resolution=none,
             gravity=none,
+            fall_gravity=none,
             back=none,
+            back_share=none,
             fall_speed=none,
             reach=none,
             side_speed=none,
@@ -197,22 +219,23 @@ def arcs_of(motion: FootMotion) -> Arcs:
     gravity = _gravity(motion, track, start, top)
     first = _first_pull(track, start, top, gravity)
     speed, speed_resolution = _takeoff(motion, track, start, top, first)
-    back, fall_speed, reach, reasons = _return(motion, track, throws, height)
+    back, share, fall_gravity, fall_speed, reach, reasons = _return(motion, track, throws, height)
+    tops, apex_lever = _tops(motion, track, start, top)
     side = motion.across
-    sharpness = (
-        np.sqrt(2 * track.blur / np.maximum(gravity, np.finfo(np.float64).tiny))
-        if track.blur
-        else (np.zeros(len(throws)))
-    )
+    pulled = np.where(gravity > 0, gravity, np.inf)
+    sharpness = np.sqrt(2 * track.blur / pulled)
     return Arcs(
         throws=throws,
         begin=motion.begin[start],
         height=height,
-        apex_time=np.where(rising, np.nan, _tops(motion, track, start, top) - motion.begin[start]),
+        apex_time=np.where(rising, np.nan, tops - motion.begin[start]),
+        apex_lever=apex_lever,
         speed=speed,
         speed_resolution=speed_resolution,
         gravity=gravity,
+        fall_gravity=fall_gravity,
         back=back,
+        back_share=share,
         fall_speed=fall_speed,
         reach=reach,
         side_speed=np.abs(side.v[start]) if side is not None else np.zeros(len(throws)),
@@ -299,8 +322,11 @@ def _takeoff(
 
 def _return(
     motion: FootMotion, track: Track, throws: Throws, height: FloatArray
-) -> tuple[FloatArray, FloatArray, FloatArray, tuple[str, ...]]:
-    """Return when, how fast and how far away the takeoff's level is reached again."""
+) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray, FloatArray, tuple[str, ...]]:
+    """Return when the takeoff's level is reached again, and what ``Arcs`` holds of that.
+
+    In order: the moment, its share of a frame, the pull, the speed, the distance, and why not.
+    """
     t, y = motion.t, track.p
     start, stop, top = throws.start, throws.stop, throws.top
     level = y[start - 1]
@@ -308,13 +334,14 @@ def _return(
     line = np.full(n, -np.inf)
     last = np.minimum(np.where(throws.landed, stop, stop - 1), n - 1)
     reach_of = np.nan_to_num(np.abs(height))
-    for k in range(len(throws)):
-        line[top[k] + 1 : last[k] + 1] = level[k] + _NO_LEVEL * float(reach_of[k])
-    hit = first_where(y <= line, top + 1, last + 1)
     over = y[last] - level
-    near = (hit < 0) & (stop < n) & throws.landed
-    near &= over <= np.maximum(_NEAR * reach_of, track.blur)
-    hit = np.where(near, last, hit)
+    near = (over > 0) & (over <= np.maximum(_NEAR * reach_of, track.blur))
+    near &= (stop < n) & throws.landed
+    level = np.where(near, y[last], level)  # solvers let a body rest deeper here than there
+    met = level + np.where(near, _LIES, _NO_LEVEL) * reach_of
+    for k in range(len(throws)):
+        line[top[k] + 1 : last[k] + 1] = met[k]
+    hit = first_where(y <= line, top + 1, last + 1)
     missing = hit < 0
     i = np.maximum(np.where(missing, last, hit) - 1, 0)
     if track.rounded:
@@ -345,7 +372,9 @@ def _return(
         for gone, rise, at, end in zip(missing, over, stop, throws.end, strict=True)
     )
     lost = np.where(missing, np.nan, 1.0)
-    return (t[i] + tau) * lost, speed * lost, reach * lost, reasons
+    share = tau / np.where(h > 0, h, 1.0)
+    pull = np.abs(2 * c)
+    return (t[i] + tau) * lost, share * lost, pull * lost, speed * lost, reach * lost, reasons
 
 
 def _fitted_ends(track: Track, t: FloatArray, low: IntArray, high: IntArray) -> Law:

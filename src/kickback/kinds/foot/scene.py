@@ -21,18 +21,18 @@ from kickback.motion.tracks import Track
 from kickback.takes.numeric import median
 from kickback.takes.take import FloatArray
 
-__all__ = ["INFERRED", "LOCATED", "PRINTED", "UNPLACED", "Scene"]
+__all__ = ["INFERRED", "LOCATED", "NINETY_FIVE", "UNPLACED", "Scene"]
 
 T = TypeVar("T")
 
-_TIMES = 1.5
-"""Grids that a moment between two rounded times may be off."""
+NINETY_FIVE = 2.0
+"""Standard errors within which 95 % of the errors of a printed log lie."""
 
-PRINTED = 2.0
-"""Bounds of a printed speed's error, of two frames, that move a moment between them."""
-
-LOCATED = 0.002
+LOCATED = 2e-5
 """Share of a frame within which a moment is known where the law between frames is."""
+
+_BETWEEN = 0.5
+"""Share of a frame within which it is known where no law is."""
 
 INFERRED = "inferred from the motion: no input was recorded"
 UNPLACED = "positions are rounded and no input was recorded, so nothing places the release"
@@ -142,21 +142,17 @@ class Scene:
         speed = np.where(self.pushes.plateau >= 0, self.plateaus.speed[own], np.nan)
         return np.where(np.isfinite(speed), speed, self.top_speed(self.pushes.side))
 
-    def moment_resolution(self, time: FloatArray, known: BoolArray) -> FloatArray:
+    def moment_resolution(
+        self, time: FloatArray, known: BoolArray, error: FloatArray
+    ) -> FloatArray:
         """Return how well moments at ``time``, shape (k,), are located, s.
 
-        A fiftieth of a frame where the law between frames is known and the velocity is
-        the game's own, and more where frames are uneven; half a frame otherwise. What the
-        speed was printed to moves a moment by ``q/|a|``, a grid over its change there.
+        A small share of a frame where the law between frames is known and the velocity is the
+        game's own, more where frames are uneven, and twice the standard ``error``; half a frame
+        otherwise.
         """
-        t, track = self.motion.t, self.across
-        at = np.clip(np.searchsorted(t, time), 1, len(t) - 1)
-        step = self.motion.step[at]
-        sure = known & (track.source == "reported")
-        located = np.where(sure, self.motion.clock.located(LOCATED) * step, 0.5 * step)
-        slope = np.abs(track.v[at] - track.v[at - 1]) / step
-        before = np.abs(track.v[at - 1] - track.v[np.maximum(at - 2, 0)]) / step
-        slope = np.maximum(slope, before)
-        printed = np.where(slope > 0, PRINTED * track.noise / np.where(slope > 0, slope, 1.0), 0.0)
-        printed = np.minimum(printed, 0.5) if track.source == "reported" else 0.0 * step
-        return located + printed + _TIMES * self.motion.time_grid
+        t = self.motion.t
+        step = self.motion.step[np.clip(np.searchsorted(t, time), 1, len(t) - 1)]
+        sure = known & (self.across.source == "reported")
+        located = np.where(sure, self.motion.clock.located(LOCATED), _BETWEEN) * step
+        return located + NINETY_FIVE * error

@@ -7,11 +7,12 @@ import numpy as np
 
 from kickback.kinds.foot.arcs import Arcs
 from kickback.kinds.foot.roles import ACROSS, UP
-from kickback.kinds.foot.scene import LOCATED, PRINTED, Scene
+from kickback.kinds.foot.scene import LOCATED, NINETY_FIVE, Scene
 from kickback.kinds.foot.throws import GROUND_JUMP, JUMP_KINDS, JumpKind
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.segments import BoolArray, IntArray
+from kickback.takes.numeric import ROOT_12
 from kickback.takes.quantities import LENGTH, SPEED, TIME, Dimension
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
@@ -27,8 +28,11 @@ _RESTS = 1e-5
 _IMPLIED = 0.02
 """Share of a frame within which a moment is known where displacements are the speed."""
 
-_SURE = 2.0
-"""Standard errors within which θ, and with it an apex between frames, is known."""
+_LEVELS = 0.8
+"""Grids within which 95 % of the differences of two rounded heights are right."""
+
+_TWO_TIMES = 2**0.5
+"""Two rounded times have an error of so many times that of one."""
 
 _SETTLES = 0.5
 """Seconds after a landing within which a body is at rest height again."""
@@ -40,24 +44,45 @@ Triple = tuple[FloatArray, FloatArray, FloatArray]
 """Values, resolutions and what one frame more would change, shape (k,) each."""
 
 
-def _moment_resolution(scene: Scene, arcs: Arcs, speed: FloatArray | None = None) -> FloatArray:
-    """Return how well moments of an arc are located, s.
-
-    A place that was rounded moves one that is at a vertical ``speed`` by grid over speed; a
-    printed speed moves the apex, where none is given, by its error over gravity.
-    """
+def _moment_resolution(scene: Scene, arcs: Arcs) -> FloatArray:
+    """Return how well moments of an arc are located whatever was printed, s."""
     step, up = _step(scene, arcs), scene.motion.up
     if up is not None and up.rounded:
         return np.maximum(step, arcs.sharpness)
     share = LOCATED if up is None or up.source == "reported" else _IMPLIED
-    located = scene.motion.clock.located(share) * step + 2 * scene.motion.time_grid
-    if up is None:
-        return located
-    if speed is None:
-        pull = np.where(arcs.gravity > 0, arcs.gravity, np.inf)
-        return located + PRINTED * up.noise / pull + _SURE * up.theta_error * step
-    quick = np.where(np.isfinite(speed) & (speed > 0), speed, np.inf)
-    return located + (up.quantum + PRINTED * up.noise * step) / quick
+    return scene.motion.clock.located(share) * step
+
+
+def _clock_error(scene: Scene, lasts: FloatArray) -> FloatArray:
+    """Return the standard error that the clock leaves of what ``lasts`` so long, s."""
+    clock = scene.motion.clock
+    return np.hypot(clock.grid * _TWO_TIMES / ROOT_12, clock.rate_error * np.nan_to_num(lasts))
+
+
+def _apex_resolution(scene: Scene, arcs: Arcs) -> FloatArray:
+    """Return how well the moment of an apex is known, s.
+
+    It is where the line through two printed speeds is zero.
+    """
+    sure, up = _moment_resolution(scene, arcs), scene.motion.up
+    if up is None or up.rounded:
+        return sure
+    pull = np.where(arcs.gravity > 0, arcs.gravity, np.inf)
+    printed = np.hypot(
+        arcs.apex_lever * up.printed / ROOT_12 / pull, up.theta_error * _step(scene, arcs)
+    )
+    return sure + NINETY_FIVE * np.hypot(printed, _clock_error(scene, arcs.apex_time))
+
+
+def _back_error(scene: Scene, arcs: Arcs) -> FloatArray:
+    """Return the standard error of the return to a level, s: of two places and a speed's step."""
+    up, lasts = scene.motion.up, arcs.back - arcs.begin
+    if up is None or up.rounded:
+        return np.zeros(len(lasts))
+    quick = np.where(np.isfinite(arcs.fall_speed) & (arcs.fall_speed > 0), arcs.fall_speed, np.inf)
+    speed = up.printed * arcs.back_share * _step(scene, arcs)
+    places = np.hypot(up.quantum * 2**0.5, speed) / ROOT_12 / quick
+    return np.hypot(places, _clock_error(scene, lasts))
 
 
 def _step(scene: Scene, arcs: Arcs) -> FloatArray:
@@ -75,22 +100,22 @@ def _takeoff_speed(scene: Scene, arcs: Arcs) -> Triple:
 def _apex_height(scene: Scene, arcs: Arcs) -> Triple:
     step = _step(scene, arcs)
     rest = _RESTS * np.abs(arcs.height)  # how still a body rests before it takes off
-    return arcs.height, rest + _grid(scene), arcs.speed * step
+    return arcs.height, rest + _LEVELS * _grid(scene), arcs.speed * step
 
 
 def _time_to_apex(scene: Scene, arcs: Arcs) -> Triple:
-    return arcs.apex_time, _moment_resolution(scene, arcs), _step(scene, arcs)
+    return arcs.apex_time, _apex_resolution(scene, arcs), _step(scene, arcs)
 
 
 def _air_time(scene: Scene, arcs: Arcs) -> Triple:
-    late = _moment_resolution(scene, arcs, arcs.fall_speed)
+    late = _moment_resolution(scene, arcs) + NINETY_FIVE * _back_error(scene, arcs)
     return arcs.back - arcs.begin, late, _step(scene, arcs)
 
 
 def _distance(scene: Scene, arcs: Arcs) -> Triple:
     across = scene.motion.across
     grid = across.quantum if across is not None else 0.0
-    late = _moment_resolution(scene, arcs, arcs.fall_speed)
+    late = _moment_resolution(scene, arcs) + NINETY_FIVE * _back_error(scene, arcs)
     step = _step(scene, arcs)
     slack = arcs.side_speed * step
     if scene.track is not None:  # a frame later it leaves with the speed of a frame later
@@ -102,12 +127,15 @@ def _distance(scene: Scene, arcs: Arcs) -> Triple:
 
 
 def _landing_speed(scene: Scene, arcs: Arcs) -> Triple:
-    late = _moment_resolution(scene, arcs, arcs.fall_speed)
-    up = scene.motion.up
-    noise = up.noise if up is not None else 0.0
+    late, up, step = _moment_resolution(scene, arcs), scene.motion.up, _step(scene, arcs)
+    noise = 0.0 if up is None or up.printed else up.noise
     if up is not None and up.source != "reported":
-        late = np.maximum(late, 0.5 * _step(scene, arcs))
-    return arcs.fall_speed, arcs.gravity * late + noise, arcs.gravity * _step(scene, arcs)
+        late = np.maximum(late, 0.5 * step)
+    carried = np.hypot(1 + arcs.back_share, arcs.back_share)  # from two speeds, into the frame
+    printed = carried * up.printed / ROOT_12 if up is not None else 0.0
+    pull = arcs.fall_gravity
+    error = np.hypot(pull * _back_error(scene, arcs), printed)
+    return arcs.fall_speed, pull * late + noise + NINETY_FIVE * error, pull * step
 
 
 def _flight_time(scene: Scene, arcs: Arcs) -> Triple:

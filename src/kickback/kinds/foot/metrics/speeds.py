@@ -5,9 +5,9 @@ import numpy as np
 from kickback.kinds.foot.scene import Scene
 from kickback.kinds.foot.travel import Pushes, Releases
 from kickback.motion.approach import approach_moment, final_line
-from kickback.motion.between import crossing
+from kickback.motion.between import crossing, crossing_error
 from kickback.motion.segments import IntArray, first_where
-from kickback.takes.numeric import typical
+from kickback.takes.numeric import ROOT_12, typical
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
@@ -36,14 +36,38 @@ class Moments(Record, frozen=True, kw_only=True):
     resolution: FloatArray
 
 
-def _located(scene: Scene, hit: IntArray, level: FloatArray, first: IntArray) -> Moments:
+def _located(
+    scene: Scene,
+    hit: IntArray,
+    level: FloatArray,
+    start: IntArray,
+    *,
+    share: float = 0.0,
+    first: IntArray | None = None,
+) -> Moments:
+    """Return when the speed reaches a ``level`` on its way to frame ``hit``, shape (k,).
+
+    ``start``: where the press or release is, from which times are counted; ``share``: of
+    another printed speed, that the level is; ``first``: the earliest frame under one law, that
+    before the start unless another is said.
+    """
     track = scene.across
     found = hit > 0
     safe = np.where(found, hit, 1)
     mixed = track.source == "displacement"
-    time, known = crossing(track.tv, track.v, safe, level, np.minimum(first, safe - 1), mixed=mixed)
+    first = np.minimum(start - 1 if first is None else first, safe - 1)
+    begin, clock = scene.motion.begin[start], scene.motion.clock
+    of_time, of_speed = clock.grid / ROOT_12, track.printed / ROOT_12
+    time, known = crossing(
+        track.tv, track.v, safe, level, first, mixed=mixed, errors=(of_time, of_speed)
+    )
+    error = np.zeros(len(hit))
+    if of_time or of_speed:
+        errors = (of_time, of_speed, share * of_speed)
+        error = crossing_error(track.tv, track.v, safe, level, first, errors)
+    error = np.hypot(np.hypot(error, of_time), clock.rate_error * (time - begin))
     time = np.where(found, time, np.nan)
-    resolution = scene.moment_resolution(np.where(found, time, 0.0), known)
+    resolution = scene.moment_resolution(np.where(found, time, 0.0), known, error)
     return Moments(time=time, resolution=resolution)
 
 
@@ -87,7 +111,7 @@ def _push_moments(scene: Scene, share: float) -> Moments:
     if turned.any():
         forward = first_where(track.v * way > 0, pushes.press, pushes.stop)
         first = np.where(turned, forward, first)
-    return _located(scene, hit, level, first)
+    return _located(scene, hit, level, pushes.press, share=share, first=first)
 
 
 def _push_fit(scene: Scene, pushes: Pushes, k: int, share: float) -> tuple[float, float]:
@@ -128,7 +152,7 @@ def zero_moments(scene: Scene) -> Moments:
         )
     way = _per_frame(n, pushes.press, pushes.stop, pushes.side)
     hit = first_where(track.v * way >= 0, pushes.press, pushes.stop)
-    return _located(scene, hit, np.zeros(len(hit)), pushes.press - 1)
+    return _located(scene, hit, np.zeros(len(hit)), pushes.press)
 
 
 def _turning_point(scene: Scene, start: int, stop: int, way: float) -> tuple[float, float]:
@@ -174,7 +198,7 @@ def _stop_moments(scene: Scene, releases: Releases, *, to_zero: bool) -> Moments
         zero = first_where(forward <= 0, start, stop)
         level = np.where(zero >= 0, 0.0, limit)
         hit = np.where(zero >= 0, zero, hit)
-    return _located(scene, hit, level * way, start - 1)
+    return _located(scene, hit, level * way, start, share=STOPPED)
 
 
 def _stop_fit(scene: Scene, releases: Releases, k: int, to_zero: bool) -> tuple[float, float]:
