@@ -1,9 +1,13 @@
 """``kickback compare``."""
 
+import sys
+from typing import TYPE_CHECKING, Any
+
 import click
 
 from kickback.cli.common import (
     analysed,
+    force_option,
     format_option,
     map_option,
     only_option,
@@ -14,56 +18,142 @@ from kickback.cli.common import (
     strict_option,
     units_of,
 )
+from kickback.cli.saying import say_aside
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from kickback.motion.analysis import Analysis
+    from kickback.project.settings import Settings
+    from kickback.show.console import Printer
+    from kickback.workflows.comparing import Several
 
 __all__ = ["command"]
 
 
 @click.command("compare")
-@click.argument("base")
-@click.argument("candidate")
+@click.argument("sides", nargs=-1, required=True, metavar="BASE CANDIDATE...")
+@click.option("--all", "every", is_flag=True, help="Also list the metrics that are as before.")
+@click.option(
+    "--repeats",
+    is_flag=True,
+    help="Take all as repeats of one: is the game deterministic, and how wide is the noise?",
+)
+@click.option(
+    "--keep",
+    is_flag=True,
+    help="With --repeats: keep the noise in the project file, so that a single take is judged.",
+)
+@click.option("--figure", metavar="FILE", help="Also draw it, as *.png or *.svg.")
+@force_option
 @map_option
 @only_option
 @strict_option
 @format_option(junit=True)
 @project_option
 def command(
-    base: str,
-    candidate: str,
+    sides: tuple[str, ...],
+    every: bool,
+    repeats: bool,
+    keep: bool,
+    figure: str | None,
+    force: bool,
     map_file: str | None,
     only: tuple[str, ...],
     strict: bool,
     how: str,
     project: str | None,
 ) -> None:
-    """Hold CANDIDATE's metrics against BASE's: each a take, a folder or a quoted pattern.
+    """Hold each CANDIDATE's metrics against BASE's: a take, a folder or a quoted pattern each.
 
-    Says what changed in the parameters and in the metrics. Exit status 1 where a metric
-    regressed (moved beyond its budget, not nearer to its target) or was lost. Budgets:
-    [budgets] in kickback.toml, else the larger of 2 % and the resolution.
+    Says in words what happened, which metrics moved, and why: through the parameters and the
+    laws that changed. Takes are paired by drill, frame rate and parameter set, and what was
+    played differently is held against its like. Exit status 1 where a metric moved beyond a
+    budget or away from a target that kickback.toml has, or is not what it must be; what nobody
+    wrote a budget for is 'changed' and fails nothing.
     """
-    from kickback.judging.compare import compare
     from kickback.project.settings import find_settings
 
     settings = find_settings(project)
-    sides = [
-        analysed(read_takes([side], map_file, settings, strict=strict), settings)
-        for side in (base, candidate)
+    loaded = [
+        analysed(read_takes([side], map_file, settings, strict=strict), settings) for side in sides
     ]
-    result = compare(
-        sides[0],
-        sides[1],
-        only=only,
-        budgets=settings.budgets,
-        targets=settings.targets,
-    )
-    say_warnings(result.warnings)
-    from kickback.show.comparison import show_comparison
+    if repeats:
+        _repeats([one for side in loaded for one in side], settings, only, how, keep=keep)
+        return
+    from kickback.workflows.comparing import comparing
+
+    result = comparing(loaded, settings, only=only)
+    say_warnings(list(dict.fromkeys(w for one in result.found for w in one.result.warnings)))
+    if figure is not None:
+        _draw(result, figure, force=force)
     from kickback.show.junit import comparison_cases
 
     print_verdicts(
         result,
         how,
         strict=strict,
-        show=lambda printer: show_comparison(printer, result, units_of(settings)),
-        cases=lambda: ("kickback compare", comparison_cases(result)),
+        show=lambda printer: _show(printer, result, settings, every=every),
+        cases=lambda: (
+            "kickback compare",
+            [case for one in result.found for case in comparison_cases(one.result)],
+        ),
     )
+
+
+def _show(printer: "Printer", result: "Several", settings: "Settings", *, every: bool) -> None:
+    from kickback.show.comparison import show_comparison, show_several
+
+    if len(result.found) > 1:
+        show_several(printer, result, units_of(settings))
+    else:
+        show_comparison(printer, result.found[0], units_of(settings), every=every)
+
+
+def _repeats(
+    takes: "Sequence[Analysis[Any]]",
+    settings: "Settings",
+    only: tuple[str, ...],
+    how: str,
+    *,
+    keep: bool,
+) -> None:
+    """Print what repeats say, and keep the noise where it is wanted."""
+    from kickback.cli.saying import tell
+    from kickback.show.comparison import show_repeats
+    from kickback.show.console import Printer
+    from kickback.show.formats import format_named
+    from kickback.workflows.comparing import keep_noise, repeating
+
+    found = repeating(takes, settings, only=only)
+    if how == "text":
+        show_repeats(Printer(), found, units_of(settings))
+    else:
+        chosen = format_named(how)
+        if chosen.verdicts_only:
+            raise click.UsageError(f"--repeats gives no verdicts: {how} has nothing to hold")
+        tell(chosen.write([record for one in found for record in one.to_records()]))
+    if keep:
+        path, many = keep_noise(found, settings)
+        say_aside(f"{path}: the noise of {many} metrics kept in [noise]")
+    sys.exit(0)
+
+
+def _draw(result: "Several", figure: str, *, force: bool) -> None:
+    """Draw the first candidate against the base into a file."""
+    from pathlib import Path
+
+    from kickback.errors import UsageError
+    from kickback.files.atomic import write_new
+    from kickback.show.figures.canvas import save_figure
+    from kickback.show.figures.sides import sides_figure
+    from kickback.workflows.overlaying import laid_over
+
+    path = Path(figure)
+    ending = path.suffix.removeprefix(".").lower()
+    if ending not in {"png", "svg"}:
+        raise UsageError(f"{path}: the ending must be .png or .svg")
+    one = result.found[0]
+    drawn = sides_figure(one, laid_over(*one.sides, one.result.worst))
+    write_new(path, save_figure(drawn, ending), replace=force)
+    say_aside(f"{path}: drawn")

@@ -7,7 +7,7 @@ from typing import Any
 from kickback.errors import InputError
 from kickback.files.options import check_range
 
-__all__ = ["edited", "key_line", "read_toml"]
+__all__ = ["edited", "key_line", "read_toml", "with_table"]
 
 _MARK = "kickback-marks-this-line"
 
@@ -47,6 +47,20 @@ def edited(text: str, table: str, values: Mapping[str, float]) -> str:
             raise KeyError(key)
         place[key] = value
     return tomlkit.dumps(document)
+
+
+def with_table(path: Path, table: str, values: Mapping[str, str]) -> bytes:
+    """Return a TOML file's content with entries of a table set; all else stays as it is."""
+    import tomlkit
+
+    document = tomlkit.parse(path.read_text(encoding="utf-8"))
+    if table not in document:
+        document.add(tomlkit.nl())
+        document.add(table, tomlkit.table())
+    place: Any = document[table]
+    for key, value in values.items():
+        place[key] = value
+    return tomlkit.dumps(document).encode()
 
 
 def key_line(path: Path, text: str, key: str, under: str = "") -> str:

@@ -9,6 +9,7 @@ from kickback.framerate.record import OverRate, RateValue
 from kickback.framerate.scaling import Scaling, scaling
 from kickback.judging.budgets import DEFAULT_SHARE, Budget, budget_for
 from kickback.metrics.record import Measurement
+from kickback.takes.quantities import Unit
 from kickback.takes.record import replace
 
 __all__ = ["at_rate", "judge_constant", "judge_metric"]
@@ -53,7 +54,13 @@ def judge_metric(
     )
     if len(known) < 2:
         return base
-    return _judged(base, _Spread(known), budget_for(budgets, sample.group, sample.metric))
+    return _judged(base, _Spread(known), _budget(budgets, sample))
+
+
+def _budget(budgets: Mapping[str, Budget], sample: Measurement) -> Budget | None:
+    """Return the budget that bounds how far a metric may move; what it must be is no such."""
+    own = budget_for(budgets, sample.metric, sample.unit.dimension)
+    return own if own is not None and own.moves else None
 
 
 def _lacking(values: Sequence[RateValue]) -> str | None:
@@ -80,10 +87,10 @@ class _Spread:
         self.size = abs(float(np.median(self.value)))
         self.one_frame = max(item.slack for item in known)
 
-    def allowed(self, own: Budget | None) -> float:
+    def allowed(self, own: Budget | None, unit: Unit) -> float:
         """Return the budget: what happens a frame later and where that is seen may add up."""
         if own is not None:
-            return own.allowance(self.size)
+            return own.allowance(self.size, unit).least
         return max(DEFAULT_SHARE * self.size, self.located + self.one_frame)
 
     def verdict(self, fit: Scaling) -> str:
@@ -97,9 +104,13 @@ class _Spread:
 def _judged(base: OverRate, over: _Spread, own: Budget | None) -> OverRate:
     """Return a metric with its verdict, budget and exponent."""
     fit = scaling(over.rate, over.value, over.resolution)
-    budget, verdict = over.allowed(own), over.verdict(fit)
+    budget, verdict = over.allowed(own, base.unit), over.verdict(fit)
     beyond = verdict == "breaks" or (verdict == "drifts" and over.spread > budget)
     reason = base.reason
+    if verdict == "steady" and over.spread > budget:
+        verdict = "cannot-tell"  # what locates the values is wider than what they may move
+        what = f"the resolution, {over.located:.3g} {base.unit}, hides a spread beyond the budget"
+        reason = f"{what}; {reason}" if reason else what
     if verdict == "drifts" and not beyond and own is None:
         small = over.spread > over.located + over.one_frame
         what = "within 2 %" if small else "no more than one frame explains"

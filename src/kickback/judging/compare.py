@@ -1,27 +1,49 @@
 """Two sides of takes: what changed in the parameters, what changed in the metrics."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
 from kickback.errors import InputError
-from kickback.judging.budgets import DEFAULT_SHARE, Budget, budget_for
-from kickback.kinds.measuring import measure
-from kickback.kinds.table import analyse
-from kickback.metrics.record import Measurement
+from kickback.judging.budgets import Budget, Target
+from kickback.judging.matching import adjusted, matched
+from kickback.judging.noise import Interval, corrected, interval, more_takes, prediction
+from kickback.judging.pairing import label, paired
+from kickback.judging.samples import Cell, Sample, cells_of
+from kickback.judging.verdicts import VERDICTS, Change, Rules, judged
+from kickback.kinds.table import all_metrics, analyse
+from kickback.metrics.metric import Metric, select_metrics
 from kickback.motion.analysis import Analysis
 from kickback.motion.options import Options
 from kickback.takes.header import Value
 from kickback.takes.quantities import Unit
-from kickback.takes.rates import same_rate
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
 
-__all__ = ["ChangedParameter", "Comparison", "MetricChange", "compare"]
+__all__ = [
+    "ChangedParameter",
+    "Comparison",
+    "MetricChange",
+    "check_units",
+    "compare",
+    "compare_cells",
+    "rules_of",
+]
 
-_EXACT = 1e-9
-"""Share of a value below which a change is that of the arithmetic."""
+_SURE = 0.05
+"""What a corrected p is below where a metric is called moved."""
+
+_MANY = 3
+"""Takes a side from which a regression brings plays to one."""
+
+ORDER = {verdict.name: place for place, verdict in enumerate(VERDICTS)}
+"""Verdicts' places, what needs attention most first."""
+
+_RECORD = (
+    "metric", "unit", "base", "candidate", "change", "change_relative", "budget", "low", "high",
+    "verdict", "reason", "subject", "drill", "parameters", "frame_rate", "takes",
+)  # fmt: skip
 
 
 class ChangedParameter(Record, frozen=True, kw_only=True):
@@ -33,10 +55,11 @@ class ChangedParameter(Record, frozen=True, kw_only=True):
 
 
 class MetricChange(Record, frozen=True, kw_only=True):
-    """One metric on both sides.
+    """One metric of one exercise on both sides.
 
-    ``low`` and ``high`` bound the change. ``verdict`` is same, moved, regressed, closer,
-    lost, new or cannot-tell.
+    ``low`` and ``high`` bound the change, in the metric's unit as all numbers are; ``budget`` is
+    what it may move that way, ``over`` the change in budgets, ``allowed`` the budget as it was
+    written, ``allowed_up`` and ``allowed_down`` what that comes to. ``fails`` says that it ends a build. ``takes`` are the candidate's.
     """
 
     metric: str
@@ -50,31 +73,62 @@ class MetricChange(Record, frozen=True, kw_only=True):
     high: float | None = None
     verdict: str
     reason: str | None
+    subject: str = ""
+    drill: str = ""
+    parameters: str = ""
+    frame_rate: float = 0.0
+    takes: int = 1
+    over: float = 0.0
+    allowed_up: float = float("inf")
+    allowed_down: float = float("inf")
+    allowed: str = ""
+    fails: bool = False
+
+    @property
+    def group(self) -> str:
+        """Return the metric's group."""
+        return self.metric.partition(".")[0]
 
     def to_record(self) -> dict[str, Any]:
         """Return the flat record that other tools read."""
-        record = {key: getattr(self, key) for key in self.__struct_fields__}
+        record = {key: getattr(self, key) for key in _RECORD}
         return {**record, "unit": str(self.unit)}
 
 
 class Comparison(Record, frozen=True, kw_only=True):
-    """The comparison of a base and a candidate side."""
+    """The comparison of a base and a candidate side.
+
+    ``exercises`` says how many pairs of exercises were held against each other, ``alone`` which
+    have no partner.
+    """
 
     base: str
     candidate: str
     parameters: Sequence[ChangedParameter]
     rows: Sequence[MetricChange]
     warnings: Sequence[str]
+    exercises: int = 1
+    alone: Sequence[str] = ()
 
     @property
     def failed(self) -> bool:
-        """Whether a metric regressed or was lost."""
-        return any(row.verdict in {"regressed", "lost"} for row in self.rows)
+        """Whether a metric regressed, missed what it must be, or was lost where it is asked for."""
+        return any(row.fails for row in self.rows)
 
     @property
     def unsure(self) -> bool:
         """Whether a metric could not be judged."""
         return any(row.verdict == "cannot-tell" for row in self.rows)
+
+    @property
+    def worst(self) -> Sequence[MetricChange]:
+        """Return one row a metric: that of the exercise where it did worst."""
+        found: dict[str, MetricChange] = {}
+        for row in self.rows:
+            known = found.get(row.metric)
+            if known is None or _rank(row) < _rank(known):
+                found[row.metric] = row
+        return list(found.values())
 
     def to_records(self) -> list[dict[str, Any]]:
         """Return the flat records that other tools read."""
@@ -87,72 +141,261 @@ class Comparison(Record, frozen=True, kw_only=True):
         return data_frame(self.to_records())
 
 
+def _rank(row: MetricChange) -> tuple[bool, int, float]:
+    return (not row.fails, ORDER[row.verdict], -row.over)
+
+
 def compare(
     base: Sequence[Take | Analysis[Any]],
     candidate: Sequence[Take | Analysis[Any]],
     *,
     only: Sequence[str] = (),
     budgets: Mapping[str, Budget] | None = None,
-    targets: Mapping[str, float] | None = None,
+    targets: Mapping[str, Target | float] | None = None,
     options: Options | None = None,
+    noise: Mapping[str, float] | None = None,
 ) -> Comparison:
-    """Hold the candidate's metrics against the base's.
+    """Hold the candidate's metrics against the base's, exercise by exercise.
 
-    Takes of a game that plays the same drill at the same rate are compared exactly, one
-    take a side; otherwise a change within the resolution is none. Raises InputError
-    where the sides' length units differ.
+    Takes are paired by subject, drill, parameter set and frame rate. Equal inputs are compared
+    exactly; else occurrences that were played alike are, and what is left of noise bounds the
+    change. ``targets`` may be numbers in the metric's own unit; ``noise`` is how far a single
+    take of a metric may lie off, in its unit. Raises InputError where the sides' length units
+    differ or nothing has a partner.
     """
     sides = [[analyse(one, options) for one in side] for side in (base, candidate)]
-    ours, theirs = ([one.take for one in side] for side in sides)
-    warnings = _check_sides(ours, theirs)
-    exact = _exactly(ours, theirs)
-    before, after = (_medians(side, only) for side in sides)
-    rows = [
-        _judge(
-            before[name],
-            after[name],
-            budget_for(budgets or {}, before[name].group, name),
-            (targets or {}).get(name),
-            exact=exact,
-        )
-        for name in before
-        if before[name].value is not None or after[name].value is not None
+    check_units([one.take for side in sides for one in side])
+    metrics = select_metrics(all_metrics(), only)
+    cells = [cells_of(side, metrics) for side in sides]
+    if noise:
+        cells = [[replace(cell, noise=noise) for cell in side] for side in cells]
+    return compare_cells(cells[0], cells[1], metrics, rules_of(budgets, targets))
+
+
+def rules_of(
+    budgets: Mapping[str, Budget] | None,
+    targets: Mapping[str, Target | float] | None,
+    *,
+    gate: bool = False,
+) -> Rules:
+    """Return what metrics are held against; numbers are targets in the metric's own unit."""
+    own = {
+        name: one if isinstance(one, Target) else Target.of_number(one)
+        for name, one in (targets or {}).items()
+    }
+    return Rules(budgets=budgets or {}, targets=own, gate=gate)
+
+
+def compare_cells(
+    base: Sequence[Cell], candidate: Sequence[Cell], metrics: Sequence[Metric], rules: Rules
+) -> Comparison:
+    """Hold measured sides against each other; see ``compare``."""
+    pairs, alone, warnings = paired(base, candidate)
+    held = [
+        _Held(metric, one, other)
+        for one, other in pairs
+        for metric in metrics
+        if metric.name in one.samples and metric.name in other.samples
     ]
+    held = [item for item in held if any(s.readings for s in item.samples)]
+    both = [item for item in held if all(s.readings for s in item.samples)]
+    apart = [_apart(item, len(both)) for item in both]
+    fair = iter(corrected([item.found.p for item in apart if item.found is not None]))
+    rows: dict[int, MetricChange] = {}
+    for item, one in zip(both, apart, strict=True):
+        p = next(fair) if one.found is not None else 0.0
+        rows[id(item)] = _row(item, one, rules, clear=p < _SURE)
     return Comparison(
-        base=_side_name(ours),
-        candidate=_side_name(theirs),
-        parameters=_changed_parameters(ours[0], theirs[0]),
-        rows=rows,
+        base=_side_name(base),
+        candidate=_side_name(candidate),
+        parameters=_changed_parameters(pairs),
+        rows=[rows.get(id(item)) or _missing(item, rules) for item in held],
         warnings=warnings,
+        exercises=len(pairs),
+        alone=alone,
     )
 
 
-def _side_name(takes: Sequence[Take]) -> str:
-    names = dict.fromkeys(take.header.parameters_name or take.name for take in takes)
+class _Held(NamedTuple):
+    """A metric in a pair of cells."""
+
+    metric: Metric
+    base: Cell
+    candidate: Cell
+
+    @property
+    def samples(self) -> tuple[Sample, Sample]:
+        return self.base.samples[self.metric.name], self.candidate.samples[self.metric.name]
+
+    @property
+    def exact(self) -> bool:
+        """Whether both were fed the same, each take something else: the game alone differs."""
+        ours, theirs = (sorted(cell.inputs) for cell in (self.base, self.candidate))
+        return ours == theirs and len(set(ours)) == len(ours)
+
+    def row(self, **values: Any) -> MetricChange:
+        own = self.candidate.exercise
+        before, after = self.samples
+        return MetricChange(
+            metric=self.metric.name,
+            unit=before.unit,
+            **{"base": before.value, "candidate": after.value, **values},
+            subject=own.subject,
+            drill=own.drill,
+            parameters=own.parameters,
+            frame_rate=own.rate,
+            takes=len(after.readings),
+        )
+
+
+class _Apart(NamedTuple):
+    """How far two samples lie apart; ``found`` where takes were tested."""
+
+    base: float
+    candidate: float
+    low: float
+    high: float
+    how: str = ""
+    unknown: str = ""
+    found: Interval | None = None
+    takes: int = 1
+
+
+def _apart(item: _Held, metrics: int) -> _Apart:
+    """Return how far a metric's samples lie apart, for one of so many metrics."""
+    before, after = item.samples
+    a, b = before.value or 0.0, after.value or 0.0
+    if item.exact:
+        return _Apart(a, b, b - a, b - a)
+    counts = [len(one.readings) for one in (before, after)]
+    if item.metric.depends and min(counts) >= _MANY:
+        brought, why = adjusted(item.metric.depends, before, after)
+        if brought is None:
+            return _guess(item, why)
+        return _tested(item, brought.base, brought.candidate, metrics, brought.how)
+    if item.metric.depends:
+        alike, why = matched(item.metric.depends, before, after)
+        if alike is None:
+            return _guess(item, why)
+        half = alike.half + _located(item)
+        change = alike.candidate - alike.base
+        return _Apart(alike.base, alike.candidate, change - half, change + half, alike.how)
+    if min(counts) >= 2:
+        values = [np.array([r.value for r in one.readings]) for one in (before, after)]
+        return _tested(item, values[0], values[1], metrics, "")
+    half = _located(item)
+    return _Apart(a, b, b - a - half, b - a + half)
+
+
+def _tested(item: _Held, base: Any, candidate: Any, metrics: int, how: str) -> _Apart:
+    before, after = item.samples
+    located = float(
+        np.hypot(before.resolution / len(base) ** 0.5, after.resolution / len(candidate) ** 0.5)
+    )
+    found = interval(base, candidate, metrics, located)
+    middle = float(np.median(base))
+    return _Apart(
+        middle, middle + found.change, found.low, found.high, how, "", found,
+        min(len(base), len(candidate)),
+    )  # fmt: skip
+
+
+def _guess(item: _Held, why: str) -> _Apart:
+    """Return two samples that were played in no like way: alike where they hardly differ."""
+    before, after = item.samples
+    a, b = before.value or 0.0, after.value or 0.0
+    half = _located(item)
+    if abs(b - a) <= half:
+        return _Apart(a, b, b - a - half, b - a + half)
+    return _Apart(a, b, -np.inf, np.inf, "", why)
+
+
+def _located(item: _Held) -> float:
+    """Return what a change of a single take is known within.
+
+    The resolutions, what uneven frames make of one frame more or less, and the noise of the
+    metric where it is known: from the project, or from the side that has several takes.
+    """
+    before, after = item.samples
+    sides = ((item.base, before), (item.candidate, after))
+    half = sum(one.resolution + cell.uneven * one.slack for cell, one in sides)
+    known = [cell.noise[item.metric.name] for cell, _ in sides if item.metric.name in cell.noise]
+    for one in (before, after):
+        if len(one.readings) >= _MANY:
+            known.append(prediction(np.array([r.value for r in one.readings])))
+    return max([half, *known])
+
+
+def _row(item: _Held, apart: _Apart, rules: Rules, *, clear: bool) -> MetricChange:
+    before, after = item.samples
+    change = apart.candidate - apart.base
+    hidden = apart.unknown
+    row = item.row(verdict="cannot-tell", reason=None, base=apart.base, candidate=apart.candidate)
+    size = max(abs(apart.base), before.slack)
+    located = 0.0 if item.exact else _located(item) * 1.000001
+    held = Change(apart.base, apart.candidate, apart.low, apart.high, size, clear, located)
+    result = judged(held, item.metric.name, row.unit, rules)
+    if not hidden and result.verdict == "cannot-tell":
+        hidden = _settles(item, apart, result.allowance.least)
+    if hidden and result.verdict == "cannot-tell":
+        reason = hidden if apart.unknown else f"{result.reason}; {hidden}"
+    else:
+        reason = result.reason
+    side = result.allowance.up if change > 0 else result.allowance.down
+    bounded = np.isfinite(apart.low)
+    return replace(
+        row,
+        change=change,
+        change_relative=change / abs(apart.base) if apart.base else None,
+        budget=side if np.isfinite(side) and result.verdict != "changed" else None,
+        low=apart.low if bounded else None,
+        high=apart.high if bounded else None,
+        verdict=result.verdict,
+        reason=_joined(reason, apart.how, before.reason, after.reason),
+        over=result.allowance.over(change),
+        allowed_up=result.allowance.up,
+        allowed_down=result.allowance.down,
+        allowed=result.budget,
+        fails=result.fails,
+    )
+
+
+def _settles(item: _Held, apart: _Apart, allowed: float) -> str:
+    """Say what would settle what is open."""
+    if apart.found is not None:
+        more = more_takes(apart.takes, apart.found, allowed)
+        return f"{more} more takes a side would tell" if more else "no number of takes would tell"
+    if not item.exact:
+        return "equal inputs, several takes a side, or a higher rate would tell"
+    return ""
+
+
+def _missing(item: _Held, rules: Rules) -> MetricChange:
+    """Return the row of a metric that only one side has."""
+    before, after = item.samples
+    if after.readings:
+        return item.row(verdict="new", reason=before.reason)
+    return item.row(
+        verdict="lost",
+        reason=after.reason,
+        fails=rules.asks(item.metric.name, before.unit),
+    )
+
+
+def _joined(*reasons: str | None) -> str | None:
+    known = list(dict.fromkeys(reason for reason in reasons if reason))
+    return "; ".join(known) or None
+
+
+def _side_name(cells: Sequence[Cell]) -> str:
+    names = dict.fromkeys(
+        cell.exercise.parameters or (cell.names[0] if cell.names else label(cell)) for cell in cells
+    )
     return ", ".join(names)
 
 
-def _check_sides(base: Sequence[Take], candidate: Sequence[Take]) -> list[str]:
-    """Return what is odd about two sides; raises InputError where their units differ."""
-    sides = (base, candidate)
-    _check_units([*base, *candidate])
-    said = [
-        *_differing("subjects", *({take.header.subject for take in side} for side in sides)),
-        *_differing("drills", *({take.header.drill for take in side} for side in sides)),
-    ]
-    for side in sides:
-        many = len({repr(take.header.parameters) for take in side})
-        if many > 1:
-            said.append(f"takes of {many} parameter sets on one side are taken together")
-    rates = [float(np.median([take.frame_rate for take in side])) for side in sides]
-    if not same_rate(*rates):
-        said.append(
-            f"the sides' frame rates differ: {rates[0]:.4g} against {rates[1]:.4g} frames/s"
-        )
-    return said
-
-
-def _check_units(takes: Sequence[Take]) -> None:
+def check_units(takes: Sequence[Take]) -> None:
+    """Raise InputError where takes have different length units."""
     units = {take.header.length_unit: take.name for take in takes}
     if len(units) > 1:
         (a, first), (b, second) = list(units.items())[:2]
@@ -162,102 +405,14 @@ def _check_units(takes: Sequence[Take]) -> None:
         )
 
 
-def _differing(what: str, ours: set[Any], theirs: set[Any]) -> list[str]:
-    """Say how the sides differ in something, where they do."""
-    if ours == theirs:
-        return []
-    shown = [", ".join(sorted(map(str, side))) for side in (ours, theirs)]
-    return [f"the sides' {what} differ: {shown[0]} against {shown[1]}"]
-
-
-def _exactly(base: Sequence[Take], candidate: Sequence[Take]) -> bool:
-    """Whether both sides are one take of the same drill at the same rate."""
-    if len(base) != 1 or len(candidate) != 1:
-        return False
-    one, other = base[0], candidate[0]
-    return (
-        one.header.drill is not None
-        and one.header.drill == other.header.drill
-        and one.frame_rate == other.frame_rate
-    )
-
-
-def _medians(takes: Sequence[Analysis[Any]], only: Sequence[str]) -> dict[str, Measurement]:
-    """Return one measurement a metric for a side: that of its middle take."""
-    measured = [measure(take, only).by_metric() for take in takes]
-    found: dict[str, Measurement] = {}
-    for name in measured[0]:
-        items = [item[name] for item in measured]
-        known = sorted(
-            (item for item in items if item.value is not None), key=lambda item: item.value or 0.0
-        )
-        found[name] = known[(len(known) - 1) // 2] if known else items[0]
-    return found
-
-
-def _changed_parameters(base: Take, candidate: Take) -> list[ChangedParameter]:
-    sides = [
-        dict(take.header.parameters.values) if take.header.parameters else {}
-        for take in (base, candidate)
-    ]
-    names = [*sides[0], *(name for name in sides[1] if name not in sides[0])]
-    return [
-        ChangedParameter(name=name, base=sides[0].get(name), candidate=sides[1].get(name))
-        for name in names
-        if sides[0].get(name) != sides[1].get(name)
-    ]
-
-
-def _judge(
-    before: Measurement,
-    after: Measurement,
-    own: Budget | None,
-    target: float | None,
-    *,
-    exact: bool,
-) -> MetricChange:
-    """Return what became of one metric."""
-    a, b = before.value, after.value
-    base = MetricChange(
-        metric=before.metric, unit=before.unit, base=a, candidate=b, verdict="new", reason=None
-    )
-    if a is None:
-        return replace(base, reason=before.reason)
-    if b is None:
-        return replace(base, verdict="lost", reason=after.reason)
-    change = b - a
-    resolution = before.resolution or 0.0
-    located = 0.0 if exact else resolution + (after.resolution or 0.0)
-    allowed = own.allowance(abs(a)) if own else max(DEFAULT_SHARE * abs(a), resolution)
-    size = max(abs(a), before.slack)
-    verdict, reason = _verdict(change, located, allowed, own is not None, size)
-    if verdict == "regressed" and target is not None and abs(b - target) < abs(a - target):
-        verdict, reason = "closer", f"target {target:g} {before.unit}"
-    return replace(
-        base,
-        change=change,
-        change_relative=change / abs(a) if a else None,
-        budget=allowed,
-        low=change - located,
-        high=change + located,
-        verdict=verdict,
-        reason=reason or _joined(before.reason, after.reason),
-    )
-
-
-def _verdict(
-    change: float, located: float, allowed: float, written: bool, size: float
-) -> tuple[str, str | None]:
-    if abs(change) <= max(located, _EXACT * size):
-        if written and located > allowed:
-            return "cannot-tell", (
-                f"the resolution, {located:.3g}, is wider than the budget, {allowed:.3g}: the"
-                " same drill at one rate, or a higher rate, would tell"
-            )
-        return "same", None
-    return ("moved" if abs(change) <= allowed else "regressed"), None
-
-
-def _joined(*reasons: str | None) -> str | None:
-    known = list(dict.fromkeys(reason for reason in reasons if reason))
-    return "; ".join(known) or None
+def _changed_parameters(pairs: Sequence[tuple[Cell, Cell]]) -> list[ChangedParameter]:
+    """Return what differs between the parameters of a pair, each once."""
+    found: dict[str, ChangedParameter] = {}
+    for one, other in pairs:
+        names = [*one.values, *(name for name in other.values if name not in one.values)]
+        for name in names:
+            if one.values.get(name) != other.values.get(name) and name not in found:
+                found[name] = ChangedParameter(
+                    name=name, base=one.values.get(name), candidate=other.values.get(name)
+                )
+    return list(found.values())

@@ -6,7 +6,9 @@ from typing import Any
 from kickback.causes.cause import CauseKind
 from kickback.causes.constants import ConstantRow
 from kickback.findings.finding import Finding, FindingKind
+from kickback.kinds.foretold import Foretold
 from kickback.kinds.model import Model
+from kickback.kinds.moves import Move
 from kickback.kinds.picture import Now, Picture, plain_now, plain_picture
 from kickback.laws.families.family import Family
 from kickback.laws.keys import PhaseKey
@@ -55,9 +57,11 @@ class Kind(Record, frozen=True, kw_only=True):
     they may say. ``moved`` says which metrics a law's constant moves, ``by_order`` which the
     order of integration does, ``order_advice`` what to say beside its cure. ``picture`` is what
     is drawn of a motion, ``now`` what is told of its last frame and the seconds before it,
-    ``headlines`` the metrics that matter most, the first first. ``model`` is what plays it
-    without a game. ``families`` and ``causes`` are those of its own, beside the
-    general ones.
+    ``headlines`` the metrics that matter most, the first first. ``foretold`` are metrics in closed
+    form of laws' constants, ``groups_of`` says what a constant of a phase moves beside these,
+    ``moves`` are those that two sides are laid over each other in.
+    ``model`` is what plays it without a game. ``families`` and ``causes`` are those of its own,
+    beside the general ones.
     """
 
     name: str
@@ -85,6 +89,9 @@ class Kind(Record, frozen=True, kw_only=True):
     picture: Callable[[Any, Sequence[Event]], Picture] = plain_picture
     now: Callable[[Any, float], Now] = plain_now
     headlines: tuple[str, ...] = ()
+    foretold: tuple[Foretold, ...] = ()
+    moves: tuple[Move, ...] = ()
+    groups_of: Callable[[str], Collection[str]] = _nothing
     model: Model | None = None
     families: tuple[Family, ...] = ()
     causes: tuple[CauseKind, ...] = ()

@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 
 from kickback.errors import UsageError, nearest
+from kickback.metrics.dependence import Dependence
 from kickback.metrics.record import Occurrences, joined, none
 from kickback.takes.quantities import Dimension, Unit
 from kickback.takes.record import Record
@@ -54,7 +55,9 @@ class Metric(Record, frozen=True, kw_only=True):
 
     ``needs`` are the roles without which it cannot be had. ``measure`` turns the scene of one
     piece of a take into occurrences, and ``combine`` says how those of all pieces become one
-    number. ``milli`` says that it counts thousandths of its dimension's unit.
+    number. ``milli`` says that it counts thousandths of its dimension's unit. ``depends`` is what
+    it goes with of how it was played; occurrences give each of these.
+    ``phrases`` say in words that it is more, less, and what stays as before.
     """
 
     group: str
@@ -68,6 +71,8 @@ class Metric(Record, frozen=True, kw_only=True):
     combine: Combine = MEDIAN
     milli: bool = False
     source: str = ""
+    depends: tuple[Dependence, ...] = ()
+    phrases: tuple[str, ...] = ()
 
     @property
     def name(self) -> str:

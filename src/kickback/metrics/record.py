@@ -32,7 +32,8 @@ class Occurrences(Record, frozen=True, kw_only=True):
     ``start`` and ``end`` are times, s. ``resolution`` is how well each value is located;
     ``slack`` how much it would move if everything happened a frame later. ``reason``
     says why there are none; ``remark`` what to know about those there are; ``why`` of each that
-    is left out of the median what interrupts it.
+    is left out of the median what interrupts it. ``given`` holds, of each occurrence, what the
+    metric depends on, by name.
     """
 
     value: FloatArray
@@ -43,6 +44,7 @@ class Occurrences(Record, frozen=True, kw_only=True):
     reason: str = ""
     remark: str = ""
     why: tuple[str, ...] = ()
+    given: Mapping[str, FloatArray] = {}
 
     def only(self, keep: BoolArray, remark: str = "") -> "Occurrences":
         """Return the occurrences that a mask of shape (k,) keeps."""
@@ -54,6 +56,7 @@ class Occurrences(Record, frozen=True, kw_only=True):
             slack=self.slack[keep],
             reason=self.reason,
             remark=remark or self.remark,
+            given={name: array[keep] for name, array in self.given.items()},
         )
 
 
@@ -78,6 +81,10 @@ def joined(parts: Sequence[Occurrences]) -> Occurrences:
         slack=np.concatenate([part.slack for part in parts]),
         reason=first.reason,
         remark=first.remark,
+        given={
+            name: np.concatenate([part.given[name] for part in parts if len(part.value)])
+            for name in first.given
+        },
     )
 
 

@@ -1,16 +1,19 @@
 """``kickback.toml``: a project's settings, found in the current folder or above."""
 
 from collections.abc import Mapping as Map
+from fnmatch import fnmatchcase
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from kickback.errors import InputError, nearest
 from kickback.files.options import ReadLimits
 from kickback.files.toml import key_line, read_toml
-from kickback.judging.budgets import Budget, parse_budget
+from kickback.judging.budgets import BUDGET_KEYS, Budget, Target, parse_budget, parse_target
 from kickback.motion.options import Options
 from kickback.project.file_names import FileNamePattern, parse_pattern
+from kickback.takes.amounts import Scales
 from kickback.takes.header import CLOCKS, Header
+from kickback.takes.quantities import Dimension, Unit
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
 
@@ -21,7 +24,7 @@ if TYPE_CHECKING:
 __all__ = ["FILE_NAME", "Settings", "find_settings", "read_settings"]
 
 FILE_NAME = "kickback.toml"
-_TABLES = ("budgets", "targets", "mapping", "units", "limits")
+_TABLES = ("budgets", "targets", "noise", "mapping", "units", "limits")
 _KEYS = (
     "reference_rate",
     "tile",
@@ -59,7 +62,8 @@ class Settings(Record, frozen=True, kw_only=True):
     options: Options = Options()
     limits: ReadLimits = ReadLimits()
     budgets: Map[str, Budget] = {}
-    targets: Map[str, float] = {}
+    targets: Map[str, Target] = {}
+    noise: Map[str, Target] = {}
     mapping: "Mapping | None" = None
 
     def options_for(self, take: Take) -> Options:
@@ -120,11 +124,14 @@ def read_settings(path: Path) -> Settings:
         raise InputError(
             "[units] needs 'length_unit', the unit that the sizes are in", file.place("units")
         )
-    budgets, targets = _metric_tables(file)
+    tile = _length(data["tile"], "tile", file.place("tile")) if "tile" in data else None
+    file.number("reference_rate")
+    scales = _scales(data, unit, units, tile)
+    budgets = _budgets(file, scales)
     return Settings(
         path=path,
         reference_rate=file.number("reference_rate") or 60.0,
-        tile=_length(data["tile"], "tile", file.place("tile")) if "tile" in data else None,
+        tile=tile,
         defaults=defaults,
         length_unit=unit,
         units=units,
@@ -133,7 +140,8 @@ def read_settings(path: Path) -> Settings:
         options=_options(file),
         limits=_limits(file),
         budgets=budgets,
-        targets=targets,
+        targets=_amounts(file, "targets", scales),
+        noise=_amounts(file, "noise", scales),
         mapping=mapping,
     )
 
@@ -181,28 +189,67 @@ class _File:
         return values
 
 
-def _metric_tables(file: _File) -> tuple[dict[str, Budget], dict[str, float]]:
-    """Return budgets and targets; raises InputError for names that are no metrics."""
-    written = _flat(file.table("budgets")), _flat(file.table("targets"))
-    if not any(written):
-        return {}, {}
+def _scales(data: Map[str, Any], unit: str | None, units: Map[str, float], tile: Any) -> Scales:
+    """Return what the project's own units are worth, in its length unit or its tile's."""
+    lengths = {unit: 1.0, **units} if unit is not None else {}
+    if tile is not None:
+        size, own = tile
+        if not lengths:
+            lengths = {own: 1.0}
+        if own in lengths:
+            lengths["tile"] = size * lengths[own]
+    rate = data.get("reference_rate")
+    return Scales(reference_rate=float(rate) if rate else 60.0, lengths=lengths)
+
+
+def _dimensions() -> dict[str, Dimension]:
     from kickback.kinds.table import all_metrics
 
-    catalogue = all_metrics()
-    known = {metric.name for metric in catalogue}
-    groups = {metric.group for metric in catalogue}
+    return {metric.name: metric.dimension for metric in all_metrics()}
+
+
+def _budgets(file: _File, scales: Scales) -> dict[str, Budget]:
+    """Return the budgets; raises InputError for names and units that are none."""
+    written = _flat(file.table("budgets"))
+    known = _dimensions() if written else {}
     budgets: dict[str, Budget] = {}
-    for name, value in written[0].items():
-        place = file.place(name)
-        if name not in known and name not in groups:
+    for name, value in written.items():
+        place = file.place(name, "budgets")
+        own = [dimension for metric, dimension in known.items() if _is_of(metric, name)]
+        if not own:
+            groups = dict.fromkeys(metric.partition(".")[0] for metric in known)
             raise InputError(
                 f"no metric or group '{name}'{nearest(name, [*known, *groups])}", place
             )
-        budgets[name] = parse_budget(value, place)
-    for name in written[1]:
+        budgets[name] = parse_budget(value, place, scales)
+        if not any(budgets[name].fits(dimension) for dimension in own):
+            raise InputError(_unfit(budgets[name].text, name, own), place)
+    return budgets
+
+
+def _amounts(file: _File, table: str, scales: Scales) -> dict[str, Target]:
+    """Return a table of amounts by metric; raises InputError for what is none."""
+    written = _flat(file.table(table))
+    known = _dimensions() if written else {}
+    found: dict[str, Target] = {}
+    for name, value in written.items():
+        place = file.place(name, table)
         if name not in known:
-            raise InputError(f"no metric '{name}'{nearest(name, known)}", file.place(name))
-    return budgets, {name: file.positive(name, value) for name, value in written[1].items()}
+            raise InputError(f"no metric '{name}'{nearest(name, known)}", place)
+        found[name] = parse_target(value, place, scales)
+        if not found[name].fits(known[name]):
+            raise InputError(_unfit(found[name].amount.text, name, [known[name]]), place)
+    return found
+
+
+def _is_of(metric: str, name: str) -> bool:
+    return name in {metric, metric.partition(".")[0]} or fnmatchcase(metric, name)
+
+
+def _unfit(text: str, name: str, dimensions: list[Dimension]) -> str:
+    """Say that an amount is in no unit of what it is for, and what would be right."""
+    unit = Unit(dimensions[0], "m")
+    return f"'{text}' is no amount of '{name}': it needs a unit, such as \"0.1 {unit}\""
 
 
 def _floor(file: _File, unit: str | None, units: Map[str, float]) -> float | None:
@@ -291,7 +338,7 @@ def _flat(table: Map[str, Any]) -> dict[str, Any]:
     """Return ``group.metric`` keys, whether they were quoted or written as sub-tables."""
     found: dict[str, Any] = {}
     for key, value in table.items():
-        if isinstance(value, Map):
+        if isinstance(value, Map) and not set(value) <= BUDGET_KEYS and "." not in key:
             found |= {f"{key}.{name}": item for name, item in value.items()}
         else:
             found[key] = value

@@ -2,6 +2,7 @@
 
 import os
 import sys
+import textwrap
 from collections.abc import Callable
 from typing import Any
 
@@ -29,6 +30,12 @@ class Printer:
     def line(self, text: str = "", style: str | None = None) -> None:
         """Print one line, as it is."""
         self._console.print(as_line(text), style=style, soft_wrap=True)
+
+    def paragraph(self, text: str, style: str | None = None, indent: int = 0) -> None:
+        """Print a text in as many lines as it takes, broken between words."""
+        width = max(40, min(118, self.width - indent - 1))
+        for line in textwrap.wrap(as_line(text), width, break_long_words=False):
+            self.line(" " * indent + line, style)
 
     def live(self) -> Any:
         """Return a view that stays below what is printed, redrawn by its ``update``."""

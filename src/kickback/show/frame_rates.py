@@ -1,6 +1,5 @@
 """Metrics over the frame rate as tables."""
 
-import textwrap
 from collections.abc import Sequence
 from typing import Any
 
@@ -44,7 +43,7 @@ def _show_group(
     if shown:
         _rate_table(printer, shown, units)
     if aside:
-        _paragraph(printer, f"steady: {', '.join(row.name for row in aside)}", 0, "green")
+        printer.paragraph(f"steady: {', '.join(row.name for row in aside)}", "green", 0)
 
 
 def _steady_aside(known: Sequence[OverRate]) -> list[OverRate]:
@@ -68,11 +67,11 @@ def _answer(printer: Printer, known: Sequence[OverRate], causes: Sequence[Cause]
     for cause in causes:
         style = {"breaks": "red", "drifts": "yellow"}.get(cause.verdict, "dim")
         what = cause.kind.about
-        _paragraph(printer, f"{cause.name}: {what}{_moves(cause, known)}", 0, style)
+        printer.paragraph(f"{cause.name}: {what}{_moves(cause, known)}", style, 0)
         if cause.evidence:
-            _paragraph(printer, "; ".join(filter(None, (cause.evidence, cause.other))), 4, "dim")
+            printer.paragraph("; ".join(filter(None, (cause.evidence, cause.other))), "dim", 4)
         if cause.fix:
-            _paragraph(printer, f"instead: {cause.fix}", 4, "")
+            printer.paragraph(f"instead: {cause.fix}", "", 4)
 
 
 def _moves(cause: Cause, rows: Sequence[OverRate]) -> str:
@@ -87,19 +86,13 @@ def _moves(cause: Cause, rows: Sequence[OverRate]) -> str:
     return f" — {word} by it: {'; '.join(parts)}" if parts else ""
 
 
-def _paragraph(printer: Printer, text: str, indent: int, style: str) -> None:
-    width = max(40, min(118, printer.width - indent - 1))
-    for line in textwrap.wrap(text, width, break_long_words=False):
-        printer.line(" " * indent + line, style)
-
-
 def _show_suspicion(printer: Printer, item: Suspicion) -> None:
     """Print what a single take lets suspect, or what to look for at another rate."""
     printer.line(f"{item.take}, a single take at {_plain_rate(item.rate)} frames/s", style="bold")
     if not item.even and not item.causes and (item.read or not item.unread):
         text = "Its uneven frame times show no dependence on the frame rate"
         text += f" in what could be read: {', '.join(item.read)}." if item.unread else "."
-        _paragraph(printer, text, 0, "green")
+        printer.paragraph(text, "green", 0)
     for cause in item.causes:
         sure = {"high": "suspected", "low": "perhaps"}[cause.confidence]
         shown = (
@@ -108,16 +101,16 @@ def _show_suspicion(printer: Printer, item: Suspicion) -> None:
             else f" — constant·dt^p with p {_tidy(cause.exponent)} in"
             f" {_tidy(cause.low)} to {_tidy(cause.high)}"
         )
-        _paragraph(printer, f"{sure} {cause.name}: {cause.text}{shown}", 0, "yellow")
+        printer.paragraph(f"{sure} {cause.name}: {cause.text}{shown}", "yellow", 0)
     _show_unread(printer, item)
     if item.causes:
-        _paragraph(printer, "A take at a second rate would settle it and give the cure.", 0, "dim")
+        printer.paragraph("A take at a second rate would settle it and give the cure.", "dim", 0)
     if item.step is not None:
         text = (
             f"fixed-step: the physics makes {1 / item.step:.4g} steps/s whatever the display's"
             " rate, which therefore changes nothing in the motion"
         )
-        _paragraph(printer, text, 0, "green")
+        printer.paragraph(text, "green", 0)
     elif item.forecasts or item.even:
         _forecasts(printer, item)
 
@@ -127,7 +120,7 @@ def _show_unread(printer: Printer, item: Suspicion) -> None:
     reasons = dict.fromkeys(one.reason for one in item.unread)
     for reason in reasons:
         phases = ", ".join(one.phase for one in item.unread if one.reason == reason)
-        _paragraph(printer, f"cannot tell of {phases}: {reason}", 0, "yellow")
+        printer.paragraph(f"cannot tell of {phases}: {reason}", "yellow", 0)
 
 
 def _tidy(value: float | None) -> str:
@@ -141,7 +134,7 @@ def _forecasts(printer: Printer, item: Suspicion) -> None:
         f"{why}At other rates these numbers stay if the constants belong to the second, and"
         " become those below if they belong to the frame:"
     )
-    _paragraph(printer, text, 0, "")
+    printer.paragraph(text, "", 0)
     if not item.forecasts:
         return
 

@@ -31,7 +31,7 @@ def frame_rate_cases(result: FrameRates) -> list[Case]:
 
 
 def comparison_cases(result: Comparison) -> list[Case]:
-    """Return a case for each metric."""
+    """Return a case for each metric and exercise, named by both."""
     cases: list[Case] = []
     for row in result.rows:
         sides = " → ".join(
@@ -39,8 +39,10 @@ def comparison_cases(result: Comparison) -> list[Case]:
             for value in (row.base, row.candidate)
         )
         text = f"{row.verdict}: {sides}"
-        failed = row.verdict in {"regressed", "lost"}
-        cases.append((row.metric, text, text if failed else None))
+        text += f"; {row.reason}" if row.reason and row.fails else ""
+        parts = (row.metric, row.parameters, row.drill, f"{row.frame_rate:.4g}/s")
+        name = " ".join(part for part in parts if part)
+        cases.append((name, text, text if row.fails else None))
     return cases
 
 

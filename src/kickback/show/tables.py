@@ -11,6 +11,8 @@ __all__ = ["VERDICT_STYLES", "empty_table", "few", "notes", "styled"]
 VERDICT_STYLES = {
     "steady": "green",
     "same": "green",
+    "met": "green",
+    "changed": "cyan",
     "moved": "cyan",
     "closer": "cyan",
     "new": "cyan",
@@ -18,7 +20,8 @@ VERDICT_STYLES = {
     "cannot-tell": "yellow",
     "breaks": "bold red",
     "regressed": "bold red",
-    "lost": "bold red",
+    "missed": "bold red",
+    "lost": "yellow",
 }
 
 

@@ -40,16 +40,18 @@ _SETTINGS = """\
 # header_keys = 10000
 # unpacked_mb = 64
 
-# How far a metric, or a whole group, may move before it counts. 'kickback metrics' lists
-# the names. A share, an amount with its unit, or a number in the metric's own unit.
+# How far a metric, a group or a pattern may move before it counts, and what it must be.
+# 'kickback metrics' lists the names. A share, or an amount with its unit: "10 ms",
+# "3 frames" at the reference rate, "0.5 tiles", "4 px", "2 tiles/s".
 [budgets]
 # "jump.apex_height" = "5 %"
-# "coast.stop_distance" = "4 px"
-# turn = "10 %"
+# "coast.stop_distance" = { up = "4 px", down = "10 %" }
+# "jump.distance" = { at_least = "6 tiles" }
+# "hop.*" = "10 %"
 
 # What a metric should be: a change beyond its budget that comes nearer is no failure.
 [targets]
-# "coast.stop_distance" = 64
+# "coast.stop_distance" = "2 tiles"
 """
 
 _MAPPING = """\

@@ -4,6 +4,7 @@ from kickback.kinds.foot.doubts import doubts_of, made_exact
 from kickback.kinds.foot.effects import moved, moved_by_order, order_advice
 from kickback.kinds.foot.events import events_of
 from kickback.kinds.foot.findings import flights, ground, inputs, landings, seams, velocity, view
+from kickback.kinds.foot.foretold import FORETOLD, groups_of
 from kickback.kinds.foot.interruptions import cut_scenes, flights_of, leap_from
 from kickback.kinds.foot.laws.recover import foot_laws
 from kickback.kinds.foot.laws.residuals import foot_residuals
@@ -11,6 +12,7 @@ from kickback.kinds.foot.metrics import fall, jump, run, slowing, turning
 from kickback.kinds.foot.metrics import inputs as latency
 from kickback.kinds.foot.model.model import FOOT_MODEL
 from kickback.kinds.foot.motion import join_motions, read_motion
+from kickback.kinds.foot.moves import MOVES
 from kickback.kinds.foot.phases import foot_phases
 from kickback.kinds.foot.picture import foot_now, foot_picture
 from kickback.kinds.foot.roles import ACROSS, UP
@@ -90,6 +92,9 @@ FOOT = Kind(
     picture=foot_picture,
     now=foot_now,
     headlines=HEADLINES,
+    foretold=FORETOLD,
+    moves=MOVES,
+    groups_of=groups_of,
     model=FOOT_MODEL,
     moved=moved,
     by_order=moved_by_order,

@@ -50,6 +50,7 @@ METRICS = (
         " 0.2 s, or by what the project calls settled.",
         formula="|vy| over the plateau before landing",
         measure=terminal_speed,
+        phrases=("falls {} faster", "falls {} slower", "falls"),
         needs=(UP,),
     ),
 )

@@ -6,9 +6,11 @@ from functools import partial
 import numpy as np
 
 from kickback.kinds.foot.arcs import Arcs
+from kickback.kinds.foot.metrics.played import FULL, HOLD, LANDING, PLACE, RUN_UP, STICK, played
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import LOCATED, NINETY_FIVE, Scene
 from kickback.kinds.foot.throws import GROUND_JUMP, JUMP_KINDS, JumpKind
+from kickback.metrics.dependence import Dependence
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.segments import BoolArray, IntArray
@@ -219,7 +221,13 @@ def _measure(
         resolution=resolution,
         slack=slack,
         remark="ground contact inferred from the motion" if inferred else "",
+        given=_given(scene, arcs),
     ).only(keep)
+
+
+def _given(scene: Scene, arcs: Arcs) -> dict[str, FloatArray]:
+    """Return how each jump was played: what metrics of jumps depend on."""
+    return scene.once("how jumps were played", lambda: played(scene, arcs))
 
 
 def _running(scene: Scene, arcs: Arcs, known: BoolArray) -> BoolArray:
@@ -240,6 +248,9 @@ class _Entry(Record, frozen=True, kw_only=True):
     formula: str
     of: Callable[[Scene, Arcs], Triple]
     sideways: bool = False
+    depends: tuple[Dependence, ...] = ()
+    held: bool = True
+    phrases: tuple[str, ...] = ()
 
 
 _ENTRIES = (
@@ -252,6 +263,7 @@ _ENTRIES = (
         " gravity acted in it; where nothing shows it, the resolution is g·dt.",
         formula="v[first airborne] + g·dt where Δy/dt = v + (1 − θ)·g·dt",
         of=_takeoff_speed,
+        held=False,
     ),
     _Entry(
         part="apex_height",
@@ -262,6 +274,7 @@ _ENTRIES = (
         formula="max(y) − y(takeoff); ideally v0²/2g, one frame's v0·dt/2 less or more by the"
         " order of integration",
         of=_apex_height,
+        phrases=("{} higher", "{} lower", ""),
     ),
     _Entry(
         part="time_to_apex",
@@ -278,6 +291,7 @@ _ENTRIES = (
         definition="From takeoff until the takeoff's level is reached again, between frames.",
         formula="t(y = y(takeoff), falling) − t(takeoff); ideally 2·v0/g",
         of=_air_time,
+        phrases=("{} longer", "{} shorter", ""),
     ),
     _Entry(
         part="distance",
@@ -286,7 +300,9 @@ _ENTRIES = (
         definition="How far sideways the subject is when it reaches the takeoff's level again.",
         formula="|x(y = y(takeoff), falling) − x(takeoff)|",
         of=_distance,
+        phrases=("{} further", "{} less far", ""),
         sideways=True,
+        depends=(RUN_UP, STICK),
     ),
     _Entry(
         part="landing_speed",
@@ -303,6 +319,7 @@ _ENTRIES = (
         definition="From takeoff to the frame of the actual contact, at whatever level that is.",
         formula="t(contact) − t(takeoff)",
         of=_flight_time,
+        depends=(LANDING,),
     ),
     _Entry(
         part="drop",
@@ -311,11 +328,19 @@ _ENTRIES = (
         definition="How much lower the subject lands than it took off (negative: higher).",
         formula="y(takeoff) − y(contact)",
         of=_drop,
+        depends=(PLACE,),
+        held=False,
     ),
 )
 
 _HOP = " Counted for hops: jumps whose button was let go while rising, which lowered the apex."
 _ALONE = " Counted for jumps {} alone, from where they begin; not for those cut short."
+
+
+def _held(group: str) -> tuple[Dependence, ...]:
+    return (HOLD if group == "hop" else FULL,)
+
+
 _GROUPS = (
     ("jump", GROUND_JUMP, ""),
     ("hop", GROUND_JUMP, _HOP),
@@ -334,6 +359,10 @@ METRICS = tuple(
             _measure, kind=kind, hop=group == "hop", part=entry.of, sideways=entry.sideways
         ),
         needs=(UP, ACROSS) if entry.sideways else (UP,),
+        depends=(*entry.depends, *_held(group) * entry.held),
+        phrases=tuple(f"{group}s {text}".strip() for text in entry.phrases)
+        if group in {"jump", "hop"}
+        else (),
     )
     for group, kind, words in _GROUPS
     for entry in _ENTRIES

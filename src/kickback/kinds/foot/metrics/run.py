@@ -3,6 +3,7 @@
 import numpy as np
 
 from kickback.kinds.foot.inputs import input_segments
+from kickback.kinds.foot.metrics.played import PLACE
 from kickback.kinds.foot.metrics.speeds import push_moments
 from kickback.kinds.foot.roles import ACROSS
 from kickback.kinds.foot.scene import Scene
@@ -35,13 +36,14 @@ def top_speed(scene: Scene) -> Occurrences:
     if not known.any():
         return none(scene.no_plateau)
     start, stop = plateaus.settled[known], plateaus.stop[known]
-    count = int(known.sum())
+    size = np.abs(scene.across.v)
+    drifts = [float(np.ptp(size[(a + b) // 2 : b])) for a, b in zip(start, stop, strict=True)]
     return Occurrences(
         value=plateaus.speed[known],
         start=scene.motion.begin[start],
         end=scene.motion.t[stop - 1],
-        resolution=np.full(count, _speed_resolution(scene)),
-        slack=np.zeros(count),
+        resolution=_speed_resolution(scene) + np.array(drifts),
+        slack=np.zeros(len(start)),
         remark=scene.remark,
     )
 
@@ -118,6 +120,7 @@ METRICS = (
         " Without such a plateau there is none.",
         formula="median(|v|) over the plateau",
         measure=top_speed,
+        phrases=("runs {} faster", "runs {} slower", "runs"),
         needs=(ACROSS,),
     ),
     Metric(
@@ -130,6 +133,7 @@ METRICS = (
         measure=highest_speed,
         combine=LARGEST,
         needs=(ACROSS,),
+        depends=(PLACE,),
     ),
     Metric(
         group="run",
@@ -140,6 +144,7 @@ METRICS = (
         formula="t(|v| = 0.90·v_top) − t(press); 0.90·v_top/a for constant acceleration,"
         " ln(10)/k for smoothing of rate k",
         measure=time_to_90,
+        phrases=("speeds up {} more slowly", "speeds up {} sooner", "speeds up"),
         needs=(ACROSS,),
     ),
     Metric(

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from kickback.kinds.foot.metrics.played import ENTRY, ENTRY_SQUARED, entry_given
 from kickback.kinds.foot.metrics.speeds import STOPPED, stop_moments
 from kickback.kinds.foot.roles import ACROSS
 from kickback.kinds.foot.scene import Scene
@@ -63,6 +64,7 @@ def _stops(scene: Scene, *, braking: bool, distance: bool) -> Occurrences:
         resolution=resolution,
         slack=slack,
         remark=" · ".join(part for part in (remark, scene.remark) if part),
+        given=entry_given(scene, releases.entry),
     ).only(keep)
 
 
@@ -109,6 +111,7 @@ METRICS = (
         " ln(100)/k for friction of rate k",
         measure=coast_stop_time,
         needs=(ACROSS,),
+        depends=(ENTRY,),
     ),
     Metric(
         group="coast",
@@ -119,7 +122,9 @@ METRICS = (
         formula="|x(stop) − x(release)|; about v0²/2a for constant deceleration, 0.99·v0/k for"
         " friction of rate k",
         measure=coast_stop_distance,
+        phrases=("slides {} further", "slides {} less far", "slides"),
         needs=(ACROSS,),
+        depends=(ENTRY_SQUARED,),
     ),
     Metric(
         group="brake",
@@ -131,6 +136,7 @@ METRICS = (
         formula="t(v = 0) − t(press); v0/a for constant deceleration",
         measure=brake_stop_time,
         needs=(ACROSS,),
+        depends=(ENTRY,),
     ),
     Metric(
         group="brake",
@@ -140,6 +146,8 @@ METRICS = (
         definition="How far the subject goes from opposite or brake input until speed is zero.",
         formula="|x(v = 0) − x(press)|; about v0²/2a for constant deceleration",
         measure=brake_stop_distance,
+        phrases=("brakes {} longer", "brakes {} shorter", "brakes"),
         needs=(ACROSS,),
+        depends=(ENTRY_SQUARED,),
     ),
 )

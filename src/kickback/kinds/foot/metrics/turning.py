@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from kickback.kinds.foot.metrics.played import ENTRY, entry_given
 from kickback.kinds.foot.metrics.speeds import push_moments, zero_moments
 from kickback.kinds.foot.roles import ACROSS
 from kickback.kinds.foot.scene import Scene
@@ -46,6 +47,7 @@ def _reversals(scene: Scene, *, to_top: bool, from_top: bool) -> Occurrences:
         resolution=moments.resolution,
         slack=scene.motion.step[pushes.press] * (2 if to_top else 1),
         remark=scene.remark,
+        given=entry_given(scene, pushes.entry),
     ).only(keep)
 
 
@@ -74,6 +76,7 @@ METRICS = (
         formula="t(v = 0) − t(press)",
         measure=time_to_zero,
         needs=(ACROSS,),
+        depends=(ENTRY,),
     ),
     Metric(
         group="reverse",
@@ -85,6 +88,7 @@ METRICS = (
         formula="t(v = 0.99·v_top the other way) − t(press)",
         measure=time_to_top_speed,
         needs=(ACROSS,),
+        depends=(ENTRY,),
     ),
     Metric(
         group="turn",
@@ -94,6 +98,8 @@ METRICS = (
         definition="A reverse that was entered at top speed: full left to full right, or back.",
         formula="t(v = 0.99·v_top the other way) − t(press at top speed)",
         measure=turn_time,
+        phrases=("turns {} more slowly", "turns {} quicker", "turns"),
         needs=(ACROSS,),
+        depends=(ENTRY,),
     ),
 )

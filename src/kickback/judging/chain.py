@@ -1,0 +1,246 @@
+"""Why metrics moved: the parameters and the laws' constants that changed, what these foretell."""
+
+import re
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any, NamedTuple
+
+from kickback.judging.compare import ChangedParameter, Comparison, MetricChange
+from kickback.judging.samples import Cell, Told
+from kickback.kinds.recovering import recover_laws
+from kickback.laws.record import Laws
+from kickback.takes.quantities import Unit
+from kickback.takes.record import Record
+
+__all__ = ["Chain", "Link", "MovedMetric", "ShiftedConstant", "chain_of", "constants_of"]
+
+_SURELY = 4.0
+"""Standard errors beyond which a constant has changed."""
+
+_LEAST = 1e-3
+"""Share beyond which a constant's change is worth telling."""
+
+_LIKE = 0.01
+"""Share within which a constant goes with a parameter, and a metric as it is foretold."""
+
+
+class ShiftedConstant(NamedTuple):
+    """A constant of a law on both sides, in its unit, with the standard error of each."""
+
+    name: str
+    unit: Unit
+    base: float
+    candidate: float
+    base_error: float
+    candidate_error: float
+
+    @property
+    def ratio(self) -> float:
+        """Return by what it is multiplied; NaN where it was nothing."""
+        return self.candidate / self.base if self.base else float("nan")
+
+    @property
+    def error(self) -> float:
+        """Return how surely that is known, as a share."""
+        pairs = ((self.base, self.base_error), (self.candidate, self.candidate_error))
+        return float(sum((error / value) ** 2 for value, error in pairs if value) ** 0.5)
+
+    @property
+    def changed(self) -> bool:
+        """Whether it is another on the other side, beyond its errors."""
+        return abs(self.ratio - 1) > max(_LEAST, _SURELY * self.error)
+
+
+class MovedMetric(NamedTuple):
+    """A metric that moved, by what share, and by what the laws' constants foretell, in words."""
+
+    metric: str
+    share: float
+    foretold: float | None
+    words: str
+
+    @property
+    def as_foretold(self) -> bool:
+        """Whether it moved as the constants say."""
+        return self.foretold is not None and abs(self.share - self.foretold) <= _LIKE * (
+            1 + abs(self.foretold)
+        )
+
+
+class Link(Record, frozen=True, kw_only=True):
+    """A parameter that changed, the constants that went with it, and the metrics that these move.
+
+    ``parameter`` is None where constants changed that no changed parameter goes with. ``besides``
+    are groups of metrics that it moved beside those of its own name.
+    """
+
+    parameter: ChangedParameter | None
+    constants: Sequence[ShiftedConstant]
+    metrics: Sequence[MovedMetric]
+    besides: Sequence[str] = ()
+
+
+class Chain(Record, frozen=True, kw_only=True):
+    """What moved what: links, parameters that moved nothing, metrics that nothing known moved."""
+
+    links: Sequence[Link]
+    idle: Sequence[ChangedParameter]
+    unexplained: Sequence[MovedMetric]
+    parameters_known: bool
+
+
+def constants_of(laws: Laws) -> dict[str, Told]:
+    """Return the constants that a take's laws hold, by the names of records."""
+    found: dict[str, Told] = {}
+    for law in laws:
+        if law.family is None or law.unlike:
+            continue
+        for item in law.constants:
+            if not item.open:
+                name = f"{law.name}.{item.name}"
+                found.setdefault(name, Told(item.value, item.stderr or 0.0, item.unit))
+    return found
+
+
+def chain_of(result: Comparison, base: Cell, candidate: Cell) -> Chain:
+    """Return why the metrics of a comparison moved, read off a take of each side.
+
+    Raises InputError for a take that has no laws to be read.
+    """
+    sides = [_told(cell) for cell in (base, candidate)]
+    kind: Any = candidate.analyses[0].kind if candidate.analyses else None
+    shifted = [
+        ShiftedConstant(name, one.unit, one.value, other.value, one.stderr, other.stderr)
+        for name, one in sides[0].items()
+        if (other := sides[1].get(name)) is not None
+    ]
+    changed = [one for one in shifted if one.changed]
+    metrics = {
+        row.metric: _moved(row, kind, sides)
+        for row in result.worst
+        if row.verdict in {"changed", "moved", "regressed", "closer"} and row.change_relative
+    }
+    links = _links(result.parameters, changed, metrics, kind)
+    explained = {one.metric for link in links for one in link.metrics}
+    used = {link.parameter.name for link in links if link.parameter is not None}
+    return Chain(
+        links=links,
+        idle=[one for one in result.parameters if one.name not in used],
+        unexplained=[one for name, one in metrics.items() if name not in explained],
+        parameters_known=bool(base.values or candidate.values),
+    )
+
+
+def _told(cell: Cell) -> Mapping[str, Told]:
+    if cell.constants:
+        return cell.constants
+    return constants_of(recover_laws(cell.analyses[0])) if cell.analyses else {}
+
+
+def _moved(row: MetricChange, kind: Any, sides: Sequence[Mapping[str, Told]]) -> MovedMetric:
+    """Return a metric that moved, with what the constants of both sides foretell."""
+    values = [{name: abs(one.value) for name, one in side.items()} for side in sides]
+    for one in kind.foretold if kind is not None else ():
+        if one.metric != row.metric:
+            continue
+        if all(set(one.constants) <= set(side) for side in values):
+            before, after = (one.formula(*(side[n] for n in one.constants)) for side in values)
+            if before:
+                return MovedMetric(
+                    row.metric, row.change_relative or 0.0, after / before - 1, one.words
+                )
+    return MovedMetric(row.metric, row.change_relative or 0.0, None, "")
+
+
+def _links(
+    parameters: Sequence[ChangedParameter],
+    changed: Sequence[ShiftedConstant],
+    metrics: Mapping[str, MovedMetric],
+    kind: Any,
+) -> list[Link]:
+    """Return each changed parameter with what went with it, and the constants that none did."""
+    numbers = [p for p in parameters if _ratio(p) is not None]
+    owner: dict[str, ChangedParameter | None] = {one.name: _best(one, numbers) for one in changed}
+    links = []
+    for parameter in [*numbers, None]:
+        own = [one for one in changed if owner[one.name] is parameter]
+        if not own:
+            continue
+        moved = [one for name, one in metrics.items() if _moves(own, name, kind)]
+        links.append(
+            Link(
+                parameter=parameter,
+                constants=own,
+                metrics=moved,
+                besides=_besides(parameter, moved),
+            )
+        )
+    return links
+
+
+def _ratio(parameter: ChangedParameter) -> float | None:
+    pair = (parameter.base, parameter.candidate)
+    if any(isinstance(one, bool | str) or not one for one in pair):
+        return None
+    return float(pair[1]) / float(pair[0])  # type: ignore[arg-type]
+
+
+def _best(
+    constant: ShiftedConstant, parameters: Sequence[ChangedParameter]
+) -> ChangedParameter | None:
+    """Return the parameter that a constant went with: as much, likest named, of its value."""
+    near = _LIKE + _SURELY * constant.error
+    scored = []
+    for one in parameters:
+        ratio = _ratio(one) or 1.0
+        fit = min(abs(constant.ratio / ratio - 1), abs(constant.ratio * ratio - 1))
+        if fit <= near:
+            value = abs(abs(float(one.base or 0.0)) - abs(constant.base)) <= near * abs(
+                constant.base
+            )
+            scored.append(((_alike(one.name, constant.name), value, -fit), one))
+    return max(scored, key=lambda item: item[0])[1] if scored else None
+
+
+_MEANS = {
+    "jump": "takeoff", "leap": "takeoff", "run": "cruise", "speed": "cruise", "max": "cruise",
+    "accel": "speed-up", "acceleration": "speed-up", "decel": "coast", "deceleration": "coast",
+    "friction": "coast", "brake": "brake", "gravity": "rise", "cut": "release", "air": "air",
+}  # fmt: skip
+"""What words in parameters' names are of, beside the words of the laws themselves."""
+
+
+def _words(name: str) -> list[str]:
+    parts = re.split(r"[^a-z]+", re.sub(r"([a-z])([A-Z])", r"\1_\2", name).lower())
+    return [part for part in parts if part]
+
+
+def _alike(parameter: str, constant: str) -> int:
+    """Return how many words of a parameter's name are those of a constant."""
+    own = set(_words(constant.replace("speed-up", "speedup")))
+    words = _words(parameter)
+    direct = sum(2 for word in words if word in own)
+    meant = sum(1 for word in words if _MEANS.get(word, "").replace("-", "") in own)
+    return direct + meant
+
+
+def _moves(constants: Sequence[ShiftedConstant], metric: str, kind: Any) -> bool:
+    """Whether one of the constants moves a metric, by the kind's formulas and effects."""
+    names = {one.name for one in constants}
+    formulas = [one for one in kind.foretold if one.metric == metric] if kind is not None else []
+    if formulas:
+        return any(names & set(one.constants) for one in formulas)
+    bases = {name.partition(".")[0].partition(" ")[0] for name in names}
+    group = metric.partition(".")[0]
+    effects: Callable[[str], Any] = kind.groups_of if kind is not None else (lambda _: ())
+    return any({group, metric} & set(effects(base)) for base in bases)
+
+
+def _besides(parameter: ChangedParameter | None, moved: Sequence[MovedMetric]) -> tuple[str, ...]:
+    """Return the groups that a parameter moved beside the one that its name is of."""
+    if parameter is None:
+        return ()
+    groups = dict.fromkeys(one.metric.partition(".")[0] for one in moved)
+    words = set(_words(parameter.name))
+    meant = [group for group in groups if words & set(group.split("_"))]
+    meant = meant or [next(iter(groups))] if groups else []
+    return tuple(group for group in groups if group not in meant)

@@ -1,0 +1,177 @@
+"""What a side of a comparison is: its takes by exercise, measured."""
+
+import hashlib
+from collections.abc import Mapping, Sequence
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from kickback.kinds.measuring import measure
+from kickback.metrics.metric import Metric
+from kickback.metrics.record import Measurement
+from kickback.motion.analysis import Analysis
+from kickback.takes.header import Value
+from kickback.takes.quantities import Unit
+from kickback.takes.rates import same_rate
+from kickback.takes.record import Record
+from kickback.takes.take import FloatArray, Take
+
+__all__ = ["Cell", "Exercise", "Reading", "Sample", "Told", "cells_of", "fingerprint"]
+
+
+class Exercise(NamedTuple):
+    """What was done: by whom, which drill, with which parameter set, at which nominal rate."""
+
+    subject: str
+    drill: str
+    parameters: str
+    rate: float
+
+
+class Told(NamedTuple):
+    """A constant as a law gives it, with its standard error."""
+
+    value: float
+    stderr: float
+    unit: Unit
+
+
+class Reading(Record, frozen=True, kw_only=True):
+    """What one take says of a metric: its median, and its occurrences where they count.
+
+    ``values`` and each array of ``given`` are of shape (k,).
+    """
+
+    value: float
+    resolution: float
+    slack: float
+    values: FloatArray
+    given: Mapping[str, FloatArray]
+
+
+class Sample(Record, frozen=True, kw_only=True):
+    """A metric in the takes of one exercise; takes that do not show it have no reading."""
+
+    metric: str
+    unit: Unit
+    readings: Sequence[Reading]
+    reason: str | None = None
+
+    @property
+    def value(self) -> float | None:
+        """Return the median over the takes, None where none shows it."""
+        known = [one.value for one in self.readings]
+        return float(np.median(known)) if known else None
+
+    @property
+    def resolution(self) -> float:
+        """Return the usual resolution of a take."""
+        return float(np.median([one.resolution for one in self.readings] or [0.0]))
+
+    @property
+    def slack(self) -> float:
+        """Return how much a value moves where all happens a frame later."""
+        return max((one.slack for one in self.readings), default=0.0)
+
+
+class Cell(Record, frozen=True, kw_only=True):
+    """The takes of one exercise.
+
+    ``names`` are the takes', ``inputs`` fingerprints of what each was fed, ``uneven`` the share
+    by which their frames last unequally long, ``values`` those of the parameters, ``noise`` how
+    far a single take of a metric may lie off, where that is known. ``constants`` are those of the
+    laws, where they were kept; ``analyses`` the takes', where there are any.
+    """
+
+    exercise: Exercise
+    names: Sequence[str]
+    samples: Mapping[str, Sample]
+    inputs: Sequence[str]
+    uneven: float
+    values: Mapping[str, Value]
+    noise: Mapping[str, float] = {}
+    constants: Mapping[str, Told] = {}
+    analyses: Sequence[Analysis[Any]] = ()
+
+
+def fingerprint(take: Take) -> str:
+    """Return what tells whether two takes were fed the same: frame times and inputs."""
+    told = hashlib.sha256()
+    for name in sorted(take.columns):
+        column = take.columns[name]
+        if name == "dt" or (name.startswith("in_") and column.dtype.kind == "f"):
+            told.update(name.encode())
+            told.update(np.round(column, 9).tobytes())
+    return told.hexdigest()[:16]
+
+
+def _uneven(take: Take) -> float:
+    steps = take.numbers("dt")
+    low, middle, high = np.percentile(steps, (5, 50, 95))
+    return float((high - low) / (2 * middle)) if middle > 0 else 0.0
+
+
+def cells_of(takes: Sequence[Analysis[Any]], metrics: Sequence[Metric]) -> list[Cell]:
+    """Return the takes of a side by exercise, in order of appearance, with their readings.
+
+    Rates within 2 % are one. Raises InputError for a take that cannot be measured.
+    """
+    groups: dict[Exercise, list[Analysis[Any]]] = {}
+    for one in takes:
+        exercise = _exercise(one.take)
+        near = next((known for known in groups if _alike(known, exercise)), exercise)
+        groups.setdefault(near, []).append(one)
+    return [_cell(exercise, members, metrics) for exercise, members in groups.items()]
+
+
+def _exercise(take: Take) -> Exercise:
+    header = take.header
+    name = header.parameters_name or ""
+    if header.parameters is not None and not name:
+        name = repr(sorted(header.parameters.values.items()))
+    return Exercise(header.subject, header.drill or "", name, take.frame_rate)
+
+
+def _alike(one: Exercise, other: Exercise) -> bool:
+    return one[:3] == other[:3] and same_rate(one.rate, other.rate)
+
+
+def _cell(exercise: Exercise, members: Sequence[Analysis[Any]], metrics: Sequence[Metric]) -> Cell:
+    names = [metric.name for metric in metrics]
+    measured = [measure(one, names).by_metric() for one in members]
+    first = members[0].take.header.parameters
+    return Cell(
+        exercise=exercise,
+        names=[one.take.name for one in members],
+        samples={
+            metric.name: _sample(metric, [found[metric.name] for found in measured])
+            for metric in metrics
+            if metric.name in measured[0]
+        },
+        inputs=[fingerprint(one.take) for one in members],
+        uneven=max(_uneven(one.take) for one in members),
+        values=dict(first.values) if first is not None else {},
+        analyses=members,
+    )
+
+
+def _sample(metric: Metric, items: Sequence[Measurement]) -> Sample:
+    known = [item for item in items if item.value is not None]
+    return Sample(
+        metric=metric.name,
+        unit=items[0].unit,
+        readings=[_reading(metric, item) for item in known],
+        reason=(known or items)[0].reason,
+    )
+
+
+def _reading(metric: Metric, item: Measurement) -> Reading:
+    names = [name for one in metric.depends for name in (one.name, one.instead)]
+    given = item.occurrences.given
+    return Reading(
+        value=item.value or 0.0,
+        resolution=item.resolution or 0.0,
+        slack=item.slack,
+        values=item.occurrences.value if metric.depends else np.zeros(0),
+        given={name: given[name] for name in names if name in given},
+    )

@@ -1,0 +1,167 @@
+"""What becomes of a change: its verdict, by what bounds it and by what it may be."""
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+from kickback.judging.budgets import DEFAULT_SHARE, Allowance, Budget, Target, budget_for
+from kickback.takes.quantities import Unit
+from kickback.takes.record import Record
+
+__all__ = ["FAILING", "VERDICTS", "Change", "Judged", "Rules", "Verdict", "judged"]
+
+
+class Verdict(NamedTuple):
+    """A word for what became of a metric, and what it says."""
+
+    name: str
+    about: str
+
+
+VERDICTS = (
+    Verdict("missed", "it is not what it must be (at_least, at_most)"),
+    Verdict("lost", "only the base has it"),
+    Verdict("regressed", "it moved beyond a budget that somebody wrote"),
+    Verdict("cannot-tell", "what is known of it does not settle whether it is within its budget"),
+    Verdict("closer", "it moved beyond its budget, toward its target"),
+    Verdict("changed", "it moved, and nobody wrote a budget for it"),
+    Verdict("new", "only the candidate has it"),
+    Verdict("moved", "it moved within its budget"),
+    Verdict("met", "it is what it must be"),
+    Verdict("same", "it did not move"),
+)
+"""Every verdict of a comparison, what needs attention most first."""
+
+FAILING = frozenset({"missed", "regressed"})
+"""Verdicts that fail always; ``lost`` fails where a budget or a baseline asks for the metric."""
+
+_EXACT = 1e-9
+"""Share of a value below which a change is that of the arithmetic."""
+
+
+class Change(NamedTuple):
+    """A change of a metric and what bounds it; ``clear``: no test speaks against its having moved.
+
+    ``size`` is the magnitude that arithmetic is held against, ``located`` what the takes' own
+    resolution hides: less is no change where nobody wrote a budget.
+    """
+
+    base: float
+    candidate: float
+    low: float
+    high: float
+    size: float
+    clear: bool = True
+    located: float = 0.0
+
+    @property
+    def change(self) -> float:
+        """Return the change itself."""
+        return self.candidate - self.base
+
+    @property
+    def moved(self) -> bool:
+        """Whether the metric is known to have moved."""
+        least = max(self.low, -self.high, 0.0)
+        known = self.low > 0 or self.high < 0
+        return self.clear and known and max(least, abs(self.change)) > _EXACT * self.size
+
+
+class Rules(Record, frozen=True, kw_only=True):
+    """What metrics are held against; ``gate``: what nobody wrote a budget for may fail as well."""
+
+    budgets: Mapping[str, Budget] = {}
+    targets: Mapping[str, Target] = {}
+    gate: bool = False
+
+    def written(self, metric: str, unit: Unit) -> Budget | None:
+        """Return the budget that somebody wrote for a metric, or None."""
+        return budget_for(self.budgets, metric, unit.dimension)
+
+    def asks(self, metric: str, unit: Unit) -> bool:
+        """Whether a budget, a target or a baseline asks for a metric."""
+        return self.gate or metric in self.targets or self.written(metric, unit) is not None
+
+    def target(self, metric: str, unit: Unit) -> float | None:
+        """Return a metric's target in its unit, or None."""
+        own = self.targets.get(metric)
+        return None if own is None else own.within(unit)
+
+
+class Judged(NamedTuple):
+    """A verdict, why, what judged it, and whether it fails."""
+
+    verdict: str
+    reason: str
+    allowance: Allowance
+    budget: str
+    fails: bool
+
+
+_DEFAULT = f"{DEFAULT_SHARE:.0%}"
+
+
+def judged(change: Change, metric: str, unit: Unit, rules: Rules) -> Judged:
+    """Return the verdict on a change of a metric, in its unit.
+
+    Raises InputError for a budget or a target that cannot be brought to the unit.
+    """
+    own = rules.written(metric, unit)
+    target = rules.target(metric, unit)
+    size = abs(change.base)
+    binds = rules.gate or target is not None or (own is not None and own.moves)
+    if own is not None and own.moves:
+        allowance, text = own.allowance(size, unit), own.text
+    else:
+        usual = max(DEFAULT_SHARE * size, 2 * change.located)
+        allowance, text = Allowance(usual, usual), _DEFAULT
+        text = f"{own.text}, {text}" if own is not None else text
+    verdict, reason = _of_bounds(change, own, unit)
+    if verdict != "missed":
+        found, why = _of_change(change, allowance, binds, unit)
+        strong = found in {"regressed", "cannot-tell"} or not verdict
+        verdict, reason = (found, why) if strong else (verdict, reason)
+    if verdict == "regressed" and target is not None and _nearer(change, target):
+        verdict, reason = "closer", f"target {target:g} {unit}"
+    return Judged(verdict, reason, allowance, text, verdict in FAILING)
+
+
+def _nearer(change: Change, target: float) -> bool:
+    return abs(change.candidate - target) < abs(change.base - target)
+
+
+def _of_bounds(change: Change, own: Budget | None, unit: Unit) -> tuple[str, str]:
+    """Return what an absolute wish says of the candidate's value, nothing where there is none."""
+    if own is None or (own.at_least is None and own.at_most is None):
+        return "", ""
+    low, high = own.bounds(unit)
+    half = (change.high - change.low) / 2
+    value = change.candidate
+    over = max(low - value, value - high)
+    if over > half + _EXACT * abs(value):
+        at = f"at least {low:.4g}" if value < low else f"at most {high:.4g}"
+        return "missed", f"it must be {at} {unit}"
+    if over > -half and half:
+        return "cannot-tell", f"it is known within {half:.3g} {unit} only"
+    return "met", ""
+
+
+def _of_change(change: Change, allowance: Allowance, binds: bool, unit: Unit) -> tuple[str, str]:
+    slack = _EXACT * change.size
+    inside = change.low >= -allowance.down - slack and change.high <= allowance.up + slack
+    beyond = change.low > allowance.up + slack or change.high < -allowance.down - slack
+    if not binds:
+        if change.moved:
+            return "changed", ""
+        return ("same", "") if inside else ("cannot-tell", _across(change, allowance, unit))
+    if beyond and change.clear:
+        return "regressed", ""
+    if inside:
+        return ("moved" if change.moved else "same"), ""
+    return "cannot-tell", _across(change, allowance, unit)
+
+
+def _across(change: Change, allowance: Allowance, unit: Unit) -> str:
+    """Say that bounds of a change lie on both sides of its budget, and what would settle it."""
+    ends = f"{change.low:+.3g} to {change.high:+.3g} {unit}"
+    budget = min(allowance)
+    return f"a change of {ends} is known only, and {budget:.3g} {unit} allowed"

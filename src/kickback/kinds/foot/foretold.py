@@ -1,0 +1,65 @@
+"""What the constants of laws foretell of metrics on foot: closed forms, up to a factor."""
+
+from kickback.kinds.foretold import Foretold
+
+__all__ = ["FORETOLD", "groups_of"]
+
+_TOP, _UP, _COAST, _BRAKE = (
+    "cruise.speed", "speed-up.acceleration", "coast.acceleration", "brake.acceleration",
+)  # fmt: skip
+_RATE, _COAST_RATE, _BRAKE_RATE = "speed-up.rate", "coast.rate", "brake.rate"
+_TAKEOFF, _RISE, _FALL = "takeoff.speed", "rise.acceleration", "fall.acceleration"
+
+FORETOLD = (
+    Foretold("run.top_speed", (_TOP,), lambda v: v, "the speed of its limit"),
+    Foretold("run.time_to_90", (_TOP, _UP), lambda v, a: v / a, "top speed over acceleration"),
+    Foretold("run.time_to_90", (_RATE,), lambda k: 1 / k, "one over the rate"),
+    Foretold("run.time_to_top_speed", (_TOP, _UP), lambda v, a: v / a,
+             "top speed over acceleration"),
+    Foretold("run.time_to_top_speed", (_RATE,), lambda k: 1 / k, "one over the rate"),
+    Foretold("coast.stop_time", (_TOP, _COAST), lambda v, a: v / a, "top speed over deceleration"),
+    Foretold("coast.stop_time", (_COAST_RATE,), lambda k: 1 / k, "one over the rate"),
+    Foretold("coast.stop_distance", (_TOP, _COAST), lambda v, a: v * v / a,
+             "top speed squared over deceleration"),
+    Foretold("coast.stop_distance", (_TOP, _COAST_RATE), lambda v, k: v / k,
+             "top speed over the rate"),
+    Foretold("brake.stop_time", (_TOP, _BRAKE), lambda v, a: v / a, "top speed over deceleration"),
+    Foretold("brake.stop_distance", (_TOP, _BRAKE), lambda v, a: v * v / a,
+             "top speed squared over deceleration"),
+    Foretold("reverse.time_to_zero", (_TOP, _BRAKE), lambda v, a: v / a,
+             "top speed over deceleration"),
+    Foretold("turn.time", (_TOP, _BRAKE, _UP), lambda v, b, a: v / b + v / a,
+             "top speed over both accelerations"),
+    Foretold("jump.takeoff_speed", (_TAKEOFF,), lambda v: v, "the takeoff"),
+    Foretold("hop.takeoff_speed", (_TAKEOFF,), lambda v: v, "the takeoff"),
+    Foretold("jump.apex_height", (_TAKEOFF, _RISE), lambda v, g: v * v / g,
+             "a takeoff squared over gravity"),
+    Foretold("jump.time_to_apex", (_TAKEOFF, _RISE), lambda v, g: v / g, "a takeoff over gravity"),
+    Foretold("jump.air_time", (_TAKEOFF, _RISE, _FALL), lambda v, g, f: v / g + v / (g * f) ** 0.5,
+             "a takeoff over both gravities"),
+    Foretold("jump.landing_speed", (_TAKEOFF, _RISE, _FALL), lambda v, g, f: v * (f / g) ** 0.5,
+             "a takeoff and both gravities"),
+    Foretold("fall.terminal_speed", ("terminal.speed",), lambda v: v, "the speed of its limit"),
+)  # fmt: skip
+
+_JUMPS = ("jump", "hop", "coyote_jump", "double_jump", "triple_jump", "wall_jump", "dash_jump")
+_AIR = (*_JUMPS, "fall")
+_RUNS = ("run", "reverse", "turn")
+_STOPS = ("coast", "brake")
+
+_GROUPS = {
+    "cruise": (*_RUNS, *_STOPS, *(f"{group}.distance" for group in _JUMPS)),
+    "speed-up": _RUNS,
+    "coast": ("coast",),
+    "brake": ("brake", "reverse", "turn"),
+    "takeoff": _JUMPS,
+    "rise": _AIR,
+    "fall": _AIR,
+    "terminal": ("fall",),
+    "release": ("hop",),
+}
+
+
+def groups_of(phase: str) -> tuple[str, ...]:
+    """Return the groups and metrics that a constant of a phase moves."""
+    return _GROUPS.get(phase, ())
