@@ -25,6 +25,8 @@ COMMANDS = {
     "framerate": "Find what depends on the frame rate, why, and what to write instead.",
     "retime": "Bring constants from one frame rate to another, or to the second.",
     "compare": "Hold one parameter set against another.",
+    "accept": "Keep a baseline that builds are held against.",
+    "gate": "Say whether a build may pass: one verdict, one exit status.",
     "plot": "Draw takes: motion over time with phases, and the arcs of jumps.",
     "simulate": "Make takes from a built-in movement model.",
     "senders": "List what a game sends its frames with, or copy it beside the game.",

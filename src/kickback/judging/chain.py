@@ -8,7 +8,6 @@ from kickback.judging.compare import ChangedParameter, Comparison, MetricChange
 from kickback.judging.samples import Cell, Told
 from kickback.kinds.recovering import recover_laws
 from kickback.laws.record import Laws
-from kickback.takes.quantities import Unit
 from kickback.takes.record import Record
 
 __all__ = ["Chain", "Link", "MovedMetric", "ShiftedConstant", "chain_of", "constants_of"]
@@ -27,7 +26,7 @@ class ShiftedConstant(NamedTuple):
     """A constant of a law on both sides, in its unit, with the standard error of each."""
 
     name: str
-    unit: Unit
+    unit: str
     base: float
     candidate: float
     base_error: float
@@ -97,7 +96,7 @@ def constants_of(laws: Laws) -> dict[str, Told]:
         for item in law.constants:
             if not item.open:
                 name = f"{law.name}.{item.name}"
-                found.setdefault(name, Told(item.value, item.stderr or 0.0, item.unit))
+                found.setdefault(name, Told(item.value, item.stderr or 0.0, str(item.unit)))
     return found
 
 

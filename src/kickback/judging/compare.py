@@ -10,7 +10,7 @@ from kickback.judging.budgets import Budget, Target
 from kickback.judging.matching import adjusted, matched
 from kickback.judging.noise import Interval, corrected, interval, more_takes, prediction
 from kickback.judging.pairing import label, paired
-from kickback.judging.samples import Cell, Sample, cells_of
+from kickback.judging.samples import Cell, Sample, cells_of, grid
 from kickback.judging.verdicts import VERDICTS, Change, Rules, judged
 from kickback.kinds.table import all_metrics, analyse
 from kickback.metrics.metric import Metric, select_metrics
@@ -59,7 +59,8 @@ class MetricChange(Record, frozen=True, kw_only=True):
 
     ``low`` and ``high`` bound the change, in the metric's unit as all numbers are; ``budget`` is
     what it may move that way, ``over`` the change in budgets, ``allowed`` the budget as it was
-    written, ``allowed_up`` and ``allowed_down`` what that comes to. ``fails`` says that it ends a build. ``takes`` are the candidate's.
+    written, ``allowed_up`` and ``allowed_down`` what that comes to. ``fails`` says that it ends a
+    build. ``takes`` are the candidate's.
     """
 
     metric: str
@@ -266,25 +267,33 @@ def _apart(item: _Held, metrics: int) -> _Apart:
     before, after = item.samples
     a, b = before.value or 0.0, after.value or 0.0
     if item.exact:
-        return _Apart(a, b, b - a, b - a)
-    counts = [len(one.readings) for one in (before, after)]
-    if item.metric.depends and min(counts) >= _MANY:
-        brought, why = adjusted(item.metric.depends, before, after)
-        if brought is None:
-            return _guess(item, why)
-        return _tested(item, brought.base, brought.candidate, metrics, brought.how)
+        half = grid(a, before.resolution) if item.base.kept else 0.0
+        return _Apart(a, b, b - a - half, b - a + half)
+    fewest = min(len(one.readings) for one in (before, after))
     if item.metric.depends:
-        alike, why = matched(item.metric.depends, before, after)
-        if alike is None:
-            return _guess(item, why)
-        half = alike.half + _located(item)
-        change = alike.candidate - alike.base
-        return _Apart(alike.base, alike.candidate, change - half, change + half, alike.how)
-    if min(counts) >= 2:
+        return _likewise(item, metrics, many=fewest >= _MANY)
+    if fewest > 1:
         values = [np.array([r.value for r in one.readings]) for one in (before, after)]
         return _tested(item, values[0], values[1], metrics, "")
     half = _located(item)
     return _Apart(a, b, b - a - half, b - a + half)
+
+
+def _likewise(item: _Held, metrics: int, *, many: bool) -> _Apart:
+    """Return how far they lie apart once they are played alike; ``many`` takes a side or one."""
+    before, after = item.samples
+    depends = item.metric.depends
+    if many:
+        brought, why = adjusted(depends, before, after)
+        if brought is not None:
+            return _tested(item, brought.base, brought.candidate, metrics, brought.how)
+        return _guess(item, why)
+    alike, why = matched(depends, before, after)
+    if alike is None:
+        return _guess(item, why)
+    half = alike.half + _located(item)
+    change = alike.candidate - alike.base
+    return _Apart(alike.base, alike.candidate, change - half, change + half, alike.how)
 
 
 def _tested(item: _Held, base: Any, candidate: Any, metrics: int, how: str) -> _Apart:
@@ -320,9 +329,11 @@ def _located(item: _Held) -> float:
     sides = ((item.base, before), (item.candidate, after))
     half = sum(one.resolution + cell.uneven * one.slack for cell, one in sides)
     known = [cell.noise[item.metric.name] for cell, _ in sides if item.metric.name in cell.noise]
-    for one in (before, after):
-        if len(one.readings) >= _MANY:
-            known.append(prediction(np.array([r.value for r in one.readings])))
+    known += [
+        prediction(np.array([r.value for r in one.readings]))
+        for one in (before, after)
+        if len(one.readings) >= _MANY
+    ]
     return max([half, *known])
 
 
@@ -332,7 +343,7 @@ def _row(item: _Held, apart: _Apart, rules: Rules, *, clear: bool) -> MetricChan
     hidden = apart.unknown
     row = item.row(verdict="cannot-tell", reason=None, base=apart.base, candidate=apart.candidate)
     size = max(abs(apart.base), before.slack)
-    located = 0.0 if item.exact else _located(item) * 1.000001
+    located = 0.0 if item.exact else _located(item)
     held = Change(apart.base, apart.candidate, apart.low, apart.high, size, clear, located)
     result = judged(held, item.metric.name, row.unit, rules)
     if not hidden and result.verdict == "cannot-tell":

@@ -2,6 +2,7 @@
 
 import hashlib
 from collections.abc import Mapping, Sequence
+from math import floor, log10
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -16,7 +17,20 @@ from kickback.takes.rates import same_rate
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
 
-__all__ = ["Cell", "Exercise", "Reading", "Sample", "Told", "cells_of", "fingerprint"]
+__all__ = ["Cell", "Exercise", "Reading", "Sample", "Told", "cells_of", "fingerprint", "grid"]
+
+
+_FINER = 10.0
+"""Parts of a resolution that kept numbers are rounded to."""
+
+_DIGITS = 8
+"""Significant digits of them at most."""
+
+
+def grid(value: float, resolution: float) -> float:
+    """Return what a kept number is rounded to: a tenth of what is known, at most eight digits."""
+    step = max(resolution / _FINER, abs(value) * 10.0**-_DIGITS, 1e-300)
+    return float(10.0 ** floor(log10(step)))
 
 
 class Exercise(NamedTuple):
@@ -33,7 +47,7 @@ class Told(NamedTuple):
 
     value: float
     stderr: float
-    unit: Unit
+    unit: str
 
 
 class Reading(Record, frozen=True, kw_only=True):
@@ -80,7 +94,8 @@ class Cell(Record, frozen=True, kw_only=True):
     ``names`` are the takes', ``inputs`` fingerprints of what each was fed, ``uneven`` the share
     by which their frames last unequally long, ``values`` those of the parameters, ``noise`` how
     far a single take of a metric may lie off, where that is known. ``constants`` are those of the
-    laws, where they were kept; ``analyses`` the takes', where there are any.
+    laws, where they were kept; ``analyses`` the takes', where there are any. ``kept``: its numbers
+    were read from a baseline, where they are rounded.
     """
 
     exercise: Exercise
@@ -92,6 +107,7 @@ class Cell(Record, frozen=True, kw_only=True):
     noise: Mapping[str, float] = {}
     constants: Mapping[str, Told] = {}
     analyses: Sequence[Analysis[Any]] = ()
+    kept: bool = False
 
 
 def fingerprint(take: Take) -> str:

@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 __all__ = ["FILE_NAME", "Settings", "find_settings", "read_settings"]
 
 FILE_NAME = "kickback.toml"
-_TABLES = ("budgets", "targets", "noise", "mapping", "units", "limits")
+_TABLES = ("budgets", "targets", "noise", "gate", "mapping", "units", "limits")
 _KEYS = (
     "reference_rate",
     "tile",
@@ -39,6 +39,23 @@ _KEYS = (
     "clock",
     *_TABLES,
 )
+
+
+class GateSettings(Record, frozen=True, kw_only=True):
+    """How the gate plays the game: a command, and all that it is run with.
+
+    Files are as the project file has them, from its folder on. ``sources``: where frames come
+    from, such as ``tcp:0`` or ``-`` for the game's output.
+    """
+
+    run: str = ""
+    drills: tuple[str, ...] = ()
+    rates: tuple[float, ...] = ()
+    parameters: tuple[str, ...] = ()
+    repeats: int = 1
+    timeout: float = 60.0
+    sources: tuple[str, ...] = ("tcp:0",)
+    baseline: str = ""
 
 
 class Settings(Record, frozen=True, kw_only=True):
@@ -64,6 +81,7 @@ class Settings(Record, frozen=True, kw_only=True):
     budgets: Map[str, Budget] = {}
     targets: Map[str, Target] = {}
     noise: Map[str, Target] = {}
+    gate: GateSettings = GateSettings()
     mapping: "Mapping | None" = None
 
     def options_for(self, take: Take) -> Options:
@@ -142,6 +160,7 @@ def read_settings(path: Path) -> Settings:
         budgets=budgets,
         targets=_amounts(file, "targets", scales),
         noise=_amounts(file, "noise", scales),
+        gate=_gate(file),
         mapping=mapping,
     )
 
@@ -250,6 +269,35 @@ def _unfit(text: str, name: str, dimensions: list[Dimension]) -> str:
     """Say that an amount is in no unit of what it is for, and what would be right."""
     unit = Unit(dimensions[0], "m")
     return f"'{text}' is no amount of '{name}': it needs a unit, such as \"0.1 {unit}\""
+
+
+def _gate(file: _File) -> GateSettings:
+    """Return how the gate plays the game; raises InputError for keys and values that are none."""
+    written = file.table("gate")
+    names = GateSettings.__struct_fields__
+    found: dict[str, Any] = {}
+    for key, value in written.items():
+        place = file.place(key, "gate")
+        if key not in names:
+            raise InputError(f"[gate] has no '{key}'{nearest(key, names)}", place)
+        if key in {"run", "baseline"}:
+            found[key] = _word(key, value, place)
+        elif key in {"drills", "parameters", "sources"}:
+            many = value if isinstance(value, list) else [value]
+            found[key] = tuple(_word(key, one, place) for one in many)
+        elif key == "rates":
+            many = value if isinstance(value, list) else [value]
+            found[key] = tuple(file.positive(key, one, "gate") for one in many)
+        else:
+            number = file.positive(key, value, "gate")
+            found[key] = int(number) if key == "repeats" else number
+    return GateSettings(**found)
+
+
+def _word(key: str, value: object, place: str) -> str:
+    if not isinstance(value, str) or not value.strip():
+        raise InputError(f"'{key}' must be text, not {value!r}", place)
+    return value
 
 
 def _floor(file: _File, unit: str | None, units: Map[str, float]) -> float | None:

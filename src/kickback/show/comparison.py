@@ -14,7 +14,7 @@ from kickback.show.tables import VERDICT_STYLES, empty_table, few, notes, styled
 from kickback.takes.numerals import plain
 from kickback.workflows.comparing import Compared, Several
 
-__all__ = ["show_comparison", "show_repeats", "show_rows", "show_several"]
+__all__ = ["show_chain", "show_comparison", "show_repeats", "show_rows", "show_several"]
 
 _QUIET = ("same", "met")
 """Verdicts of metrics that are told in one line."""
@@ -36,7 +36,7 @@ def show_comparison(printer: Printer, compared: Compared, units: Units, *, every
         printer.table(lambda narrow: _parameters(result))  # noqa: ARG005 - one width only
     show_rows(printer, result, units, every=every)
     if compared.chain is not None:
-        _show_chain(printer, compared.chain)
+        show_chain(printer, compared.chain)
     if compared.equal:
         printer.line("Fed the same, the takes are equal in every column and frame.", "green")
     if compared.first is not None:
@@ -87,12 +87,12 @@ def _table(
 
     def build(narrow: bool) -> Any:
         sides = (result.base, result.candidate)
-        headings = sides if narrow else (sides[0], " ", sides[1], " ", "change", "%", " ")
+        headings = sides if narrow else (sides[0], " ", sides[1], " ", "change", "%", "")
         more = ("worst at",) if rated else ()
         last = ("change", "verdict") if narrow else ("budget", "verdict")
         table = empty_table("metric", *headings, *more, *last)
         for column in table.columns:
-            if column.header == "verdict" or (column.header == " " and column is table.columns[-3]):
+            if column.header in {"", "worst at", "verdict"}:
                 column.justify = "left"
         for row, after in pairwise([*rows, None]):
             if row is not None:
@@ -150,7 +150,7 @@ def _value(value: object) -> str:
     return f"{value:g}" if isinstance(value, float) else str(value)
 
 
-def _show_chain(printer: Printer, chain: Chain) -> None:
+def show_chain(printer: Printer, chain: Chain) -> None:
     """Print what moved what."""
     if not chain.links and not chain.unexplained and not chain.idle:
         return

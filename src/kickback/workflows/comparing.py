@@ -27,8 +27,9 @@ __all__ = ["Compared", "Nearest", "Several", "comparing", "keep_noise", "repeati
 class Compared(Record, frozen=True, kw_only=True):
     """A comparison, in words, with why it moved.
 
-    ``sides`` are the first pair of exercises. ``first`` is the first frame in which two takes that were fed the same differ; None where
-    there are several, or none differs. ``equal`` says that all pairs of such are one motion.
+    ``sides`` are the first pair of exercises. ``first`` is the first frame in which two takes
+    that are all there is of each side differ; None where none does. ``equal`` says that all
+    pairs of such are one motion.
     """
 
     result: Comparison

@@ -48,8 +48,35 @@ _TOUR = (
     ),
     Step(
         title="What changed between them",
-        text="The same two as a verdict: what moved further than its budget allows.",
-        arguments=("compare", "takes/brisk-60.jsonl", "takes/floaty-60.jsonl"),
+        text="The same two: what happened in words, how far each metric moved, and why.",
+        arguments=(
+            "compare",
+            "takes/brisk-60.jsonl",
+            "takes/floaty-60.jsonl",
+            "--figure",
+            "figures/brisk-floaty-sides.png",
+            "--force",
+        ),
+    ),
+    Step(
+        title="A baseline",
+        text="What 'brisk' is like is accepted as it is: a text file for version control.",
+        arguments=(
+            "accept",
+            "takes/brisk-[0-9]*.jsonl",
+            "--because",
+            "the rooftops were built for it",
+        ),
+    ),
+    Step(
+        title="A build that may pass",
+        text="A takeoff of 13.1 m/s in the place of 13: it moved, within every budget.",
+        arguments=("gate", "builds/nudged"),
+    ),
+    Step(
+        title="A build that may not",
+        text="13.8 m/s: leaps are an eighth higher, more than anybody allowed.",
+        arguments=("gate", "builds/overdone"),
     ),
     Step(
         title="Does 'brisk' hold at other frame rates?",
@@ -148,6 +175,11 @@ _RECORDING = (
         text="The takes of both sets, beside each other.",
         arguments=("measure", "live", "--only", "run,coast,jump"),
     ),
+    Step(
+        title="The whole check in one line",
+        text="[gate] in kickback.toml says how to play the game: every drill, set and rate.",
+        arguments=("gate",),
+    ),
 )
 
 
@@ -181,7 +213,7 @@ def write_demo(folder: Path) -> int:
     takes, which are made anew.
     """
     source = resources.files("kickback.workflows") / "lantern_row"
-    for part in ("kickback.toml", "params", "drills"):
+    for part in ("kickback.toml", "params", "drills", "builds"):
         item = source / part
         for file in [item] if item.is_file() else list(item.iterdir()):
             target = folder / (part if item.is_file() else f"{part}/{file.name}")
@@ -197,6 +229,11 @@ def write_demo(folder: Path) -> int:
     ):
         takes += simulate_takes([str(folder / "params" / f"{name}.toml")], drill, rates=rates)
     write_takes(takes, folder / "takes", encoding="jsonl", force=True)
+    for build in ("nudged", "overdone"):
+        file = folder / "builds" / f"{build}.toml"
+        own = simulate_takes([str(file)], drill, rates=(30.0, 60.0, 144.0))
+        write_takes(own, folder / "builds" / build, encoding="jsonl", force=True)
+        takes += own
     write_new(folder / "logs" / "roof-run.csv", foreign_log(takes[1]), replace=True)
     write_new(folder / "logs" / "console.log", console_log(takes[1]), replace=True)
     mapping = folder / "logs" / "roof-run.map.toml"

@@ -1,9 +1,10 @@
 """A figure of a comparison: moves before and after over each other, changes in their budgets."""
 
+import textwrap
 from collections.abc import Sequence
 from typing import Any
 
-from kickback.judging.compare import ORDER, MetricChange
+from kickback.judging.compare import MetricChange
 from kickback.show.figures.canvas import axis_label, styled_figure
 from kickback.workflows.comparing import Compared
 from kickback.workflows.overlaying import LaidOver
@@ -13,7 +14,13 @@ __all__ = ["sides_figure"]
 _BEFORE: Any = {"color": "#333333", "linestyle": "-", "linewidth": 2.2}
 _AFTER: Any = {"color": "#d55e00", "linestyle": "--", "linewidth": 1.6}
 _BAND = "#dde6ee"
-_FAILS, _MOVED, _STILL = "#8c1515", "#d55e00", "#9aa7b2"
+_FAILS, _MOVED = "#8c1515", "#d55e00"
+
+_WIDE = 120
+"""Characters of a line of the words above."""
+
+_FAR = 1000
+"""Budgets beyond which no number is told."""
 
 _MOST = 16
 """Bars that fit."""
@@ -38,11 +45,9 @@ def sides_figure(compared: Compared, moves: Sequence[LaidOver]) -> Any:
             for name, look in ((result.base, _BEFORE), (result.candidate, _AFTER))
         ]
         figure.legend(handles=lines, loc="upper right", ncols=2, frameon=False)
-        title = f"{result.base} → {result.candidate}"
-        figure.suptitle(
-            f"{title}\n{compared.words}" if compared.words else title,
-            fontsize=11, x=0.01, ha="left",
-        )  # fmt: skip
+        words = textwrap.wrap(compared.words, _WIDE)
+        title = "\n".join([f"{result.base} → {result.candidate}", *words])
+        figure.suptitle(title, fontsize=11, x=0.01, ha="left")
     return figure
 
 
@@ -57,7 +62,7 @@ def _move(axes: Any, one: LaidOver) -> None:
         if trace is not None:
             axes.plot(trace.t, trace.y, **look)
     axes.axvline(0, color="#999999", linewidth=0.8)
-    axes.set(xlabel="since the press [s]", ylabel=axis_label(one.move.drawn, one.unit))
+    axes.set(xlabel="since the press or release [s]", ylabel=axis_label(one.move.drawn, one.unit))
     said = f"{one.move.name}: {row.metric} {row.verdict}" if row is not None else one.move.name
     if row is not None and row.change_relative is not None:
         said += f" {row.change_relative + 0.0:+.1%}"
@@ -67,25 +72,23 @@ def _move(axes: Any, one: LaidOver) -> None:
 def _bars(axes: Any, rows: Sequence[MetricChange]) -> None:
     """Draw changes in units of their budgets, the largest first; the budget is the band."""
     known = [row for row in rows if row.change is not None and row.change_relative is not None]
-    known.sort(key=lambda row: (not row.fails, -row.over))
-    shown = [row for row in known if ORDER[row.verdict] <= ORDER["moved"]][:_MOST]
-    rest = sum(row not in shown for row in known)
+    moved = [row for row in known if row.verdict not in {"same", "met"}]
+    moved.sort(key=lambda row: (not row.fails, -row.over))
+    shown = moved[:_MOST]
+    counts = ((len(moved) - len(shown), "more moved"), (len(known) - len(moved), "as before"))
+    rest = ", ".join(f"{many} {what}" for many, what in counts if many)
     axes.axvspan(-1, 1, color=_BAND, zorder=0)
     for place, row in enumerate(shown):
         size = min(row.over, _LONGEST) * (1 if (row.change or 0.0) > 0 else -1)
-        colour = _FAILS if row.fails else _MOVED
-        hatch = "///" if row.fails else None
-        axes.barh(place, size, color=colour, hatch=hatch, edgecolor="white", height=0.62)
-        beyond = f"{row.over:.3g}×" if row.over < 1000 else "≫"
+        look = {"color": _FAILS, "hatch": "///"} if row.fails else {"color": _MOVED}
+        axes.barh(place, size, edgecolor="white", height=0.62, **look)
+        beyond = f"{row.over:.3g}×" if row.over < _FAR else "≫"
         text = f"{row.change_relative:+.1%} ({beyond})"
-        axes.text(size + (0.15 if size > 0 else -0.15), place, text, va="center", fontsize=8,
-                  ha="left" if size > 0 else "right")  # fmt: skip
+        axes.text(max(size, 0.0) + 0.15, place, text, va="center", fontsize=8)
     axes.axvline(0, color="#333333", linewidth=0.8)
     axes.set_yticks(range(len(shown)), [row.metric for row in shown], fontsize=8.5)
     axes.set_ylim(max(len(shown), 4) - 0.4, -0.6)
-    axes.set_xlim(-_LONGEST * 1.45, _LONGEST * 1.45)
+    axes.set_xlim(-_LONGEST * 1.1, _LONGEST * 1.6)
     axes.grid(visible=False, axis="y")
     axes.set(xlabel="change in budgets (band: within); hatched: fails")
-    axes.set_title(
-        f"{rest} more are as before" if rest else "changes", fontsize=9.5, color="#444444"
-    )
+    axes.set_title(f"changes; {rest}" if rest else "changes", fontsize=9.5, color="#444444")

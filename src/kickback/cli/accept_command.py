@@ -1,0 +1,58 @@
+"""``kickback accept``."""
+
+import click
+
+from kickback.cli.common import (
+    analysed,
+    map_option,
+    only_option,
+    project_option,
+    read_takes,
+    takes_argument,
+    units_of,
+)
+from kickback.cli.saying import say_aside
+
+__all__ = ["command"]
+
+
+@click.command("accept")
+@takes_argument
+@click.option(
+    "-o",
+    "--baseline",
+    metavar="FILE",
+    help="The baseline; without: that of [gate], or baseline.json beside kickback.toml.",
+)
+@click.option("--because", default="", metavar="TEXT", help="Why, kept with the date.")
+@only_option
+@map_option
+@project_option
+def command(
+    takes: tuple[str, ...],
+    baseline: str | None,
+    because: str,
+    only: tuple[str, ...],
+    map_file: str | None,
+    project: str | None,
+) -> None:
+    """Keep what TAKES show as the baseline that 'kickback gate' holds builds against.
+
+    A text file for version control, one metric a line. The difference from what was accepted
+    before is shown first. Exercises (drill, parameter set, frame rate) that TAKES do not have
+    stay as they are; with --only other metrics do too.
+    """
+    from kickback.project.settings import find_settings
+    from kickback.show.comparison import show_rows
+    from kickback.show.console import Printer
+    from kickback.workflows.accepting import accepting, baseline_path
+
+    settings = find_settings(project)
+    loaded = analysed(read_takes(takes, map_file, settings), settings)
+    path = baseline_path(baseline, settings)
+    result = accepting(loaded, settings, path, only=only, because=because)
+    if result.difference is not None:
+        show_rows(Printer(), result.difference, units_of(settings), every=False)
+    result.keep()
+    what = f"{result.metrics} metrics of {result.exercises} exercises"
+    say_aside(f"{path}: {what} accepted{f', because {because}' if because else ''}")
