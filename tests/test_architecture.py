@@ -14,7 +14,7 @@ from conftest import PROGRAM
 SOURCE = Path(__file__).parents[1] / "src" / "kickback"
 CORE = (
     "errors.py", "takes", "motion", "findings", "metrics", "laws", "causes", "kinds", "judging",
-    "framerate",
+    "framerate", "gate",
 )  # fmt: skip
 IN_OR_OUT = {
     "open", "print", "input", "read_text", "read_bytes", "write_text", "write_bytes", "mkdir",

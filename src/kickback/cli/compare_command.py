@@ -102,7 +102,8 @@ def command(
 
 
 def _show(printer: "Printer", result: "Several", settings: "Settings", *, every: bool) -> None:
-    from kickback.show.comparison import show_comparison, show_several
+    from kickback.show.comparison import show_comparison
+    from kickback.show.several import show_several
 
     if len(result.found) > 1:
         show_several(printer, result, units_of(settings))
@@ -120,9 +121,9 @@ def _repeats(
 ) -> None:
     """Print what repeats say, and keep the noise where it is wanted."""
     from kickback.cli.saying import tell
-    from kickback.show.comparison import show_repeats
     from kickback.show.console import Printer
     from kickback.show.formats import format_named
+    from kickback.show.several import show_repeats
     from kickback.workflows.comparing import keep_noise, repeating
 
     found = repeating(takes, settings, only=only)

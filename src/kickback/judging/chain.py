@@ -1,11 +1,12 @@
 """Why metrics moved: the parameters and the laws' constants that changed, what these foretell."""
 
 import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
 from kickback.judging.compare import ChangedParameter, Comparison, MetricChange
 from kickback.judging.samples import Cell, Told
+from kickback.kinds.foretold import Foretold
 from kickback.kinds.recovering import recover_laws
 from kickback.laws.record import Laws
 from kickback.takes.record import Record
@@ -106,48 +107,57 @@ def chain_of(result: Comparison, base: Cell, candidate: Cell) -> Chain:
     Raises InputError for a take that has no laws to be read.
     """
     sides = [_told(cell) for cell in (base, candidate)]
-    kind: Any = candidate.analyses[0].kind if candidate.analyses else None
-    shifted = [
-        ShiftedConstant(name, one.unit, one.value, other.value, one.stderr, other.stderr)
-        for name, one in sides[0].items()
-        if (other := sides[1].get(name)) is not None
-    ]
-    changed = [one for one in shifted if one.changed]
-    metrics = {
-        row.metric: _moved(row, kind, sides)
-        for row in result.worst
-        if row.verdict in {"changed", "moved", "regressed", "closer"} and row.change_relative
-    }
-    links = _links(result.parameters, changed, metrics, kind)
+    foretold: Sequence[Foretold] = _kind(candidate).foretold
+    metrics = {row.metric: _moved(row, foretold, sides) for row in _told_moved(result)}
+    links = _links(result.parameters, _changed(*sides), metrics, _kind(candidate))
     explained = {one.metric for link in links for one in link.metrics}
-    used = {link.parameter.name for link in links if link.parameter is not None}
+    used = [link.parameter for link in links]
     return Chain(
         links=links,
-        idle=[one for one in result.parameters if one.name not in used],
-        unexplained=[one for name, one in metrics.items() if name not in explained],
+        idle=[one for one in result.parameters if one not in used],
+        unexplained=[one for one in metrics.values() if one.metric not in explained],
         parameters_known=bool(base.values or candidate.values),
     )
 
 
+_MOVED = ("changed", "moved", "regressed", "closer", "missed")
+
+
+def _told_moved(result: Comparison) -> list[MetricChange]:
+    return [row for row in result.worst if row.verdict in _MOVED and row.change_relative]
+
+
+def _kind(cell: Cell) -> Any:
+    return cell.analyses[0].kind
+
+
 def _told(cell: Cell) -> Mapping[str, Told]:
-    if cell.constants:
-        return cell.constants
-    return constants_of(recover_laws(cell.analyses[0])) if cell.analyses else {}
+    return constants_of(recover_laws(cell.analyses[0])) if cell.analyses else cell.constants
 
 
-def _moved(row: MetricChange, kind: Any, sides: Sequence[Mapping[str, Told]]) -> MovedMetric:
+def _changed(base: Mapping[str, Told], candidate: Mapping[str, Told]) -> list[ShiftedConstant]:
+    """Return the constants of both sides that are another on the other, beyond their errors."""
+    shifted = [
+        ShiftedConstant(name, one.unit, one.value, other.value, one.stderr, other.stderr)
+        for name, one in base.items()
+        if (other := candidate.get(name)) is not None
+    ]
+    return [one for one in shifted if one.changed]
+
+
+def _moved(
+    row: MetricChange, foretold: Sequence[Foretold], sides: Sequence[Mapping[str, Told]]
+) -> MovedMetric:
     """Return a metric that moved, with what the constants of both sides foretell."""
-    values = [{name: abs(one.value) for name, one in side.items()} for side in sides]
-    for one in kind.foretold if kind is not None else ():
-        if one.metric != row.metric:
-            continue
-        if all(set(one.constants) <= set(side) for side in values):
-            before, after = (one.formula(*(side[n] for n in one.constants)) for side in values)
-            if before:
-                return MovedMetric(
-                    row.metric, row.change_relative or 0.0, after / before - 1, one.words
-                )
-    return MovedMetric(row.metric, row.change_relative or 0.0, None, "")
+    share = row.change_relative or 0.0
+    for one in foretold:
+        known = all(set(one.constants) <= set(side) for side in sides)
+        if one.metric == row.metric and known:
+            sizes = [[abs(side[name].value) for name in one.constants] for side in sides]
+            if all(all(side) for side in sizes):
+                before, after = (one.formula(*side) for side in sizes)
+                return MovedMetric(row.metric, share, after / before - 1, one.words)
+    return MovedMetric(row.metric, share, None, "")
 
 
 def _links(
@@ -225,13 +235,12 @@ def _alike(parameter: str, constant: str) -> int:
 def _moves(constants: Sequence[ShiftedConstant], metric: str, kind: Any) -> bool:
     """Whether one of the constants moves a metric, by the kind's formulas and effects."""
     names = {one.name for one in constants}
-    formulas = [one for one in kind.foretold if one.metric == metric] if kind is not None else []
+    formulas = [one for one in kind.foretold if one.metric == metric]
     if formulas:
         return any(names & set(one.constants) for one in formulas)
     bases = {name.partition(".")[0].partition(" ")[0] for name in names}
     group = metric.partition(".")[0]
-    effects: Callable[[str], Any] = kind.groups_of if kind is not None else (lambda _: ())
-    return any({group, metric} & set(effects(base)) for base in bases)
+    return any({group, metric} & set(kind.groups_of(base)) for base in bases)
 
 
 def _besides(parameter: ChangedParameter | None, moved: Sequence[MovedMetric]) -> tuple[str, ...]:

@@ -193,28 +193,35 @@ def compare_cells(
     """Hold measured sides against each other; see ``compare``."""
     pairs, alone, warnings = paired(base, candidate)
     held = [
-        _Held(metric, one, other)
+        item
         for one, other in pairs
         for metric in metrics
-        if metric.name in one.samples and metric.name in other.samples
+        if (item := _Held(metric, one, other)).shown
     ]
-    held = [item for item in held if any(s.readings for s in item.samples)]
-    both = [item for item in held if all(s.readings for s in item.samples)]
-    apart = [_apart(item, len(both)) for item in both]
-    fair = iter(corrected([item.found.p for item in apart if item.found is not None]))
-    rows: dict[int, MetricChange] = {}
-    for item, one in zip(both, apart, strict=True):
-        p = next(fair) if one.found is not None else 0.0
-        rows[id(item)] = _row(item, one, rules, clear=p < _SURE)
+    rows = _rows([item for item in held if item.both], rules)
     return Comparison(
         base=_side_name(base),
         candidate=_side_name(candidate),
         parameters=_changed_parameters(pairs),
-        rows=[rows.get(id(item)) or _missing(item, rules) for item in held],
+        rows=[rows[id(item)] if item.both else _missing(item, rules) for item in held],
         warnings=warnings,
         exercises=len(pairs),
         alone=alone,
     )
+
+
+def _rows(both: "Sequence[_Held]", rules: Rules) -> dict[int, MetricChange]:
+    """Return the rows of metrics that both sides show, by identity.
+
+    Tests are corrected for their number, over all of them.
+    """
+    apart = [_apart(item, len(both)) for item in both]
+    fair = iter(corrected([one.found.p for one in apart if one.found is not None]))
+    rows = {}
+    for item, one in zip(both, apart, strict=True):
+        p = next(fair) if one.found is not None else 0.0
+        rows[id(item)] = _row(item, one, rules, clear=p < _SURE)
+    return rows
 
 
 class _Held(NamedTuple):
@@ -225,7 +232,20 @@ class _Held(NamedTuple):
     candidate: Cell
 
     @property
+    def shown(self) -> bool:
+        """Whether either side shows the metric."""
+        name = self.metric.name
+        known = name in self.base.samples and name in self.candidate.samples
+        return known and any(one.readings for one in self.samples)
+
+    @property
+    def both(self) -> bool:
+        """Whether both sides show it."""
+        return all(one.readings for one in self.samples)
+
+    @property
     def samples(self) -> tuple[Sample, Sample]:
+        """Return the metric's samples of both."""
         return self.base.samples[self.metric.name], self.candidate.samples[self.metric.name]
 
     @property
@@ -339,31 +359,30 @@ def _located(item: _Held) -> float:
 
 def _row(item: _Held, apart: _Apart, rules: Rules, *, clear: bool) -> MetricChange:
     before, after = item.samples
-    change = apart.candidate - apart.base
-    hidden = apart.unknown
-    row = item.row(verdict="cannot-tell", reason=None, base=apart.base, candidate=apart.candidate)
-    size = max(abs(apart.base), before.slack)
     located = 0.0 if item.exact else _located(item)
-    held = Change(apart.base, apart.candidate, apart.low, apart.high, size, clear, located)
-    result = judged(held, item.metric.name, row.unit, rules)
-    if not hidden and result.verdict == "cannot-tell":
-        hidden = _settles(item, apart, result.allowance.least)
-    if hidden and result.verdict == "cannot-tell":
-        reason = hidden if apart.unknown else f"{result.reason}; {hidden}"
-    else:
-        reason = result.reason
-    side = result.allowance.up if change > 0 else result.allowance.down
-    bounded = np.isfinite(apart.low)
-    return replace(
-        row,
-        change=change,
-        change_relative=change / abs(apart.base) if apart.base else None,
-        budget=side if np.isfinite(side) and result.verdict != "changed" else None,
+    held = Change(
+        apart.base, apart.candidate, apart.low, apart.high,
+        max(abs(apart.base), before.slack), clear, located,
+    )  # fmt: skip
+    result = judged(held, item.metric.name, before.unit, rules)
+    reason = result.reason
+    if result.verdict == "cannot-tell":
+        open_ = _settles(item, apart, result.allowance.least)
+        reason = apart.unknown or "; ".join(part for part in (reason, open_) if part)
+    side = result.allowance.up if held.change > 0 else result.allowance.down
+    told = np.isfinite(side) and result.verdict != "changed"
+    bounded = bool(np.isfinite(apart.low))
+    return item.row(
+        base=apart.base,
+        candidate=apart.candidate,
+        change=held.change,
+        change_relative=held.change / abs(apart.base) if apart.base else None,
+        budget=side if told else None,
         low=apart.low if bounded else None,
         high=apart.high if bounded else None,
         verdict=result.verdict,
         reason=_joined(reason, apart.how, before.reason, after.reason),
-        over=result.allowance.over(change),
+        over=result.allowance.over(held.change),
         allowed_up=result.allowance.up,
         allowed_down=result.allowance.down,
         allowed=result.budget,

@@ -44,19 +44,15 @@ def first_difference(base: Analysis[Any], candidate: Analysis[Any]) -> FirstDiff
     """
     one, other = base.take, candidate.take
     n = min(len(one), len(other))
-    names = [
-        name
-        for name in one.columns
-        if name in other.columns and one.columns[name].dtype.kind == other.columns[name].dtype.kind
-        if one.columns[name].dtype.kind == "f"
-    ]
-    first = {name: at for name in names if (at := _first(one, other, name, n)) is not None}
+    first = {
+        name: at for name in _shared(one, other) if (at := _first(one, other, name, n)) is not None
+    }
     if not first:
         return None
     frame = min(first.values())
-    columns = tuple(name for name in names if first.get(name) == frame)
+    columns = tuple(name for name, at in first.items() if at == frame)
     told = min(columns, key=lambda name: name in _CLOCK)
-    fed = {name for name in first if name in _CLOCK or name.startswith("in_")}
+    fed = [at for name, at in first.items() if name in _CLOCK or name.startswith("in_")]
     return FirstDifference(
         frame=frame,
         time=float(one.numbers("t")[frame]),
@@ -66,8 +62,14 @@ def first_difference(base: Analysis[Any], candidate: Analysis[Any]) -> FirstDiff
         phase=_phase(base, frame),
         growth=_growth(one, other, frame, n),
         unit=one.header.length_unit,
-        inputs=any(first[name] <= frame for name in fed),
+        inputs=min(fed, default=n) <= frame,
     )
+
+
+def _shared(one: Take, other: Take) -> list[str]:
+    """Return the columns of numbers that both takes have."""
+    kinds = [{n: c.dtype.kind for n, c in take.columns.items()} for take in (one, other)]
+    return [name for name, kind in kinds[0].items() if kind == kinds[1].get(name) == "f"]
 
 
 def _first(one: Take, other: Take, name: str, n: int) -> int | None:

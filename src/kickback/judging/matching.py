@@ -218,22 +218,22 @@ def _brought(
     depends: Sequence[Dependence], side: FloatArray, value: FloatArray, given: FloatArray
 ) -> tuple[FloatArray, str]:
     """Return values at the middle play, and which that is."""
-    powers = [
-        (d, one)
-        for d, one in enumerate(depends)
-        if one.powers is not None and np.ptp(given[:, d]) > _MATTERS * abs(median(given[:, d]))
-    ]
-    if not powers or value.min() <= 0 or min(given[:, d].min() for d, _ in powers) <= 0:
+    middle = np.array([median(column) for column in given.T])
+    powers = [d for d, one in enumerate(depends) if one.powers and _varies(given[:, d])]
+    if not powers or value.min() <= 0 or given[:, powers].min() <= 0:
         return value, f"plays of the same {_named(depends)}"
-    logs = [np.log(given[:, d] / median(given[:, d])) for d, _ in powers]
+    logs = np.log(given[:, powers] / middle[powers])
     bent = len(value) >= _BENT
-    terms = [*logs, *([log * log for log in logs] if bent else [])]
-    table = np.stack([side == 0, side == 1, *terms], axis=1).astype(np.float64)
-    found, *_ = np.linalg.lstsq(table, np.log(value), rcond=None)
+    terms = np.hstack([logs, logs * logs]) if bent else logs
+    sides = np.stack([side == 0, side == 1], axis=1).astype(np.float64)
+    found, *_ = np.linalg.lstsq(np.hstack([sides, terms]), np.log(value), rcond=None)
     slopes = found[2:]
     if not bent:
-        bounds = [one.powers or (0.0, 0.0) for _, one in powers]
-        slopes = np.array([np.clip(s, *ends) for s, ends in zip(slopes, bounds, strict=True)])
-    shift = sum((s * term for s, term in zip(slopes, terms, strict=True)), np.zeros(len(value)))
-    at = ", ".join(f"{one.name} {median(given[:, d]):.3g} {one.unit}".strip() for d, one in powers)
-    return value / np.exp(shift), f"brought to {at}"
+        low, high = np.array([depends[d].powers for d in powers], dtype=np.float64).T
+        slopes = np.clip(slopes, low, high)
+    at = ", ".join(f"{depends[d].name} {middle[d]:.3g} {depends[d].unit}".strip() for d in powers)
+    return value / np.exp(terms @ slopes), f"brought to {at}"
+
+
+def _varies(column: FloatArray) -> bool:
+    return float(np.ptp(column)) > _MATTERS * abs(median(column))

@@ -27,10 +27,8 @@ def paired(base: Sequence[Cell], candidate: Sequence[Cell]) -> Pairs:
     What each side has one of alone need not be equal: that is what is compared, or it is said.
     Raises InputError where nothing has a partner.
     """
-    asked = [name for name in _FIELDS if not _single(name, base, candidate)]
-    warnings = [
-        text for name in _FIELDS if name not in asked for text in _odd(name, base, candidate)
-    ]
+    free = [name for name in _FIELDS if _single(name, base, candidate)]
+    asked = [name for name in _FIELDS if name not in free]
     left = list(candidate)
     pairs: list[tuple[Cell, Cell]] = []
     alone: list[str] = []
@@ -38,17 +36,20 @@ def paired(base: Sequence[Cell], candidate: Sequence[Cell]) -> Pairs:
         other = next((one for one in left if _same(cell, one, asked)), None)
         if other is None:
             alone.append(f"only in the base: {label(cell, asked)}")
-            continue
-        left.remove(other)
-        pairs.append((cell, other))
+        else:
+            left.remove(other)
+            pairs.append((cell, other))
     alone += [f"only in the candidate: {label(cell, asked)}" for cell in left]
     if not pairs:
-        raise InputError(
-            "nothing on one side has a partner on the other, of the same"
-            f" {', '.join('parameter set' if name == 'parameters' else name for name in asked)}:"
-            f" {'; '.join(alone[:6])}"
-        )
-    return Pairs(pairs, alone, warnings)
+        raise InputError(_partnerless(asked, alone))
+    return Pairs(pairs, alone, _odd(free, base, candidate))
+
+
+def _partnerless(asked: Sequence[str], alone: Sequence[str]) -> str:
+    words = ["parameter set" if name == "parameters" else name for name in asked]
+    shown = "; ".join(alone[:6]) + ("; …" if len(alone) > 6 else "")
+    same = f"of the same {', '.join(words)}"
+    return f"nothing on one side has a partner on the other, {same}: {shown}"
 
 
 def label(cell: Cell, names: Sequence[str] = _FIELDS) -> str:
@@ -78,11 +79,15 @@ def _same(one: Cell, other: Cell, names: Sequence[str]) -> bool:
     return all(_equal(name, one, other) for name in names)
 
 
-def _odd(name: str, base: Sequence[Cell], candidate: Sequence[Cell]) -> list[str]:
+def _odd(names: Sequence[str], base: Sequence[Cell], candidate: Sequence[Cell]) -> list[str]:
     """Say where the one value that each side has of a field is not the other's."""
-    if name == "parameters" or _equal(name, base[0], candidate[0]):
-        return []
-    ours, theirs = (getattr(side[0].exercise, name) for side in (base, candidate))
-    if name == "rate":
-        return [f"the sides' frame rates differ: {ours:.4g} against {theirs:.4g} frames/s"]
-    return [f"the sides' {_WORDS[name]} differ: {ours or 'none'} against {theirs or 'none'}"]
+    said = []
+    for name in names:
+        if name == "parameters" or _equal(name, base[0], candidate[0]):
+            continue
+        ours, theirs = (getattr(side[0].exercise, name) for side in (base, candidate))
+        what = f"{ours or 'none'} against {theirs or 'none'}"
+        if name == "rate":
+            what = f"{ours:.4g} against {theirs:.4g} frames/s"
+        said.append(f"the sides' {_WORDS[name]} differ: {what}")
+    return said

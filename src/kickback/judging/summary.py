@@ -18,17 +18,24 @@ _MOST = 5
 def in_words(result: Comparison, metrics: Sequence[Metric]) -> str:
     """Return words such as ``slides 60 % further, jumps 10 % higher; runs as before``."""
     by_name = {row.metric: row for row in result.worst}
-    told = [(one, by_name[one.name]) for one in metrics if one.phrases and one.name in by_name]
-    moved = [(one, row) for one, row in told if _told_moved(row)]
+    spoken = [one for one in metrics if one.phrases and one.name in by_name]
+    told = [(one, by_name[one.name]) for one in spoken]
+    moved = [pair for pair in told if _told_moved(pair[1])]
     moved.sort(key=lambda pair: -abs(pair[1].change_relative or 0.0))
-    rest = len(moved) - _MOST
+    still = [one.phrases[2] for one, row in told if _as_before(row)]
+    return "; ".join(filter(None, (_first(moved), _listed(still))))
+
+
+def _first(moved: Sequence[tuple[Metric, MetricChange]]) -> str:
+    """Return the phrases of the largest changes, and how many more there are."""
     parts = [_phrase(one, row) for one, row in moved[:_MOST]]
-    if rest > 0:
-        parts.append(f"and {rest} more")
-    still = [one.phrases[2] for one, row in told if row.verdict in {"same", "met"}]
-    still += [one.phrases[2] for one, row in told if row.verdict in _MOVED and not _told_moved(row)]
-    tail = f"{_listed(still)} as before" if still else ""
-    return "; ".join(part for part in (", ".join(parts), tail) if part)
+    if len(moved) > _MOST:
+        parts.append(f"and {len(moved) - _MOST} more")
+    return ", ".join(parts)
+
+
+def _as_before(row: MetricChange) -> bool:
+    return row.verdict in {"same", "met"} or (row.verdict in _MOVED and not _told_moved(row))
 
 
 def _told_moved(row: MetricChange) -> bool:
@@ -44,4 +51,6 @@ def _phrase(metric: Metric, row: MetricChange) -> str:
 
 def _listed(words: Sequence[str]) -> str:
     every = list(dict.fromkeys(words))
-    return every[0] if len(every) == 1 else f"{', '.join(every[:-1])} and {every[-1]}"
+    if len(every) < 2:
+        return f"{every[0]} as before" if every else ""
+    return f"{', '.join(every[:-1])} and {every[-1]} as before"

@@ -107,22 +107,26 @@ def judged(change: Change, metric: str, unit: Unit, rules: Rules) -> Judged:
     """
     own = rules.written(metric, unit)
     target = rules.target(metric, unit)
-    size = abs(change.base)
-    binds = rules.gate or target is not None or (own is not None and own.moves)
-    if own is not None and own.moves:
-        allowance, text = own.allowance(size, unit), own.text
-    else:
-        usual = max(DEFAULT_SHARE * size, 2 * change.located)
-        allowance, text = Allowance(usual, usual), _DEFAULT
-        text = f"{own.text}, {text}" if own is not None else text
+    moves = own is not None and own.moves
+    allowance, text = _allowed(change, own, unit)
     verdict, reason = _of_bounds(change, own, unit)
     if verdict != "missed":
-        found, why = _of_change(change, allowance, binds, unit)
-        strong = found in {"regressed", "cannot-tell"} or not verdict
-        verdict, reason = (found, why) if strong else (verdict, reason)
+        binds = rules.gate or target is not None or moves
+        found, why = _of_change(change, allowance, binds=binds, unit=unit)
+        if not verdict or found in {"regressed", "cannot-tell"}:
+            verdict, reason = found, why
     if verdict == "regressed" and target is not None and _nearer(change, target):
         verdict, reason = "closer", f"target {target:g} {unit}"
     return Judged(verdict, reason, allowance, text, verdict in FAILING)
+
+
+def _allowed(change: Change, own: Budget | None, unit: Unit) -> tuple[Allowance, str]:
+    """Return what a metric may move, and how that was written: 2 % where nobody wrote it."""
+    size = abs(change.base)
+    if own is not None and own.moves:
+        return own.allowance(size, unit), own.text
+    usual = max(DEFAULT_SHARE * size, 2 * change.located)
+    return Allowance(usual, usual), _DEFAULT if own is None else f"{own.text}, {_DEFAULT}"
 
 
 def _nearer(change: Change, target: float) -> bool:
@@ -145,7 +149,7 @@ def _of_bounds(change: Change, own: Budget | None, unit: Unit) -> tuple[str, str
     return "met", ""
 
 
-def _of_change(change: Change, allowance: Allowance, binds: bool, unit: Unit) -> tuple[str, str]:
+def _of_change(change: Change, allowance: Allowance, *, binds: bool, unit: Unit) -> tuple[str, str]:
     slack = _EXACT * change.size
     inside = change.low >= -allowance.down - slack and change.high <= allowance.up + slack
     beyond = change.low > allowance.up + slack or change.high < -allowance.down - slack

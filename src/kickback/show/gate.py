@@ -3,8 +3,9 @@
 from collections.abc import Sequence
 from pathlib import Path
 
-from kickback.judging.gate import EXERCISE, Gate, GateRow
-from kickback.show.comparison import show_chain, show_rows
+from kickback.gate.verdict import EXERCISE, Gate, GateRow
+from kickback.show.chain import show_chain
+from kickback.show.comparison import QUIET, show_rows
 from kickback.show.console import Printer
 from kickback.show.numbers import Units
 from kickback.show.records import as_markdown
@@ -51,21 +52,14 @@ def _headline(gate: Gate) -> str:
 def gate_markdown(gate: Gate, units: Units) -> str:
     """Return the verdict as a comment for a review: what fails, and the rest folded away."""
     del units
-    rows = gate.rows
-    bad = _worst([row for row in rows if row.fails])
-    parts = [f"**{_headline(gate)}**"]
-    if bad:
-        parts.append(as_markdown([_short(row) for row in bad]).rstrip())
-    rest = [row for row in rows if not row.fails and row.verdict not in _QUIET]
-    if rest:
-        parts += _folded(f"{len(rest)} that do not fail", rest)
-    still = [row for row in rows if not row.fails and row.verdict in _QUIET]
-    if still:
-        parts += _folded(f"{len(still)} as before", still)
-    return "\n\n".join(parts)
-
-
-_QUIET = ("same", "met")
+    bad = [row for row in gate.rows if row.fails]
+    good = [row for row in gate.rows if not row.fails]
+    rest = [row for row in good if row.verdict not in QUIET]
+    still = [row for row in good if row.verdict in QUIET]
+    parts = [f"**{_headline(gate)}**", _table_of(bad)]
+    parts += _folded(f"{len(rest)} that do not fail", rest)
+    parts += _folded(f"{len(still)} as before", still)
+    return "\n\n".join(part for part in parts if part)
 
 
 def _worst(rows: Sequence[GateRow]) -> list[GateRow]:
@@ -81,9 +75,14 @@ def _worst(rows: Sequence[GateRow]) -> list[GateRow]:
     return found
 
 
+def _table_of(rows: Sequence[GateRow]) -> str:
+    return as_markdown([_short(row) for row in _worst(rows)]).rstrip() if rows else ""
+
+
 def _folded(title: str, rows: Sequence[GateRow]) -> list[str]:
-    table = as_markdown([_short(row) for row in _worst(rows)]).rstrip()
-    return [f"<details><summary>{title}</summary>", table, "</details>"]
+    if not rows:
+        return []
+    return [f"<details><summary>{title}</summary>", _table_of(rows), "</details>"]
 
 
 def _short(row: GateRow) -> dict[str, str]:

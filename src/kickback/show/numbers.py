@@ -6,7 +6,7 @@ from kickback.takes.numerals import plain
 from kickback.takes.quantities import LENGTH, TIME, Unit
 from kickback.takes.record import Record
 
-__all__ = ["Units"]
+__all__ = ["Units", "as_written"]
 
 
 class Units(Record, frozen=True, kw_only=True):
@@ -35,3 +35,10 @@ class Units(Record, frozen=True, kw_only=True):
         if self.tile and LENGTH.within(self.tile[1]) in set(units):
             text += f"; tiles of {self.tile[0]:g} {self.tile[1]}"
         return text
+
+
+def as_written(value: object) -> str:
+    """Return a parameter's value as people write it, a dash where there is none."""
+    if value is None:
+        return "—"
+    return f"{value:g}" if isinstance(value, float) else str(value)

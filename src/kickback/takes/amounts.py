@@ -96,23 +96,28 @@ class Amount(Record, frozen=True, kw_only=True):
             return self.number
         if self.unit == "%" and unit.dimension == RATIO:
             return self.number / 100
-        found = _read(self.unit, scales)
-        factor = None if found is None else _of(found, unit.dimension)
-        if found is None or factor is None:
+        factors = _read(self.unit, scales) or []
+        factor = _of(factors, unit.dimension)
+        if factor is None:
             raise InputError(f"{what}'{self.text}' is no amount in {unit or 'shares'}")
         size = self.number * factor
-        for word, power in found:
-            if scales.knows(word):
-                one = scales.length(word, unit.length)
-                if one is None:
-                    raise InputError(
-                        f"{what}'{self.text}' cannot be brought to {unit}: [units] in"
-                        f" kickback.toml would say how many {unit.length} one {word} is"
-                    )
-                size *= one**power
-            elif word in _FRAMES and unit.dimension.frames == 0:
-                size *= scales.reference_rate**-power
+        for word, power in factors:
+            size *= _worth(word, power, unit, scales, f"{what}'{self.text}'")
         return size * 1000 if unit.milli else size
+
+
+def _worth(word: str, power: int, unit: Unit, scales: Scales, what: str) -> float:
+    """Return what a length or a frame among the factors is worth in a unit, 1 for all else."""
+    if scales.knows(word):
+        one = scales.length(word, unit.length)
+        if one is None:
+            raise InputError(
+                f"{what} cannot be brought to {unit}: [units] in kickback.toml would say how many"
+                f" {unit.length} one {word} is"
+            )
+        return float(one**power)
+    counts = word in _FRAMES and not unit.dimension.frames
+    return float(scales.reference_rate**-power) if counts else 1.0
 
 
 Factors = list[tuple[str, int]]

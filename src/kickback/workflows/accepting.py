@@ -7,7 +7,7 @@ from typing import Any
 
 from kickback.errors import InputError
 from kickback.files.atomic import write_new
-from kickback.judging.baseline import Baseline, accepted, from_text, to_text
+from kickback.judging.baseline import Baseline, accepted
 from kickback.judging.chain import constants_of
 from kickback.judging.compare import Comparison, check_units, compare_cells, rules_of
 from kickback.judging.samples import Cell
@@ -15,6 +15,7 @@ from kickback.kinds.recovering import recover_laws
 from kickback.kinds.table import all_metrics
 from kickback.metrics.metric import select_metrics
 from kickback.motion.analysis import Analysis
+from kickback.project.baselines import from_text, to_text
 from kickback.project.settings import Settings
 from kickback.takes.record import Record, replace
 from kickback.workflows.comparing import side_of

@@ -152,7 +152,8 @@ def _compared(
 def keep_noise(found: Sequence[Repeats], settings: Settings) -> tuple[Path, int]:
     """Keep the noise of metrics in the project file, whose other lines and comments stay.
 
-    The widest where several exercises show a metric. Returns the file and how many metrics.
+    The widest where several exercises show a metric, none where there is none. Returns the file
+    and how many metrics.
     Raises UsageError where there is no project file.
     """
     if settings.path is None:
@@ -160,10 +161,11 @@ def keep_noise(found: Sequence[Repeats], settings: Settings) -> tuple[Path, int]
     widest: dict[str, Noise] = {}
     for own in found:
         for one in own.noise:
-            if one.metric not in widest or one.width > widest[one.metric].width:
+            if one.width > (widest[one.metric].width if one.metric in widest else 0.0):
                 widest[one.metric] = one
     values = {name: f"{one.width:.3g} {one.unit}".strip() for name, one in widest.items()}
-    write_new(settings.path, with_table(settings.path, "noise", values), replace=True)
+    if values:
+        write_new(settings.path, with_table(settings.path, "noise", values), replace=True)
     return settings.path, len(values)
 
 

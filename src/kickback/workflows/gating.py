@@ -6,10 +6,10 @@ from typing import Any
 
 from kickback.errors import InputError, UsageError
 from kickback.framerate.analyse import frame_rates
+from kickback.gate.verdict import Gate
 from kickback.judging.baseline import Baseline
 from kickback.judging.chain import chain_of
 from kickback.judging.compare import Comparison, check_units, compare_cells, rules_of
-from kickback.judging.gate import Gate
 from kickback.judging.pairing import paired
 from kickback.judging.samples import Cell
 from kickback.kinds.examining import examine
@@ -124,15 +124,19 @@ def _against(
     if unit != baseline.length_unit:
         raise InputError(f"is in {baseline.length_unit}, the takes are in {unit}", name)
     found = compare_cells(baseline.cells, cells, metrics, rules)
-    sets = [{cell.exercise.parameters for cell in side} for side in (baseline.cells, cells)]
-    odd = []
-    if all(len(own) == 1 for own in sets) and sets[0] != sets[1]:
-        names = [next(iter(own)) or "none" for own in sets]
-        odd.append(f"the parameter set is {names[1]}, the baseline's {names[0]}")
-    lacking = [text for text in found.alone if text.startswith("only in the base")]
-    extra = [text.replace("only in the candidate", "not in the baseline") for text in found.alone
-             if text not in lacking]  # fmt: skip
-    return (
-        replace(found, base=Path(name).name, warnings=[*found.warnings, *odd, *extra]),
-        [text.removeprefix("only in the base: ") for text in lacking],
-    )
+    unplayed = [one.removeprefix(_OURS) for one in found.alone if one.startswith(_OURS)]
+    extra = [one.replace(_THEIRS, "not in the baseline: ") for one in found.alone
+             if one.startswith(_THEIRS)]  # fmt: skip
+    warnings = [*found.warnings, *_odd(baseline.cells, cells), *extra]
+    return replace(found, base=Path(name).name, warnings=warnings), unplayed
+
+
+_OURS, _THEIRS = "only in the base: ", "only in the candidate: "
+
+
+def _odd(base: Sequence[Cell], cells: Sequence[Cell]) -> list[str]:
+    """Say where the one parameter set of the takes is not the baseline's."""
+    ours, theirs = ({cell.exercise.parameters or "none" for cell in side} for side in (base, cells))
+    if len(ours) == len(theirs) == 1 and ours != theirs:
+        return [f"the parameter set is {theirs.pop()}, the baseline's {ours.pop()}"]
+    return []

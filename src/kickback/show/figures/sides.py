@@ -1,5 +1,6 @@
 """A figure of a comparison: moves before and after over each other, changes in their budgets."""
 
+import math
 import textwrap
 from collections.abc import Sequence
 from typing import Any
@@ -71,15 +72,10 @@ def _move(axes: Any, one: LaidOver) -> None:
 
 def _bars(axes: Any, rows: Sequence[MetricChange]) -> None:
     """Draw changes in units of their budgets, the largest first; the budget is the band."""
-    known = [row for row in rows if row.change is not None and row.change_relative is not None]
-    moved = [row for row in known if row.verdict not in {"same", "met"}]
-    moved.sort(key=lambda row: (not row.fails, -row.over))
-    shown = moved[:_MOST]
-    counts = ((len(moved) - len(shown), "more moved"), (len(known) - len(moved), "as before"))
-    rest = ", ".join(f"{many} {what}" for many, what in counts if many)
+    shown, rest = _to_show(rows)
     axes.axvspan(-1, 1, color=_BAND, zorder=0)
     for place, row in enumerate(shown):
-        size = min(row.over, _LONGEST) * (1 if (row.change or 0.0) > 0 else -1)
+        size = math.copysign(min(row.over, _LONGEST), row.change or 0.0)
         look = {"color": _FAILS, "hatch": "///"} if row.fails else {"color": _MOVED}
         axes.barh(place, size, edgecolor="white", height=0.62, **look)
         beyond = f"{row.over:.3g}×" if row.over < _FAR else "≫"
@@ -92,3 +88,13 @@ def _bars(axes: Any, rows: Sequence[MetricChange]) -> None:
     axes.grid(visible=False, axis="y")
     axes.set(xlabel="change in budgets (band: within); hatched: fails")
     axes.set_title(f"changes; {rest}" if rest else "changes", fontsize=9.5, color="#444444")
+
+
+def _to_show(rows: Sequence[MetricChange]) -> tuple[list[MetricChange], str]:
+    """Return the rows that fit, what fails and the largest first, and a word on the others."""
+    known = [row for row in rows if row.change is not None and row.change_relative is not None]
+    moved = [row for row in known if row.verdict not in {"same", "met"}]
+    moved.sort(key=lambda row: (not row.fails, -row.over))
+    shown = moved[:_MOST]
+    counts = ((len(moved) - len(shown), "more moved"), (len(known) - len(moved), "as before"))
+    return shown, ", ".join(f"{many} {what}" for many, what in counts if many)

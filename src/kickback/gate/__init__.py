@@ -1,0 +1,1 @@
+"""One verdict on a build, of all that it is held against."""

@@ -1,0 +1,96 @@
+"""Why metrics moved, and where two takes part, in sentences."""
+
+from collections.abc import Collection
+
+from kickback.judging.chain import Chain, Link, MovedMetric
+from kickback.judging.differing import FirstDifference
+from kickback.show.console import Printer
+from kickback.show.numbers import as_written
+from kickback.takes.numerals import plain
+
+__all__ = ["parting", "show_chain"]
+
+
+def show_chain(printer: Printer, chain: Chain) -> None:
+    """Print what moved what."""
+    if not chain.links and not chain.unexplained and not chain.idle:
+        return
+    printer.line()
+    printer.line("Why", style="bold")
+    told: set[str] = set()
+    for link in chain.links:
+        printer.paragraph(_link(link, told))
+        told |= {one.metric for one in link.metrics}
+    for item in chain.idle:
+        printer.paragraph(
+            f"{item.name} {as_written(item.base)} → {as_written(item.candidate)}: moved nothing that"
+            " these takes show: not played, or not used",
+            style="yellow",
+        )
+    if chain.unexplained:
+        printer.paragraph(_unexplained(chain), style="yellow")
+
+
+def _unexplained(chain: Chain) -> str:
+    """Say which metrics nothing that is known has moved."""
+    names = ", ".join(f"{one.metric} {one.share:+.1%}" for one in chain.unexplained)
+    if not chain.parameters_known:
+        return f"no constant that was read explains {names}; the takes name no parameters"
+    if chain.idle or any(link.parameter for link in chain.links):
+        return f"no parameter that changed explains {names}"
+    return f"no parameter changed, and these did, so the code has: {names}"
+
+
+def _link(link: Link, told: Collection[str]) -> str:
+    """Return a chain in a sentence: the parameter, its constants, the metrics that these move.
+
+    Metrics that are ``told`` already, or that no closed form foretells, are named only.
+    """
+    head = "no parameter changed"
+    if link.parameter is not None:
+        own = link.parameter
+        head = f"{own.name} {as_written(own.base)} → {as_written(own.candidate)}"
+    constants = ", ".join(
+        f"{one.name} {plain(one.base)} → {plain(one.candidate)} {one.unit} ({one.ratio - 1:+.1%})"
+        for one in link.constants
+    )
+    text = f"{head}: {constants}"
+    new = [one for one in link.metrics if one.foretold is not None and one.metric not in told]
+    others = [one.metric for one in link.metrics if one not in new]
+    parts = [_metric(one) for one in new] + ([_grouped(others)] if others else [])
+    if parts:
+        text += f"; {', '.join(parts)}"
+    if link.besides:
+        text += f" — beside its own also {', '.join(link.besides)}"
+    return text
+
+
+def _metric(one: MovedMetric) -> str:
+    text = f"{one.metric} {one.share:+.1%}"
+    if one.foretold is None:  # pragma: no cover - such are named only
+        return text
+    if one.as_foretold:
+        return f"{text} as {one.words} foretells"
+    return f"{text} where {one.words} foretells {one.foretold:+.1%}"
+
+
+def parting(first: FirstDifference) -> str:
+    """Say where two takes part, and how far."""
+    names = ", ".join(first.columns[:4]) + (", …" if len(first.columns) > 4 else "")
+    text = (
+        f"The takes part in frame {first.frame}, at {first.time:.4g} s ({first.phase}): {names}"
+        f" ({plain(first.base)} against {plain(first.candidate)})"
+    )
+    if first.inputs:
+        text += "; inputs or frame times differ there, so that the game need not"
+    grown = [f"{apart:.3g} {first.unit} after {k} frames" for k, apart in first.growth if k]
+    return f"{text}. They are apart by {', '.join(grown)}." if grown else f"{text}."
+
+
+def _grouped(names: Collection[str]) -> str:
+    """Return metrics by group: ``jump distance, flight time``."""
+    groups: dict[str, list[str]] = {}
+    for name in names:
+        group, _, part = name.partition(".")
+        groups.setdefault(group, []).append(part.replace("_", " "))
+    return "; ".join(f"{group} {', '.join(parts)}" for group, parts in groups.items())
