@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-__all__ = ["Log", "Printing", "Rules", "hands", "log_of", "play", "random_rules"]
+__all__ = ["Log", "Printing", "Rules", "again", "hands", "log_of", "play", "random_rules"]
 
 Hands = Callable[[float], float]
 
@@ -18,7 +18,8 @@ Hands = Callable[[float], float]
 class Rules(NamedTuple):
     """What moves the character: ``movement`` is constant, smoothing or friction.
 
-    ``floor`` is the height of the ground, which need not lie on what heights are printed to.
+    ``floor`` is the height of the ground, which need not lie on what heights are printed to;
+    ``cut`` multiplies the upward speed once where the button is let go while rising.
     """
 
     movement: str
@@ -34,6 +35,7 @@ class Rules(NamedTuple):
     unit: float = 1.0
     floor: float = 0.0
     per_frame: str = ""
+    cut: float = 1.0
 
 
 class Printing(NamedTuple):
@@ -86,6 +88,26 @@ def hands(rng: np.random.Generator, seconds: float) -> tuple[Hands, Hands]:
     return _held(spans), _held(presses)
 
 
+def again(rng: np.random.Generator, seconds: float, script: int) -> tuple[Hands, Hands]:
+    """Return the hands of one script as they play it again: presses ±30 ms, holds ±20 ms."""
+    rule = np.random.default_rng(script)
+    sticks, buttons = [], []
+    for first in np.arange(0.4, seconds - 5.5, 5.8):
+        side, hold = float(rule.choice([-1, 1])), float(rule.choice([0.1, 0.14, 0.18]))
+        run, back = _late(rng, first, 0.9, side), _late(rng, first + 1.9, 0.8, -side)
+        turn = (back[1], back[1] + 0.6 + rng.uniform(-0.02, 0.02), side)
+        sticks += [run, back, turn, _late(rng, first + 3.9, 1.6, side)]
+        buttons += [_late(rng, first + 1.2, hold, 1.0), _late(rng, first + 4.4, 0.55, 1.0)]
+    return _held(sticks), _held(buttons)
+
+
+def _late(
+    rng: np.random.Generator, start: float, lasts: float, value: float
+) -> tuple[float, float, float]:
+    begin = start + rng.uniform(-0.03, 0.03)
+    return begin, begin + lasts + rng.uniform(-0.02, 0.02), value
+
+
 def _held(spans: list[tuple[float, float, float]]) -> Hands:
     return lambda time: next((v for a, b, v in spans if a <= time < b), 0.0)
 
@@ -102,7 +124,7 @@ def play(rules: Rules, dt: np.ndarray[Any, Any], stick: Hands, button: Hands) ->
     theta = _THETA[rules.order]
     usual = float(np.median(dt))
     time = x = y = vx = vy = 0.0
-    ground, held = True, False
+    ground, held, rising = True, False, False
     rows, across, upward = [], [], []
     for h in dt.tolist():
         move, jump = stick(time), bool(button(time))
@@ -112,9 +134,11 @@ def play(rules: Rules, dt: np.ndarray[Any, Any], stick: Hands, button: Hands) ->
         x += h * ((1 - theta) * old + theta * vx)
         rule = ""
         if jump and not held and ground:
-            vy, ground, rule = rules.jump, False, "takeoff"
+            vy, ground, rising, rule = rules.jump, False, True, "takeoff"
         elif not ground:
             rule = "rise" if vy > 0 else "fall"
+        if rising and not jump and vy > 0:
+            vy, rising = vy * rules.cut, False
         if not ground:
             pull = rules.rise if vy > 0 else rules.fall
             before, vy = vy, vy - pull * (usual if rules.per_frame == "gravity" else h)

@@ -5,6 +5,7 @@ import pytest
 from kickback.errors import InputError
 from kickback.project.parameter_sets import read_drill, read_model_parameters, read_parameter_set
 from kickback.project.settings import find_settings, read_settings
+from kickback.takes.quantities import LENGTH, Unit
 from kickback.workflows.starting import start_project
 
 GOOD = """
@@ -13,12 +14,12 @@ tile = "16 px"
 
 [budgets]
 "jump.apex_height" = "5 %"
-coast = "0.1 m"
+"coast.*" = "2 px"
 [budgets.turn]
 time = "10 %"
 
 [targets]
-"coast.stop_distance" = 1.2
+"coast.stop_distance" = "2 tiles"
 
 [mapping.columns]
 t = "time"
@@ -42,9 +43,9 @@ def test_settings_are_read(write):
     settings = read_settings(write(GOOD))
     assert settings.reference_rate == 120
     assert settings.tile == (16.0, "px")
-    assert set(settings.budgets) == {"jump.apex_height", "coast", "turn.time"}
-    assert settings.budgets["jump.apex_height"].amount == 0.05
-    assert settings.targets == {"coast.stop_distance": 1.2}
+    assert set(settings.budgets) == {"jump.apex_height", "coast.*", "turn.time"}
+    assert settings.budgets["jump.apex_height"].text == "5 %"
+    assert settings.targets["coast.stop_distance"].within(Unit(LENGTH, "px")) == 32.0
     assert set(settings.mapping.columns) == {"t", "x"}
 
 
@@ -60,12 +61,24 @@ def test_settings_are_read(write):
             2,
             "no metric or group 'jump.apex_hight'; did you mean",
         ),
-        ('[budgets]\n"jump.apex_height" = "much"', 2, 'a budget is "5 %", "0.1 m" or a number'),
+        ('[budgets]\n"jump.apex_height" = "much"', 2, 'a budget is "5 %", "10 ms"'),
         (
             '[targets]\n"jump.apex_height" = "high"',
             2,
-            "'jump.apex_height' must be a number above 0",
+            'a target is "5 %", "10 ms"',
         ),
+        ('[budgets]\n\n"jump.air_time" = "2 bananas"', 3, "no unit 'bananas'"),
+        (
+            '[budgets]\n"jump.air_time" = 10',
+            2,
+            "'10' is no amount of 'jump.air_time': it needs a unit",
+        ),
+        ('[budgets]\njump = "10 ms"\nrun.top_speed = "1 s"', 3, "'1 s' is no amount of"),
+        ('[targets]\n"jump.air_time" = "2 m"', 2, "'2 m' is no amount of"),
+        ('[noise]\n"jump.air" = "2 ms"', 2, "no metric 'jump.air'; did you mean"),
+        ("[gate]\nrun = 3", 2, "'run' must be text"),
+        ('[gate]\nrnu = "x"', 2, "[gate] has no 'rnu'; did you mean 'run'?"),
+        ("[gate]\nrates = [60, 0]", 2, "'rates' must be a number above 0"),
         ("[targets]\njump = 2", 2, "no metric 'jump'"),
         ("budgets = 3", 1, "'budgets' must be a table"),
         ('\nup = "left"', 2, "'up' is 'left' but must be one of +x"),

@@ -19,6 +19,9 @@ _SURELY = 4.0
 _LEAST = 1e-3
 """Share beyond which a constant's change is worth telling."""
 
+_SHARED = 1e-6
+"""Share within which two errors are one: how a row was read, say, rather than noise."""
+
 _LIKE = 0.01
 """Share within which a constant goes with a parameter, and a metric as it is foretold."""
 
@@ -47,7 +50,9 @@ class ShiftedConstant(NamedTuple):
     @property
     def changed(self) -> bool:
         """Whether it is another on the other side, beyond its errors."""
-        return abs(self.ratio - 1) > max(_LEAST, _SURELY * self.error)
+        pair = (self.base_error, self.candidate_error)
+        shared = abs(pair[0] - pair[1]) <= _SHARED * max(pair)  # a doubt that both sides have
+        return abs(self.ratio - 1) > max(_LEAST, 0.0 if shared else _SURELY * self.error)
 
 
 class MovedMetric(NamedTuple):

@@ -254,6 +254,12 @@ class _Held(NamedTuple):
         ours, theirs = (sorted(cell.inputs) for cell in (self.base, self.candidate))
         return ours == theirs and len(set(ours)) == len(ours)
 
+    @property
+    def one_drill(self) -> bool:
+        """Whether both played one drill: then hands differ by no more than noise."""
+        own = self.base.exercise.drill
+        return bool(own) and own == self.candidate.exercise.drill
+
     def row(self, **values: Any) -> MetricChange:
         own = self.candidate.exercise
         before, after = self.samples
@@ -307,6 +313,9 @@ def _likewise(item: _Held, metrics: int, *, many: bool) -> _Apart:
         brought, why = adjusted(depends, before, after)
         if brought is not None:
             return _tested(item, brought.base, brought.candidate, metrics, brought.how)
+        if item.one_drill:
+            values = [np.array([r.value for r in one.readings]) for one in (before, after)]
+            return _tested(item, values[0], values[1], metrics, "takes of one drill, as played")
         return _guess(item, why)
     alike, why = matched(depends, before, after)
     if alike is None:

@@ -71,7 +71,7 @@ def _single(name: str, base: Sequence[Cell], candidate: Sequence[Cell]) -> bool:
 
 def _equal(name: str, one: Cell, other: Cell) -> bool:
     if name == "rate":
-        return same_rate(one.exercise.rate, other.exercise.rate)
+        return same_rate(one.exercise.rate, other.exercise.rate, one.loose + other.loose)
     return bool(getattr(one.exercise, name) == getattr(other.exercise, name))
 
 

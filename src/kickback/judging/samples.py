@@ -92,7 +92,8 @@ class Cell(Record, frozen=True, kw_only=True):
     """The takes of one exercise.
 
     ``names`` are the takes', ``inputs`` fingerprints of what each was fed, ``uneven`` the share
-    by which their frames last unequally long, ``values`` those of the parameters, ``noise`` how
+    by which their frames last unequally long, ``loose`` that by which these leave a take's rate
+    uncertain, ``values`` those of the parameters, ``noise`` how
     far a single take of a metric may lie off, where that is known. ``constants`` are those of the
     laws, where they were kept; ``analyses`` the takes', where there are any. ``kept``: its numbers
     were read from a baseline, where they are rounded.
@@ -104,6 +105,7 @@ class Cell(Record, frozen=True, kw_only=True):
     inputs: Sequence[str]
     uneven: float
     values: Mapping[str, Value]
+    loose: float = 0.0
     noise: Mapping[str, float] = {}
     constants: Mapping[str, Told] = {}
     analyses: Sequence[Analysis[Any]] = ()
@@ -134,8 +136,8 @@ def cells_of(takes: Sequence[Analysis[Any]], metrics: Sequence[Metric]) -> list[
     """
     groups: dict[Exercise, list[Analysis[Any]]] = {}
     for one in takes:
-        exercise = _exercise(one.take)
-        near = next((known for known in groups if _alike(known, exercise)), exercise)
+        exercise, loose = _exercise(one.take), _loose(one.take)
+        near = next((known for known in groups if _alike(known, exercise, loose)), exercise)
         groups.setdefault(near, []).append(one)
     return [_cell(exercise, members, metrics) for exercise, members in groups.items()]
 
@@ -148,8 +150,14 @@ def _exercise(take: Take) -> Exercise:
     return Exercise(header.subject, header.drill or "", name, take.frame_rate)
 
 
-def _alike(one: Exercise, other: Exercise) -> bool:
-    return one[:3] == other[:3] and same_rate(one.rate, other.rate)
+def _loose(take: Take) -> float:
+    """Return the share by which uneven frames leave a take's rate uncertain: 3 standard errors."""
+    steps = take.numbers("dt")
+    return float(3 * np.std(steps) / (np.mean(steps) * len(steps) ** 0.5))
+
+
+def _alike(one: Exercise, other: Exercise, loose: float) -> bool:
+    return one[:3] == other[:3] and same_rate(one.rate, other.rate, 2 * loose)
 
 
 def _cell(exercise: Exercise, members: Sequence[Analysis[Any]], metrics: Sequence[Metric]) -> Cell:
@@ -166,6 +174,7 @@ def _cell(exercise: Exercise, members: Sequence[Analysis[Any]], metrics: Sequenc
         },
         inputs=[fingerprint(one.take) for one in members],
         uneven=max(_uneven(one.take) for one in members),
+        loose=max(_loose(one.take) for one in members),
         values=dict(first.values) if first is not None else {},
         analyses=members,
     )

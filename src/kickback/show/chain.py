@@ -23,8 +23,8 @@ def show_chain(printer: Printer, chain: Chain) -> None:
         told |= {one.metric for one in link.metrics}
     for item in chain.idle:
         printer.paragraph(
-            f"{item.name} {as_written(item.base)} → {as_written(item.candidate)}: moved nothing that"
-            " these takes show: not played, or not used",
+            f"{item.name} {as_written(item.base)} → {as_written(item.candidate)}: moved nothing"
+            " that these takes show: not played, or not used",
             style="yellow",
         )
     if chain.unexplained:

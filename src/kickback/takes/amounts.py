@@ -30,7 +30,7 @@ _TILES = ("tile", "tiles")
 _ANGLES = {"deg": 1.0, "°": 1.0, "degree": 1.0, "degrees": 1.0}
 
 _TEXT = re.compile(r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*(.*?)\s*")
-_FACTOR = re.compile(r"([^\W\d_]+|°)(?:\^?([23])|([²³]))?")
+_FACTOR = re.compile(r"([^\W\d_²³]+|°)(?:\^?([23])|([²³]))?")
 _RAISED = {"²": 2, "³": 3}
 
 
