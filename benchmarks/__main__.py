@@ -2,6 +2,7 @@
 
 import compileall
 import sys
+import tempfile
 import time
 from pathlib import Path
 
@@ -10,7 +11,7 @@ from tests.truth.recurrence import during, play
 
 import kickback
 from benchmarks import recorder
-from benchmarks.data import FRAMES, files, minutes
+from benchmarks.data import FRAMES, files, minutes, sides
 from benchmarks.side_by_side import KICKBACK, PYTHON, paired, process, report
 from kickback.kinds.foot.model.drills import standard_drill
 from kickback.kinds.foot.model.simulate import simulate_many
@@ -110,6 +111,35 @@ def frame_rates() -> None:
     )
 
 
+def comparisons() -> None:
+    """A hundred takes against a hundred, the bootstrap included; a gate of the demo's takes."""
+    a, b = (str(folder) for folder in sides(100))
+    measured, compared = paired(
+        [process(KICKBACK, "measure", a, b), process(KICKBACK, "compare", a, b)], 3
+    )
+    report(
+        "compare, 100 takes with 100 / measure of all",
+        [b / a for a, b in zip(measured, compared, strict=True)],
+        "1.2 at most",
+    )
+    with tempfile.TemporaryDirectory() as folder:
+        process(KICKBACK, "demo", folder)()
+        takes = [str(path) for path in sorted(Path(folder).glob("takes/brisk-[0-9]*"))]
+        project = ("--project", folder)
+        measured, gated = paired(
+            [
+                process(KICKBACK, "measure", *takes, *project),
+                process(KICKBACK, "gate", *takes, *project),
+            ],
+            11,
+        )
+    report(
+        "gate on the demo / measure",
+        [b / a for a, b in zip(measured, gated, strict=True)],
+        "2 at most",
+    )
+
+
 def many_sets() -> None:
     """Play many parameter sets at once, and a sample of them in a plain loop of floats."""
     drill = standard_drill()
@@ -143,7 +173,7 @@ def many_sets() -> None:
 def main() -> None:
     """Run all, or those named on the command line."""
     compileall.compile_dir(Path(kickback.__file__).parent, quiet=1)
-    own = (start_up, ordinary_take, long_take, laws, frame_rates, many_sets)
+    own = (start_up, ordinary_take, long_take, laws, frame_rates, comparisons, many_sets)
     known = {
         job.__name__: job for job in (*own, recorder.flat_out, recorder.steady, recorder.sender)
     }

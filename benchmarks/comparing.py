@@ -22,7 +22,7 @@ from kickback.takes.build import build_take
 from kickback.takes.header import Header
 from kickback.takes.take import Take
 
-__all__ = ["comparing_section"]
+__all__ = ["Case", "comparing_section", "rules_of", "take_of"]
 
 _SECONDS = 20.0
 _GROUPS = ("run", "coast", "brake", "reverse", "turn", "jump", "hop", "fall")
@@ -40,7 +40,7 @@ _PARAMETERS = {
 """Parameters, and a ground movement that uses each."""
 
 
-class _Case(NamedTuple):
+class Case(NamedTuple):
     """A comparison: its seed, takes a side, what is changed by which factor, how it is played."""
 
     seed: int
@@ -51,14 +51,15 @@ class _Case(NamedTuple):
     exact: bool = False
 
 
-def _rules(case: _Case) -> Rules:
+def rules_of(case: Case) -> Rules:
+    """Return the base's rules of a comparison."""
     rng = np.random.default_rng(case.seed)
     movement = _PARAMETERS.get(case.field) or ("constant", "smoothing", "friction")[case.seed % 3]
     order = ("semi-implicit", "explicit", "trapezoid")[case.seed // 3 % 3]
     return random_rules(rng, movement, order)._replace(cut=float(rng.uniform(0.3, 0.6)))
 
 
-def _take(rules: Rules, case: _Case, number: int) -> Take:
+def take_of(rules: Rules, case: Case, number: int) -> Take:
     """Return one take: each is played again, with other hands and other frame times."""
     rng = np.random.default_rng([case.seed, number])
     uneven = 0.0 if case.exact else 0.2
@@ -69,8 +70,8 @@ def _take(rules: Rules, case: _Case, number: int) -> Take:
     return build_take(header, log_of(play(rules, dt, *played), printing), name=f"take {number}")
 
 
-def _compared(case: _Case) -> Comparison:
-    base = _rules(case)
+def _compared(case: Case) -> Comparison:
+    base = rules_of(case)
     other = (
         base._replace(**{case.field: getattr(base, case.field) * case.factor})
         if case.field
@@ -78,13 +79,13 @@ def _compared(case: _Case) -> Comparison:
     )
     first = 0 if case.exact else case.takes  # the same hands, where takes are exact
     sides = [
-        [_take(rules, case, start + k) for k in range(case.takes)]
+        [take_of(rules, case, start + k) for k in range(case.takes)]
         for rules, start in ((base, 0), (other, first))
     ]
     return compare(sides[0], sides[1], budgets={} if case.field else _BUDGETS)
 
 
-def _verdict(case: _Case) -> tuple[bool, int, int]:
+def _verdict(case: Case) -> tuple[bool, int, int]:
     """Return whether any metric is called moved, how many are settled, and how many there are."""
     rows = [
         row for row in _compared(case).rows if row.base is not None and row.candidate is not None
@@ -94,7 +95,7 @@ def _verdict(case: _Case) -> tuple[bool, int, int]:
     return moved, sum(row.verdict != "cannot-tell" for row in rows), len(rows)
 
 
-def _line(pool: ProcessPoolExecutor, what: str, cases: Sequence[_Case]) -> str:
+def _line(pool: ProcessPoolExecutor, what: str, cases: Sequence[Case]) -> str:
     found: list[tuple[bool, int, int]] = list(pool.map(_verdict, cases, chunksize=4))
     moved = float(np.mean([one for one, _, _ in found]))
     settled = sum(n for _, n, _ in found) / sum(n for _, _, n in found)
@@ -105,21 +106,21 @@ def comparing_section(many: int = 1000, seed: int = 7000) -> str:
     """Return the page's table: how often any metric is called moved."""
     lines = ["| played | comparisons | any called moved | metrics that could be told |",
              "|---|---|---|---|"]  # fmt: skip
-    plans: list[tuple[str, list[_Case]]] = []
+    plans: list[tuple[str, list[Case]]] = []
     for share, takes in ((0.5, 1), (0.3, 4), (0.2, 8)):
         for free in (False, True):
             n = round(many * share / 2)
             how = "freely" if free else "a script again"
-            cases = [_Case(seed + k, takes, free=free) for k in range(n)]
+            cases = [Case(seed + k, takes, free=free) for k in range(n)]
             plans.append((f"equal sets, {how}, {takes} a side", cases))
     for field in _PARAMETERS:
-        cases = [_Case(seed + k, 8, field, 1.05) for k in range(25)]
+        cases = [Case(seed + k, 8, field, 1.05) for k in range(25)]
         plans.append((f"`{field}` 5 % more, 8 a side", cases))
     for field in _PARAMETERS:
-        exact: Any = [_Case(seed + k, 1, field, 1.01, exact=True) for k in range(40)]
+        exact: Any = [Case(seed + k, 1, field, 1.01, exact=True) for k in range(40)]
         plans.append((f"`{field}` 1 % more, the same inputs", exact))
     plans.append(
-        ("equal sets, the same inputs", [_Case(seed + k, 1, exact=True) for k in range(100)])
+        ("equal sets, the same inputs", [Case(seed + k, 1, exact=True) for k in range(100)])
     )
     with ProcessPoolExecutor(2) as pool:
         lines += [_line(pool, what, cases) for what, cases in plans]

@@ -5,6 +5,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
+from benchmarks.comparing import Case, rules_of, take_of
 from kickback.files.parquet import encode_parquet
 from kickback.files.write import write_take
 from kickback.kinds.foot.model.drills import Drill, standard_drill
@@ -30,6 +31,20 @@ NAMES = [
     "camera_y",
 ]
 HEADER = {"kickback": 1, "subject": "lamplighter", "length_unit": "m", "frame_rate": 60}
+
+
+def sides(many: int) -> list[Path]:
+    """Return two folders of takes of one parameter set, each played by other hands."""
+    case = Case(7000, many)
+    rules = rules_of(case)
+    made = [FOLDER / f"side-{side}-{many}" for side in "ab"]
+    for place, folder in enumerate(made):
+        for number in range(many):
+            path = folder / f"take-{number:03}.csv"
+            if not path.exists():
+                path.parent.mkdir(parents=True, exist_ok=True)
+                write_take(take_of(rules, case, place * many + number), path)
+    return made
 
 
 def columns(frames: int) -> dict[str, np.ndarray]:

@@ -36,6 +36,8 @@ def _page(group: str, metrics: list[Metric]) -> str:
         ]
         if metric.needs:
             facts.append(f"- needs: {', '.join(role.name for role in metric.needs)}")
+        if metric.depends:
+            facts.append(f"- goes with: {'; '.join(one.words for one in metric.depends)}")
         if metric.source:
             facts.append(f"- source: {metric.source}")
         text = "\n".join(facts)

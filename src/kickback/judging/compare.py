@@ -363,12 +363,13 @@ def _located(item: _Held) -> float:
         for one in (before, after)
         if len(one.readings) >= _MANY
     ]
-    return max([half, *known])
+    rounded = grid(before.value or 0.0, before.resolution) if item.base.kept else 0.0
+    return max([half, *known]) + rounded
 
 
 def _row(item: _Held, apart: _Apart, rules: Rules, *, clear: bool) -> MetricChange:
     before, after = item.samples
-    located = 0.0 if item.exact else _located(item)
+    located = max(before.resolution, after.resolution) if item.exact else _located(item)
     held = Change(
         apart.base, apart.candidate, apart.low, apart.high,
         max(abs(apart.base), before.slack), clear, located,

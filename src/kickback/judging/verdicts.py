@@ -34,6 +34,9 @@ VERDICTS = (
 FAILING = frozenset({"missed", "regressed"})
 """Verdicts that fail always; ``lost`` fails where a budget or a baseline asks for the metric."""
 
+_HIDDEN = 2.05
+"""Resolutions that a metric may move where nobody wrote a budget: two frames, and rounding."""
+
 _EXACT = 1e-9
 """Share of a value below which a change is that of the arithmetic."""
 
@@ -125,7 +128,7 @@ def _allowed(change: Change, own: Budget | None, unit: Unit) -> tuple[Allowance,
     size = abs(change.base)
     if own is not None and own.moves:
         return own.allowance(size, unit), own.text
-    usual = max(DEFAULT_SHARE * size, 2 * change.located)
+    usual = max(DEFAULT_SHARE * size, _HIDDEN * change.located)
     return Allowance(usual, usual), _DEFAULT if own is None else f"{own.text}, {_DEFAULT}"
 
 

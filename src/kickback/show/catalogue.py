@@ -37,5 +37,7 @@ def show_metric(printer: Printer, metric: Metric) -> None:
         f"unit      {metric.unit('L')}"
         + (" (L: the take's length unit)" if metric.dimension.length else "")
     )
+    if metric.depends:
+        printer.line(f"goes with  {'; '.join(one.words for one in metric.depends)}")
     if metric.source:
         printer.line(f"source    {metric.source}")

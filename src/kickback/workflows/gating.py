@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from kickback.errors import InputError, UsageError
 from kickback.framerate.analyse import frame_rates
@@ -20,8 +20,9 @@ from kickback.project.parameter_sets import read_drill
 from kickback.project.settings import Settings
 from kickback.takes.record import replace
 from kickback.workflows.comparing import side_of
-from kickback.workflows.recording import Observer, RecordPlan, record
-from kickback.workflows.running import RunPlan
+
+if TYPE_CHECKING:
+    from kickback.workflows.recording import Observer
 
 __all__ = ["UnableError", "gating", "play_game"]
 
@@ -33,11 +34,14 @@ class UnableError(Exception):
     """The game could not be run, which says nothing of how it plays."""
 
 
-def play_game(settings: Settings, folder: Path, observer: Observer) -> None:
+def play_game(settings: Settings, folder: Path, observer: "Observer") -> None:
     """Run the game as [gate] says, every drill, rate, parameter set and repeat, into a folder.
 
     Raises UsageError where [gate] names no command, UnableError where a run did not come about.
     """
+    from kickback.workflows.recording import RecordPlan, record
+    from kickback.workflows.running import RunPlan
+
     gate = settings.gate
     if not gate.run:
         raise UsageError(
