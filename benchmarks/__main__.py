@@ -112,7 +112,7 @@ def frame_rates() -> None:
 
 
 def comparisons() -> None:
-    """A hundred takes against a hundred, the bootstrap included; a gate of the demo's takes."""
+    """Hold a hundred takes against a hundred, the bootstrap included; gate the demo's takes."""
     a, b = (str(folder) for folder in sides(100))
     measured, compared = paired(
         [process(KICKBACK, "measure", a, b), process(KICKBACK, "compare", a, b)], 3

@@ -44,7 +44,7 @@ def _unexplained(chain: Chain) -> str:
 def _link(link: Link, told: Collection[str]) -> str:
     """Return a chain in a sentence: the parameter, its constants, the metrics that these move.
 
-    Metrics that are ``told`` already, or that no closed form foretells, are named only.
+    Of metrics that are ``told`` already, or that no closed form foretells, the groups are named.
     """
     head = "no parameter changed"
     if link.parameter is not None:
@@ -56,10 +56,11 @@ def _link(link: Link, told: Collection[str]) -> str:
     )
     text = f"{head}: {constants}"
     new = [one for one in link.metrics if one.foretold is not None and one.metric not in told]
-    others = [one.metric for one in link.metrics if one not in new]
-    parts = [_metric(one) for one in new] + ([_grouped(others)] if others else [])
-    if parts:
-        text += f"; {', '.join(parts)}"
+    others = dict.fromkeys(one.metric.partition(".")[0] for one in link.metrics if one not in new)
+    if new:
+        text += f"; {', '.join(_metric(one) for one in new)}"
+    if others:
+        text += f"; moves {', '.join(others)}"
     if link.besides:
         text += f" — beside its own also {', '.join(link.besides)}"
     return text
@@ -85,12 +86,3 @@ def parting(first: FirstDifference) -> str:
         text += "; inputs or frame times differ there, so that the game need not"
     grown = [f"{apart:.3g} {first.unit} after {k} frames" for k, apart in first.growth if k]
     return f"{text}. They are apart by {', '.join(grown)}." if grown else f"{text}."
-
-
-def _grouped(names: Collection[str]) -> str:
-    """Return metrics by group: ``jump distance, flight time``."""
-    groups: dict[str, list[str]] = {}
-    for name in names:
-        group, _, part = name.partition(".")
-        groups.setdefault(group, []).append(part.replace("_", " "))
-    return "; ".join(f"{group} {', '.join(parts)}" for group, parts in groups.items())

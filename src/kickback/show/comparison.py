@@ -1,6 +1,6 @@
 """Comparisons in text: what happened in words, the metrics that moved, why, and the rest."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from itertools import pairwise
 from typing import Any
 
@@ -80,12 +80,12 @@ def _table(
     printer: Printer, result: Comparison, rows: Sequence[MetricChange], units: Units
 ) -> None:
     largest = max((abs(row.change_relative or 0.0) for row in rows), default=0.0)
-    rated = result.exercises > 1
+    varying = _varying(result.rows)
 
     def build(narrow: bool) -> Any:
         sides = (result.base, result.candidate)
         headings = sides if narrow else (sides[0], " ", sides[1], " ", "change", "%", "")
-        more = ("worst at",) if rated else ()
+        more = ("worst at",) if varying else ()
         last = ("change", "verdict") if narrow else ("budget", "verdict")
         table = empty_table("metric", *headings, *more, *last)
         for column in table.columns:
@@ -93,7 +93,7 @@ def _table(
                 column.justify = "left"
         for row, after in pairwise([*rows, None]):
             if row is not None:
-                cells = _cells(row, units, largest, narrow=narrow, rated=rated)
+                cells = _cells(row, units, largest, narrow=narrow, varying=varying)
                 table.add_row(*cells, end_section=after is not None and after.group != row.group)
         return table
 
@@ -101,14 +101,14 @@ def _table(
 
 
 def _cells(
-    row: MetricChange, units: Units, largest: float, *, narrow: bool, rated: bool
+    row: MetricChange, units: Units, largest: float, *, narrow: bool, varying: Collection[str]
 ) -> list[Any]:
     share = "" if row.change_relative is None else f"{row.change_relative + 0.0:+.1%}"
     style = "bold red" if row.fails else VERDICT_STYLES[row.verdict]
     verdict = styled(row.verdict, style)
     sides = [(units.show(value, row.unit), units.also(value, row.unit))
              for value in (row.base, row.candidate)]  # fmt: skip
-    where = [_where(row)] if rated else []
+    where = [_where(row, varying)] if varying else []
     if narrow:
         return [row.metric, *(shown for shown, _ in sides), *where, share, verdict]
     bar = styled(_bar(abs(row.change_relative or 0.0), largest), style)
@@ -122,9 +122,16 @@ def _change(row: MetricChange, units: Units) -> str:
     return ("+" if row.change > 0 else "") + units.show(row.change, row.unit)
 
 
-def _where(row: MetricChange) -> str:
-    parts = [row.parameters, row.drill, f"{row.frame_rate:.4g}/s"]
-    return " ".join(part for part in parts if part)
+def _where(row: MetricChange, varying: Collection[str]) -> str:
+    """Return in which exercise a row is, by what tells the exercises apart."""
+    parts = {"subject": row.subject, "parameters": row.parameters, "drill": row.drill,
+             "frame_rate": f"{row.frame_rate:.4g}/s"}  # fmt: skip
+    return " ".join(part for name, part in parts.items() if name in varying and part)
+
+
+def _varying(rows: Sequence[MetricChange]) -> list[str]:
+    names = ("subject", "parameters", "drill", "frame_rate")
+    return [name for name in names if len({getattr(row, name) for row in rows}) > 1]
 
 
 def _bar(size: float, largest: float) -> str:
