@@ -123,7 +123,11 @@ def calls_on(takes, folder):
     yield ["plot", first, second, "-o", str(folder / "a.svg"), "--force"]
     yield ["framerate", first, second, "--figure", str(folder / "b.png"), "--force"]
     yield ["convert", first, second, "-o", out, "--as", "csv", "--force"]
+    yield ["compare", first, second, "--figure", str(folder / "c.png"), "--force"]
+    yield ["accept", first, "-o", str(folder / "kept.json"), "--because", bad]
+    yield ["gate", second, "--baseline", bad]
     for how in ("text", "json", "csv", "markdown", "junit"):
+        yield ["gate", second, "--baseline", str(folder / "kept.json"), "--format", how]
         for command in ("inspect", "measure", "law"):
             yield [command, first, "--format", how]
         yield ["inspect", first, "--columns", "--format", how]

@@ -18,7 +18,7 @@ from kickback.files.options import ReadLimits, ReadOptions
 from kickback.files.read import _project_mapping, raw_table
 from kickback.framerate.analyse import frame_rates
 from kickback.framerate.single import _suspected
-from kickback.judging.compare import _exactly, compare
+from kickback.judging.compare import compare
 from kickback.kinds.examining import examine
 from kickback.kinds.foot.effects import takeoff_for_midpoint
 from kickback.kinds.foot.laws.recover import _agree
@@ -168,15 +168,6 @@ def test_the_range_of_an_exponent_is_two_errors_either_way():
 def test_two_rises_agree_within_their_errors(other, error, same):
     one, two = law(acceleration=(10.0, error)), law(acceleration=(other, error))
     assert _agree(one, two) == same
-
-
-@pytest.mark.parametrize(
-    ("base", "other", "exact"), [(1, 1, True), (1, 2, False), (2, 1, False), (2, 2, False)]
-)
-def test_one_take_a_side_is_compared_exactly(base, other, exact):
-    take = simulate({}, frame_rate=60)
-    assert take.header.drill is not None
-    assert _exactly([take] * base, [take] * other) == exact
 
 
 @pytest.mark.parametrize(("name", "port"), [("a1", 80), ("tcp", 0), ("tcp", 65536), ("", 80)])

@@ -12,7 +12,9 @@ from kickback.files.options import ReadLimits
 from kickback.files.read import raw_table
 from kickback.framerate.analyse import frame_rates
 from kickback.framerate.judge import _breaks
-from kickback.judging.compare import compare
+from kickback.judging.compare import compare_cells
+from kickback.judging.samples import cells_of
+from kickback.judging.verdicts import Rules
 from kickback.kinds.examining import examine
 from kickback.kinds.foot.contact import cleaned_contact
 from kickback.kinds.foot.flights import find_flights
@@ -21,13 +23,14 @@ from kickback.kinds.foot.model.drills import moves_drill
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.kinds.foot.roles import ACROSS
 from kickback.kinds.measuring import measure
-from kickback.kinds.table import analyse
+from kickback.kinds.table import all_metrics, analyse
 from kickback.laws.evidence import PathEvidence
 from kickback.laws.exact import fit_steps, split_by_speed
 from kickback.laws.families.level import CONSTANT_SPEED
 from kickback.laws.keys import PhaseKey
 from kickback.laws.steps import Steps
 from kickback.laws.stretches import _unsettled
+from kickback.metrics.metric import select_metrics
 from kickback.motion.clock import EVEN, clock_of
 from kickback.motion.grids import Printed, printed, shared
 from kickback.motion.options import Options
@@ -344,11 +347,15 @@ def test_units_have_arithmetic(unit, text):
 @pytest.mark.parametrize(
     ("factor", "verdict"), [(1.0, "same"), (1.015, "moved"), (1.03, "regressed")]
 )
-def test_without_a_budget_two_percent_may_move(factor, verdict):
+def test_without_a_budget_two_percent_pass_the_gate(factor, verdict):
     base = simulate({"run_speed": 8.0}, frame_rate=60)
     other = simulate({"run_speed": 8.0 * factor}, frame_rate=60)
-    rows = {row.metric: row for row in compare([base], [other]).rows}
+    metrics = select_metrics(all_metrics(), "run.top_speed")
+    sides = [cells_of([analyse(one)], metrics) for one in (base, other)]
+    result = compare_cells(*sides, metrics, Rules(gate=True))
+    rows = {row.metric: row for row in result.rows}
     assert rows["run.top_speed"].verdict == verdict
+    assert result.failed is (verdict == "regressed")
 
 
 @pytest.mark.parametrize(

@@ -25,7 +25,8 @@ __all__ = ["command"]
     default="tour",
     show_default=True,
     metavar="NAME",
-    help="Which walk: tour (the whole job) or recording (from a running game to numbers).",
+    help="Which walk: tour (the whole job), recording (from a running game to numbers) or logs"
+    " (that are not ours).",
 )
 def command(folder: str, walk: str) -> None:
     """Write the Lantern Row demo project into FOLDER and walk through it.

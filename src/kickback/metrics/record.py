@@ -84,6 +84,7 @@ def joined(parts: Sequence[Occurrences]) -> Occurrences:
         given={
             name: np.concatenate([part.given[name] for part in parts if len(part.value)])
             for name in first.given
+            if len(first.value)
         },
     )
 

@@ -117,28 +117,6 @@ _TOUR = (
         ),
     ),
     Step(
-        title="A log that is not ours",
-        text="Pixels, y down, milliseconds, a semicolon between cells: a mapping reads it.",
-        arguments=(
-            "measure",
-            "logs/roof-run.csv",
-            "--map",
-            "logs/roof-run.map.toml",
-            "--only",
-            "run,coast,jump",
-        ),
-    ),
-    Step(
-        title="A log that nobody has described",
-        text="Console output with frames as JSON in between: a mapping is guessed from it.",
-        arguments=("new", "logs", "--from", "logs/console.log", "--force"),
-    ),
-    Step(
-        title="What that log is good for",
-        text="What to know before building on it: the lamplighter was set back to the start.",
-        arguments=("inspect", "logs/console.log", "--map", "logs/console.log.map.toml"),
-    ),
-    Step(
         title="A picture",
         text="Speed, height, inputs and phases over time, and the arcs of the jumps.",
         arguments=(
@@ -183,6 +161,32 @@ _RECORDING = (
 )
 
 
+_LOGS = (
+    Step(
+        title="A log that is not ours",
+        text="Pixels, y down, milliseconds, a semicolon between cells: a mapping reads it.",
+        arguments=(
+            "measure",
+            "logs/roof-run.csv",
+            "--map",
+            "logs/roof-run.map.toml",
+            "--only",
+            "run,coast,jump",
+        ),
+    ),
+    Step(
+        title="A log that nobody has described",
+        text="Console output with frames as JSON in between: a mapping is guessed from it.",
+        arguments=("new", "logs", "--from", "logs/console.log", "--force"),
+    ),
+    Step(
+        title="What that log is good for",
+        text="What to know before building on it: the lamplighter was set back to the start.",
+        arguments=("inspect", "logs/console.log", "--map", "logs/console.log.map.toml"),
+    ),
+)
+
+
 class Walk(Record, frozen=True, kw_only=True):
     """A walk through a topic: its name, what it is about, and its steps."""
 
@@ -194,6 +198,7 @@ class Walk(Record, frozen=True, kw_only=True):
 WALKS = (
     Walk(name="tour", about="the whole job, once through", steps=_TOUR),
     Walk(name="recording", about="from a running game to numbers", steps=_RECORDING),
+    Walk(name="logs", about="logs that are not ours", steps=_LOGS),
 )
 """The walks; the first is the usual one. A later topic gets one of its own."""
 

@@ -10,8 +10,10 @@ from kickback.kinds.foot.scene import Scene
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.grids import fitted_speed
+from kickback.motion.segments import IntArray
 from kickback.takes.numeric import typical
 from kickback.takes.quantities import SPEED, TIME
+from kickback.takes.take import FloatArray
 
 __all__ = ["METRICS"]
 
@@ -29,6 +31,16 @@ def _speed_resolution(scene: Scene) -> float:
     return track.noise
 
 
+def _drifts(scene: Scene, start: IntArray, stop: IntArray) -> FloatArray:
+    """Return how far speeds still go on in the later half of plateaus, beyond their noise."""
+    track = scene.across
+    if track.rounded:
+        return np.zeros(len(start))
+    size = np.abs(track.v)
+    drifts = [float(np.ptp(size[(a + b) // 2 : b])) for a, b in zip(start, stop, strict=True)]
+    return np.maximum(np.array(drifts) - 2 * track.noise, 0.0)
+
+
 def top_speed(scene: Scene) -> Occurrences:
     """Measure the speed at which full input settles."""
     plateaus = scene.plateaus
@@ -36,13 +48,11 @@ def top_speed(scene: Scene) -> Occurrences:
     if not known.any():
         return none(scene.no_plateau)
     start, stop = plateaus.settled[known], plateaus.stop[known]
-    size = np.abs(scene.across.v)
-    drifts = [float(np.ptp(size[(a + b) // 2 : b])) for a, b in zip(start, stop, strict=True)]
     return Occurrences(
         value=plateaus.speed[known],
         start=scene.motion.begin[start],
         end=scene.motion.t[stop - 1],
-        resolution=_speed_resolution(scene) + np.array(drifts),
+        resolution=_speed_resolution(scene) + _drifts(scene, start, stop),
         slack=np.zeros(len(start)),
         remark=scene.remark,
     )
