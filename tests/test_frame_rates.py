@@ -117,6 +117,29 @@ def test_a_clamped_step_is_caught():
     assert {"run.time_to_90", "jump.air_time"} <= {row.name for row in result.rows if row.beyond}
 
 
+def test_a_spread_beyond_its_budget_never_holds():
+    """Where the resolution hides what the budget forbids, nobody can tell."""
+    sides = [
+        take_of({n: np.round(c, 1) if n in {"x", "y"} else c for n, c in columns.items()
+                 if n in {"t", "x", "y", "in_jump"}}, name=f"hero-{rate}")
+        for rate in (60, 120)
+        for columns in [play(steps(rate, 4), during(), during((1, 2, 1)), theta=0.5)]
+    ]  # fmt: skip
+    rows = {
+        text: next(
+            row
+            for row in frame_rates(sides, budgets={"jump": parse_budget(text)}).rows
+            if row.name == "jump.takeoff_speed"
+        )
+        for text in ("0.0001 %", "50 %")
+    }
+    assert rows["50 %"].verdict == "steady"
+    tight = rows["0.0001 %"]
+    assert tight.spread > tight.budget
+    assert tight.verdict == "cannot-tell"
+    assert "hides a spread beyond the budget" in tight.reason
+
+
 def test_every_mistake_has_a_description():
     assert all(len(text) > 20 for text in MISTAKES.values())
 

@@ -18,8 +18,8 @@ if TYPE_CHECKING:
     from kickback.findings.finding import Finding
     from kickback.framerate.analyse import frame_rates
     from kickback.framerate.record import FrameRates
-    from kickback.judging.budgets import Budget, parse_budget
-    from kickback.judging.compare import compare
+    from kickback.judging.budgets import Budget, Target, parse_budget, parse_target
+    from kickback.judging.compare import Comparison, MetricChange, compare
     from kickback.kinds.examining import examine
     from kickback.kinds.foot.model.simulate import simulate
     from kickback.kinds.measuring import measure
@@ -37,6 +37,7 @@ __version__ = "0.1.0"
 __all__ = [
     "Analysis",
     "Budget",
+    "Comparison",
     "Finding",
     "FrameRates",
     "InputError",
@@ -46,9 +47,11 @@ __all__ = [
     "Mapping",
     "Measurement",
     "Measurements",
+    "MetricChange",
     "Options",
     "Recorder",
     "Take",
+    "Target",
     "UsageError",
     "analyse",
     "compare",
@@ -56,6 +59,7 @@ __all__ = [
     "frame_rates",
     "measure",
     "parse_budget",
+    "parse_target",
     "read_mapping",
     "read_take",
     "recover_laws",
@@ -66,6 +70,7 @@ __all__ = [
 _HOMES = {
     "Analysis": "kickback.motion.analysis",
     "Budget": "kickback.judging.budgets",
+    "Comparison": "kickback.judging.compare",
     "Finding": "kickback.findings.finding",
     "FrameRates": "kickback.framerate.record",
     "InputError": "kickback.errors",
@@ -75,9 +80,11 @@ _HOMES = {
     "Mapping": "kickback.files.mapping",
     "Measurement": "kickback.metrics.record",
     "Measurements": "kickback.metrics.record",
+    "MetricChange": "kickback.judging.compare",
     "Options": "kickback.motion.options",
     "Recorder": "kickback.record.sender",
     "Take": "kickback.takes.take",
+    "Target": "kickback.judging.budgets",
     "UsageError": "kickback.errors",
     "analyse": "kickback.kinds.table",
     "compare": "kickback.judging.compare",
@@ -85,6 +92,7 @@ _HOMES = {
     "frame_rates": "kickback.framerate.analyse",
     "measure": "kickback.kinds.measuring",
     "parse_budget": "kickback.judging.budgets",
+    "parse_target": "kickback.judging.budgets",
     "read_mapping": "kickback.files.mapping",
     "read_take": "kickback.files.read",
     "recover_laws": "kickback.kinds.recovering",

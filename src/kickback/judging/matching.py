@@ -147,7 +147,8 @@ def _foretold(
             with np.errstate(invalid="ignore"):
                 least, most = least * ends.min(axis=0), most * ends.max(axis=0)
                 stepped += np.where(same, 0.0, np.abs(1 - ratio)) * base.slack / 2
-        least, most = least - stepped, most + stepped
+        with np.errstate(invalid="ignore"):
+            least, most = least - stepped, most + stepped
         if fit.any():
             bounds = float(least[fit].max()), float(most[fit].min())
             low[k], high[k] = min(bounds) - base.resolution, max(bounds) + base.resolution

@@ -81,12 +81,14 @@ def joined(parts: Sequence[Occurrences]) -> Occurrences:
         slack=np.concatenate([part.slack for part in parts]),
         reason=first.reason,
         remark=first.remark,
-        given={
-            name: np.concatenate([part.given[name] for part in parts if len(part.value)])
-            for name in first.given
-            if len(first.value)
-        },
+        given=_given(parts, first) if len(first.value) else {},
     )
+
+
+def _given(parts: Sequence[Occurrences], first: Occurrences) -> dict[str, FloatArray]:
+    """Return what is given with the occurrences of several pieces, of which ``first`` has some."""
+    having = [part for part in parts if len(part.value)]
+    return {name: np.concatenate([part.given[name] for part in having]) for name in first.given}
 
 
 def _each(shown: Occurrences, n: int) -> list[dict[str, Any]]:

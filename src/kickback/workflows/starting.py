@@ -52,6 +52,18 @@ _SETTINGS = """\
 # What a metric should be: a change beyond its budget that comes nearer is no failure.
 [targets]
 # "coast.stop_distance" = "2 tiles"
+
+# How far a single take of a metric may lie off: 'kickback compare --repeats TAKES --keep'
+# measures and writes it.
+# [noise]
+# "jump.apex_height" = "0.02 tiles"
+
+# How 'kickback gate' plays the game: every drill, parameter set and rate, one after another.
+# [gate]
+# run = "./mygame --parameters {parameters} --rate {rate} --record {address}"
+# drills = ["drills/basics.toml"]
+# parameters = ["params/hero.toml"]
+# rates = [30, 60, 144]
 """
 
 _MAPPING = """\
