@@ -425,6 +425,17 @@ def test_what_moved_without_a_parameter_is_the_code():
     }
 
 
+def test_another_rule_is_told_with_what_may_have_switched_it():
+    base = play(steps(60, 5), *MOVES)
+    other = play(steps(60, 5), *MOVES, law="exact", k=6.0)
+    values = [{"movement": "constant", "rate": 9.0, "spare": 1.0},
+              {"movement": "smoothing", "rate": 6.0, "spare": 2.0}]  # fmt: skip
+    _, chain = chained(base, other, values=values)
+    assert {one.phase for one in chain.rules} >= {"speed-up", "coast"}
+    assert [one.name for one in chain.switches] == ["movement", "rate"]
+    assert [one.name for one in chain.idle] == ["spare"]
+
+
 def test_one_parameter_may_hold_two_constants():
     base, other = (play(steps(60, 5), *MOVES, g=g) for g in (40.0, 30.0))
     _, chain = chained(base, other, values=[{"gravity": 40.0}, {"gravity": 30.0}])

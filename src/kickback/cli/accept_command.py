@@ -54,5 +54,6 @@ def command(
     if result.difference is not None:
         show_rows(Printer(), result.difference, units_of(settings), every=False)
     result.keep()
-    what = f"{result.metrics} metrics of {result.exercises} exercises"
+    many = "exercise" if result.exercises == 1 else "exercises"
+    what = f"{result.metrics} metrics of {result.exercises} {many}"
     say_aside(f"{path}: {what} accepted{f', because {because}' if because else ''}")

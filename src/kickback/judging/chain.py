@@ -11,7 +11,15 @@ from kickback.kinds.recovering import recover_laws
 from kickback.laws.record import Laws
 from kickback.takes.record import Record
 
-__all__ = ["Chain", "Link", "MovedMetric", "ShiftedConstant", "chain_of", "constants_of"]
+__all__ = [
+    "Chain",
+    "Link",
+    "MovedMetric",
+    "OtherRule",
+    "ShiftedConstant",
+    "chain_of",
+    "constants_of",
+]
 
 _SURELY = 4.0
 """Standard errors beyond which a constant has changed."""
@@ -84,10 +92,24 @@ class Link(Record, frozen=True, kw_only=True):
     besides: Sequence[str] = ()
 
 
+class OtherRule(NamedTuple):
+    """A phase that follows another family of laws on the other side."""
+
+    phase: str
+    base: str
+    candidate: str
+
+
 class Chain(Record, frozen=True, kw_only=True):
-    """What moved what: links, parameters that moved nothing, metrics that nothing known moved."""
+    """What moved what: links, parameters that moved nothing, metrics that nothing known moved.
+
+    ``rules`` are phases that follow another law, ``switches`` the parameters that may have done
+    that: words, and numbers that a constant of one side alone has.
+    """
 
     links: Sequence[Link]
+    rules: Sequence[OtherRule]
+    switches: Sequence[ChangedParameter]
     idle: Sequence[ChangedParameter]
     unexplained: Sequence[MovedMetric]
     parameters_known: bool
@@ -102,7 +124,9 @@ def constants_of(laws: Laws) -> dict[str, Told]:
         for item in law.constants:
             if not item.open:
                 name = f"{law.name}.{item.name}"
-                found.setdefault(name, Told(item.value, item.stderr or 0.0, str(item.unit)))
+                found.setdefault(
+                    name, Told(item.value, item.stderr or 0.0, str(item.unit), law.law)
+                )
     return found
 
 
@@ -116,10 +140,15 @@ def chain_of(result: Comparison, base: Cell, candidate: Cell) -> Chain:
     metrics = {row.metric: _moved(row, foretold, sides) for row in _told_moved(result)}
     links = _links(result.parameters, _changed(*sides), metrics, _kind(candidate))
     explained = {one.metric for link in links for one in link.metrics}
-    used = [link.parameter for link in links]
+    rules = _rules(*sides)
+    linked = [link.parameter for link in links]
+    left = [one for one in result.parameters if one not in linked]
+    switches = _switches(left, rules, sides)
     return Chain(
         links=links,
-        idle=[one for one in result.parameters if one not in used],
+        rules=rules,
+        switches=switches,
+        idle=[one for one in left if one not in switches],
         unexplained=[one for one in metrics.values() if one.metric not in explained],
         parameters_known=bool(base.values or candidate.values),
     )
@@ -148,6 +177,44 @@ def _changed(base: Mapping[str, Told], candidate: Mapping[str, Told]) -> list[Sh
         if (other := candidate.get(name)) is not None
     ]
     return [one for one in shifted if one.changed]
+
+
+def _rules(base: Mapping[str, Told], candidate: Mapping[str, Told]) -> list[OtherRule]:
+    """Return the phases of both sides whose laws are of different families."""
+    ours, theirs = (
+        {name.rpartition(".")[0]: one.law for name, one in side.items()}
+        for side in (base, candidate)
+    )
+    both = [phase for phase in ours if phase in theirs]
+    return [OtherRule(p, ours[p], theirs[p]) for p in both if ours[p] != theirs[p]]
+
+
+def _switches(
+    parameters: Sequence[ChangedParameter],
+    rules: Sequence[OtherRule],
+    sides: Sequence[Mapping[str, Told]],
+) -> list[ChangedParameter]:
+    """Return the parameters that are words, or what a constant of another rule is on one side."""
+    if not rules:
+        return []
+    phases = {rule.phase for rule in rules}
+    sizes = [
+        [abs(one.value) for name, one in side.items() if name.rpartition(".")[0] in phases]
+        for side in sides
+    ]
+    return [one for one in parameters if _is_word(one) or _is_one_of(one, sizes)]
+
+
+def _is_word(parameter: ChangedParameter) -> bool:
+    return any(isinstance(one, bool | str) for one in (parameter.base, parameter.candidate))
+
+
+def _is_one_of(parameter: ChangedParameter, sizes: Sequence[Sequence[float]]) -> bool:
+    pairs = zip((parameter.base, parameter.candidate), sizes, strict=True)
+    return any(
+        value and any(abs(one - abs(float(value))) <= _LIKE * one for one in own)
+        for value, own in pairs
+    )
 
 
 def _moved(

@@ -43,11 +43,12 @@ class Exercise(NamedTuple):
 
 
 class Told(NamedTuple):
-    """A constant as a law gives it, with its standard error."""
+    """A constant as a law gives it, with its standard error, and the law's family."""
 
     value: float
     stderr: float
     unit: str
+    law: str = ""
 
 
 class Reading(Record, frozen=True, kw_only=True):

@@ -95,6 +95,7 @@ def _plain(cell: Cell) -> dict[str, Any]:
                 "value": _rounded(one.value, one.stderr),
                 "error": _rounded(_known(one), one.stderr),
                 "unit": one.unit,
+                "law": one.law,
             }
             for name, one in sorted(cell.constants.items())
         },
@@ -191,7 +192,7 @@ def _cell(data: Mapping[str, Any], unit: str, metrics: Mapping[str, Metric]) -> 
         values=dict(data["parameters"]),
         noise={name: float(one["noise"]) for name, one in known.items() if "noise" in one},
         constants={
-            name: Told(float(one["value"]), float(one["error"]), str(one["unit"]))
+            name: Told(float(one["value"]), float(one["error"]), str(one["unit"]), one["law"])
             for name, one in data["constants"].items()
         },
         kept=True,

@@ -13,7 +13,7 @@ __all__ = ["parting", "show_chain"]
 
 def show_chain(printer: Printer, chain: Chain) -> None:
     """Print what moved what."""
-    if not chain.links and not chain.unexplained and not chain.idle:
+    if not (chain.links or chain.unexplained or chain.idle or chain.rules):
         return
     printer.line()
     printer.line("Why", style="bold")
@@ -21,6 +21,8 @@ def show_chain(printer: Printer, chain: Chain) -> None:
     for link in chain.links:
         printer.paragraph(_link(link, told))
         told |= {one.metric for one in link.metrics}
+    if chain.rules:
+        printer.paragraph(_rules(chain))
     for item in chain.idle:
         printer.paragraph(
             f"{item.name} {as_written(item.base)} → {as_written(item.candidate)}: moved nothing"
@@ -29,6 +31,15 @@ def show_chain(printer: Printer, chain: Chain) -> None:
         )
     if chain.unexplained:
         printer.paragraph(_unexplained(chain), style="yellow")
+
+
+def _rules(chain: Chain) -> str:
+    """Say which phases follow another law, and what may have switched that."""
+    rules = ", ".join(f"{one.phase} {one.base} → {one.candidate}" for one in chain.rules)
+    by = ", ".join(
+        f"{one.name} {as_written(one.base)} → {as_written(one.candidate)}" for one in chain.switches
+    )
+    return f"other rules: {rules}" + (f"; with {by}" if by else "")
 
 
 def _unexplained(chain: Chain) -> str:
