@@ -192,12 +192,12 @@ def _library_jumps(
         yield "jump.landing_speed", at, g * (pull + root) / g - v
 
 
-def resolution_section(many: int = 600, seed: int = 17) -> str:
+def resolution_section(many: int = 2000, seed: int = 17) -> str:
     """Return the page's table: how often a metric lies within its stated resolution."""
     cases = settings(seed, many)
     with ProcessPoolExecutor(2) as pool:
         found = [*pool.map(_of_setting, cases, chunksize=8),
-                 *pool.map(_of_library, cases[: many // 4], chunksize=8)]  # fmt: skip
+                 *pool.map(_of_library, cases[: many // 8], chunksize=8)]  # fmt: skip
     every = [one for own in found for one in own]
     head = (
         "| logs of | metric | occurrences | within its resolution | resolution over error, median |"

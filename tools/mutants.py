@@ -40,7 +40,8 @@ TESTS = {
     "laws": ("test_printed", "test_laws", "test_moves", "test_kinds"),
     "causes": ("test_causes", "test_frame_rates", "test_kinds"),
     "framerate": ("test_frame_rates", "test_causes"),
-    "judging": ("test_comparison", "test_frame_rates"),
+    "judging": ("test_comparison", "test_gate", "test_frame_rates"),
+    "gate": ("test_gate",),
     "metrics": ("test_metrics", "test_kinds"),
     "files": ("test_files", "test_mapping", "test_readers",
               "test_logs", "test_encodings", "test_toml"),
@@ -121,7 +122,7 @@ def draw(many: int, seed: int) -> list[Mutant]:
     chance = random.Random(seed)
     found: list[Mutant] = []
     for package in ("motion", "laws", "metrics", "kinds", "findings", "causes", "framerate",
-                    "judging", "files", "record"):  # fmt: skip
+                    "judging", "gate", "files", "record"):  # fmt: skip
         every = [
             mutant
             for path in sorted((SOURCE / package).rglob("*.py"))

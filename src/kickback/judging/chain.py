@@ -139,7 +139,6 @@ def chain_of(result: Comparison, base: Cell, candidate: Cell) -> Chain:
     foretold: Sequence[Foretold] = _kind(candidate).foretold
     metrics = {row.metric: _moved(row, foretold, sides) for row in _told_moved(result)}
     links = _links(result.parameters, _changed(*sides), metrics, _kind(candidate))
-    explained = {one.metric for link in links for one in link.metrics}
     rules = _rules(*sides)
     linked = [link.parameter for link in links]
     left = [one for one in result.parameters if one not in linked]
@@ -149,9 +148,14 @@ def chain_of(result: Comparison, base: Cell, candidate: Cell) -> Chain:
         rules=rules,
         switches=switches,
         idle=[one for one in left if one not in switches],
-        unexplained=[one for one in metrics.values() if one.metric not in explained],
+        unexplained=_unexplained(metrics, links),
         parameters_known=bool(base.values or candidate.values),
     )
+
+
+def _unexplained(metrics: Mapping[str, MovedMetric], links: Sequence[Link]) -> list[MovedMetric]:
+    explained = {one.metric for link in links for one in link.metrics}
+    return [one for name, one in metrics.items() if name not in explained]
 
 
 _MOVED = ("changed", "moved", "regressed", "closer", "missed")

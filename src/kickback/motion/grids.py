@@ -8,7 +8,7 @@ from kickback.motion.segments import IntArray
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["Printed", "fitted_speed", "printed", "shared", "velocity_grid"]
+__all__ = ["Printed", "fitted_speed", "printed", "printed_grid", "shared"]
 
 _SAMPLE = 4096
 """Values whose look settles that a column is on no grid: most are not."""
@@ -94,8 +94,8 @@ def shared(columns: dict[str, Printed]) -> dict[str, float]:
     }
 
 
-def velocity_grid(prints: Mapping[str, Printed], name: str) -> float:
-    """Return what a velocity was rounded to, or 0.
+def printed_grid(prints: Mapping[str, Printed], name: str) -> float:
+    """Return what a column was rounded to, or 0.
 
     Equal steps may fall on the lattice that a column was printed to by chance: where other
     columns of numbers show that they were rounded, a fine lattice is that of the printing.

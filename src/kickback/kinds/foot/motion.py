@@ -13,7 +13,7 @@ from kickback.kinds.foot.inputs import Inputs, infer_move, input_segments, recor
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.motion.analysis import Prints
 from kickback.motion.clock import Clock, clock_of
-from kickback.motion.grids import shared, velocity_grid
+from kickback.motion.grids import printed_grid, shared
 from kickback.motion.motion import Motion
 from kickback.motion.options import Options
 from kickback.motion.segments import BoolArray
@@ -67,7 +67,8 @@ def read_motion(take: Take, clock: Clock, prints: Prints, options: Options) -> F
     inputs = recorded_inputs(take)
     segment = input_segments(inputs)
     horizontal, vertical = ground_axis(take.header), up_axis(take.header)
-    grids = shared({axis: prints[axis] for axis in (horizontal, vertical) if axis in take})
+    alike = shared({axis: prints[axis] for axis in (horizontal, vertical) if axis in take})
+    grids = {axis: grid or printed_grid(prints, axis) for axis, grid in alike.items()}
     across = up = None
     if horizontal in take:
         column = _column(take, horizontal, grids[horizontal], prints)
@@ -109,7 +110,7 @@ def _column(take: Take, axis: str, grid: float, prints: Prints) -> Column:
         p=take.numbers(axis),
         grid=grid,
         logged=take.numbers(named),
-        logged_grid=velocity_grid(prints, named),
+        logged_grid=printed_grid(prints, named),
     )
 
 

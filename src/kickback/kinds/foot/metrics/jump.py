@@ -67,8 +67,10 @@ def _apex_resolution(scene: Scene, arcs: Arcs) -> FloatArray:
     It is where the line through two printed speeds is zero.
     """
     sure, up = _moment_resolution(scene, arcs), scene.motion.up
-    if up is None or up.rounded:
+    if up is None:
         return sure
+    if up.rounded:  # a flat top's ends are seen at frames
+        return sure + 0.5 * _step(scene, arcs)
     pull = np.where(arcs.gravity > 0, arcs.gravity, np.inf)
     printed = np.hypot(
         arcs.apex_lever * up.printed / ROOT_12 / pull, up.theta_error * _step(scene, arcs)
