@@ -21,6 +21,7 @@ if TYPE_CHECKING:
 __all__ = [
     "Finite",
     "analysed",
+    "draw",
     "encoding_option",
     "force_option",
     "format_option",
@@ -145,6 +146,26 @@ def analysed(takes: "Sequence[Take]", settings: "Settings") -> "list[Analysis[An
         if word:
             say_warnings([f"{one.take.name}: {word}; 'kickback inspect' says what to do"])
     return found
+
+
+def draw(file: str, make: Callable[[], Any], *, force: bool) -> None:
+    """Draw a figure into a file, whole or not at all, as its ending says.
+
+    Raises UsageError for another ending, and InputError where the file is there already.
+    """
+    from pathlib import Path
+
+    from kickback.cli.saying import say_aside
+    from kickback.errors import UsageError
+    from kickback.files.atomic import write_new
+    from kickback.show.figures.canvas import save_figure
+
+    path = Path(file)
+    ending = path.suffix.removeprefix(".").lower()
+    if ending not in {"png", "svg"}:
+        raise UsageError(f"{path}: the ending must be .png or .svg")
+    write_new(path, save_figure(make(), ending), replace=force)
+    say_aside(f"{path}: drawn")
 
 
 def say_warnings(warnings: Sequence[str]) -> None:

@@ -7,6 +7,7 @@ import click
 
 from kickback.cli.common import (
     analysed,
+    draw,
     force_option,
     format_option,
     map_option,
@@ -86,7 +87,7 @@ def command(
     result = comparing(loaded, settings, only=only)
     say_warnings(list(dict.fromkeys(w for one in result.found for w in one.result.warnings)))
     if figure is not None:
-        _draw(result, figure, force=force)
+        draw(figure, lambda: _drawn(result), force=force)
     from kickback.show.junit import comparison_cases
 
     print_verdicts(
@@ -140,21 +141,10 @@ def _repeats(
     sys.exit(0)
 
 
-def _draw(result: "Several", figure: str, *, force: bool) -> None:
-    """Draw the first candidate against the base into a file."""
-    from pathlib import Path
-
-    from kickback.errors import UsageError
-    from kickback.files.atomic import write_new
-    from kickback.show.figures.canvas import save_figure
+def _drawn(result: "Several") -> Any:
+    """Return the figure of the first candidate against the base."""
     from kickback.show.figures.sides import sides_figure
     from kickback.workflows.overlaying import laid_over
 
-    path = Path(figure)
-    ending = path.suffix.removeprefix(".").lower()
-    if ending not in {"png", "svg"}:
-        raise UsageError(f"{path}: the ending must be .png or .svg")
     one = result.found[0]
-    drawn = sides_figure(one, laid_over(*one.sides, one.result.worst))
-    write_new(path, save_figure(drawn, ending), replace=force)
-    say_aside(f"{path}: drawn")
+    return sides_figure(one, laid_over(*one.sides, one.result.worst))

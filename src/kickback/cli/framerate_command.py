@@ -1,12 +1,13 @@
 """``kickback framerate``."""
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import click
 
 from kickback.cli.common import (
     Finite,
     analysed,
+    draw,
     force_option,
     format_option,
     map_option,
@@ -19,7 +20,6 @@ from kickback.cli.common import (
     takes_argument,
     units_of,
 )
-from kickback.cli.saying import say_aside
 
 if TYPE_CHECKING:
     from kickback.framerate.record import FrameRates
@@ -77,7 +77,7 @@ def command(
     result = rating(loaded, settings, only=only, keep=keep)
     say_warnings(result.warnings)
     if figure is not None:
-        _draw(result, figure, force=force)
+        draw(figure, lambda: _drawn(result), force=force)
     from kickback.show.frame_rates import show_frame_rates
     from kickback.show.junit import frame_rate_cases
 
@@ -90,22 +90,12 @@ def command(
     )
 
 
-def _draw(result: "FrameRates", figure: str, *, force: bool) -> None:
-    """Draw the groups of a result into a file."""
-    from pathlib import Path
-
+def _drawn(result: "FrameRates") -> Any:
+    """Return the figure of a result's first group; UsageError where there is none."""
     from kickback.errors import UsageError
-    from kickback.files.atomic import write_new
-    from kickback.show.figures.canvas import save_figure
     from kickback.show.figures.rates import rate_figure
     from kickback.workflows.rating import overlays
 
-    path = Path(figure)
-    ending = path.suffix.removeprefix(".").lower()
-    if ending not in {"png", "svg"}:
-        raise UsageError(f"{path}: the ending must be .png or .svg")
     if not result.groups:
-        raise UsageError(f"{path}: nothing to draw, no group of takes at two or more rates")
-    drawn = rate_figure(result, overlays(result))
-    write_new(path, save_figure(drawn, ending), replace=force)
-    say_aside(f"{path}: drawn")
+        raise UsageError("nothing to draw, no group of takes at two or more rates")
+    return rate_figure(result, overlays(result))

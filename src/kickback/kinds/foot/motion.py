@@ -67,8 +67,7 @@ def read_motion(take: Take, clock: Clock, prints: Prints, options: Options) -> F
     inputs = recorded_inputs(take)
     segment = input_segments(inputs)
     horizontal, vertical = ground_axis(take.header), up_axis(take.header)
-    alike = shared({axis: prints[axis] for axis in (horizontal, vertical) if axis in take})
-    grids = {axis: grid or printed_grid(prints, axis) for axis, grid in alike.items()}
+    grids = _grids(take, prints, (horizontal, vertical))
     across = up = None
     if horizontal in take:
         column = _column(take, horizontal, grids[horizontal], prints)
@@ -98,6 +97,12 @@ def read_motion(take: Take, clock: Clock, prints: Prints, options: Options) -> F
         flights=find_flights(grounded, y),
         dashes=find_dashes(across, inputs),
     )
+
+
+def _grids(take: Take, prints: Prints, axes: tuple[str, str]) -> dict[str, float]:
+    """Return what the positions along axes were rounded to, 0 where they were not."""
+    alike = shared({axis: prints[axis] for axis in axes if axis in take})
+    return {axis: grid or printed_grid(prints, axis) for axis, grid in alike.items()}
 
 
 def _column(take: Take, axis: str, grid: float, prints: Prints) -> Column:
