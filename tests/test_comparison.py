@@ -203,6 +203,18 @@ def test_only_equal_inputs_are_compared_exactly(shift, verdict):
     assert (row.high - row.low > 0) is bool(shift)
 
 
+@pytest.mark.parametrize(("shaken", "exact"), [(0.0, True), (1e-4, False)])
+def test_repeats_of_equal_inputs_are_exact_where_the_game_is(shaken, exact):
+    columns = take().columns
+    other = columns | {"vy": columns["vy"] * (1 + shaken), "y": columns["y"] * (1 + shaken)}
+    again = [
+        take_of(one, name=str(k), drill="d") for k, one in enumerate((columns, columns, other))
+    ]
+    row = row_of(compare([take_of(columns, drill="d")], again), "jump.apex_height")
+    assert (row.high == row.low) is exact
+    assert row.verdict == "same"
+
+
 def test_a_budget_finer_than_the_resolution_cannot_be_judged():
     coarse = []
     for v0, hold in ((400.0, 2.0), (401.0, 2.1)):

@@ -250,8 +250,13 @@ class _Held(NamedTuple):
 
     @property
     def exact(self) -> bool:
-        """Whether both were fed the same, each take something else: the game alone differs."""
+        """Whether both were fed the same, so that the game alone differs.
+
+        Each take something else, or all of them one thing of which the game made the same.
+        """
         ours, theirs = (sorted(cell.inputs) for cell in (self.base, self.candidate))
+        if len(set(ours)) == 1 and set(ours) == set(theirs):
+            return all(len({one.value for one in side.readings}) == 1 for side in self.samples)
         return ours == theirs and len(set(ours)) == len(ours)
 
     @property
