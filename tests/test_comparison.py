@@ -471,3 +471,16 @@ def test_records_have_the_names_that_other_tools_read():
     names = "metric unit base candidate change change_relative budget low high verdict reason"
     assert list(result.to_records()[0])[:11] == names.split()
     assert len(result.to_frame()) == len(result.rows)
+
+
+def test_small_sums_of_a_comparison():
+    allowance = parse_budget({"up": "0.5 m", "down": "25 %"}).allowance(2.0, Unit(LENGTH, "m"))
+    assert (allowance.over(1.5), allowance.over(-1.0)) == (3.0, 2.0)
+    assert parse_budget("0").allowance(2.0, Unit(LENGTH, "m")).over(0.1) == float("inf")
+    noise = repeats_of(
+        cells_of([analyse(scripted(k, jitter=0.2)) for k in range(3)], all_metrics())[0]
+    ).noise
+    assert all(one.share == one.width / abs(one.value) for one in noise if one.value)
+    same = compare([take()], [take(run_speed=8.001)])
+    assert "faster" not in in_words(same, all_metrics())
+    assert "faster" in in_words(compare([take()], [take(run_speed=8.1)]), all_metrics())
