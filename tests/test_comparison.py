@@ -15,7 +15,7 @@ from kickback.judging.compare import compare
 from kickback.judging.differing import first_difference
 from kickback.judging.noise import corrected, interval, more_takes
 from kickback.judging.repeating import repeats_of
-from kickback.judging.samples import cells_of
+from kickback.judging.samples import cells_of, fingerprint
 from kickback.judging.summary import in_words
 from kickback.judging.verdicts import VERDICTS, Change, Rules, judged
 from kickback.kinds.foot.model.simulate import simulate
@@ -295,7 +295,8 @@ def test_intervals_over_takes_are_held_against_the_budget(apart, spread, takes, 
     rng = np.random.default_rng(5)
     sides = [middle + spread * rng.standard_normal(takes) for middle in (1.0, 1.0 + apart)]
     found = interval(*sides, metrics=20, located=0.0)
-    change = Change(1.0, 1.0 + found.change, found.low, found.high, 1.0, found.p < 0.05)
+    after = 1.0 + found.change
+    change = Change(1.0, after, found.low, found.high, 1.0, after, 0.0, found.p < 0.05)
     rules = Rules(budgets={"jump.air_time": parse_budget("2 %")})
     result = judged(change, "jump.air_time", Unit(TIME), rules)
     assert result.verdict == verdict
@@ -484,3 +485,34 @@ def test_small_sums_of_a_comparison():
     same = compare([take()], [take(run_speed=8.001)])
     assert "faster" not in in_words(same, all_metrics())
     assert "faster" in in_words(compare([take()], [take(run_speed=8.1)]), all_metrics())
+
+
+def test_inputs_that_nobody_recorded_are_not_equal():
+    """Frames that last equally long are no sign of equal hands."""
+    bare = [
+        {name: column for name, column in play(steps(60, 6), during((0.5, stop, 1))).items()
+         if not name.startswith("in_")}
+        for stop in (0.55, 0.62)
+    ]  # fmt: skip
+    known = play(steps(60, 6), during((0.5, 2.0, 1)))
+    assert fingerprint(take_of(known))
+    assert fingerprint(take_of(known | {"in_move_x": 0 * known["t"]})) == ""
+    assert [fingerprint(take_of(one)) for one in bare] == ["", ""]
+    budgets = {"run.highest_speed": parse_budget("1 %")}
+    sides = [[take_of(columns)] for columns in bare]
+    assert row_of(compare(*sides, budgets=budgets), "run.highest_speed").verdict == "cannot-tell"
+
+
+@pytest.mark.parametrize(("least", "verdict"), [("1 m", "met"), ("3 m", "missed")])
+def test_what_a_metric_must_be_is_asked_however_it_was_played(least, verdict):
+    """Of a metric that the base lacks, and of one that no two plays are alike in."""
+    jumper = take_of(play(steps(60, 4), during((0.5, 2, 1)), during((3, 3.5, 1))), name="jumper")
+    runner = take_of(play(steps(60, 4), during((0.5, 2, 1))), name="runner")
+    budgets = {"jump.apex_height": parse_budget({"at_least": least})}
+    row = row_of(compare([runner], [jumper], budgets=budgets), "jump.apex_height")
+    assert (row.verdict, row.fails) == (verdict, verdict == "missed")
+    wish = {"run.highest_speed": parse_budget({"at_least": least.replace("m", "m/s")})}
+    slow = [play(steps(60, 4), during((0.5, 0.54 + 0.02 * k, 1))) for k in range(2)]
+    walkers = [take_of(one, name=str(k)) for k, one in enumerate(slow)]
+    row = row_of(compare([walkers[0]], [walkers[1]], budgets=wish), "run.highest_speed")
+    assert row.verdict == verdict

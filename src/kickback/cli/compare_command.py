@@ -45,7 +45,7 @@ __all__ = ["command"]
     is_flag=True,
     help="With --repeats: keep the noise in the project file, so that a single take is judged.",
 )
-@click.option("--figure", metavar="FILE", help="Also draw it, as *.png or *.svg.")
+@click.option("--figure", metavar="FILE", help="Also draw the first candidate, as *.png or *.svg.")
 @force_option
 @map_option
 @only_option
@@ -75,6 +75,10 @@ def command(
     """
     from kickback.project.settings import find_settings
 
+    if keep and not repeats:
+        raise click.UsageError("--keep keeps what --repeats finds: it is missing")
+    if figure is not None and repeats:
+        raise click.UsageError("--figure draws a candidate over a base: --repeats has neither")
     settings = find_settings(project)
     loaded = [
         analysed(read_takes([side], map_file, settings, strict=strict), settings) for side in sides

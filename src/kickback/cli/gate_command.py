@@ -76,6 +76,8 @@ def command(
     from kickback.project.settings import find_settings
     from kickback.workflows.gating import UnableError
 
+    if takes and into is not None:
+        raise click.UsageError("--into keeps the takes of the game's runs: TAKES are there already")
     settings = find_settings(project)
     if takes:
         _judge(takes, settings, baseline, only, map_file, how, strict=strict)

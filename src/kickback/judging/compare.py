@@ -11,7 +11,7 @@ from kickback.judging.matching import adjusted, matched
 from kickback.judging.noise import Interval, corrected, interval, more_takes, prediction
 from kickback.judging.pairing import label, paired
 from kickback.judging.samples import Cell, Sample, cells_of, grid
-from kickback.judging.verdicts import VERDICTS, Change, Rules, judged
+from kickback.judging.verdicts import FAILING, VERDICTS, Change, Rules, judged, of_bounds
 from kickback.kinds.table import all_metrics, analyse
 from kickback.metrics.metric import Metric, select_metrics
 from kickback.motion.analysis import Analysis
@@ -255,6 +255,8 @@ class _Held(NamedTuple):
         Each take something else, or all of them one thing of which the game made the same.
         """
         ours, theirs = (sorted(cell.inputs) for cell in (self.base, self.candidate))
+        if not all(ours):
+            return False
         if len(set(ours)) == 1 and set(ours) == set(theirs):
             return all(len({one.value for one in side.readings}) == 1 for side in self.samples)
         return ours == theirs and len(set(ours)) == len(ours)
@@ -377,7 +379,7 @@ def _row(item: _Held, apart: _Apart, rules: Rules, *, clear: bool) -> MetricChan
     located = max(before.resolution, after.resolution) if item.exact else _located(item)
     held = Change(
         apart.base, apart.candidate, apart.low, apart.high,
-        max(abs(apart.base), before.slack), clear, located,
+        max(abs(apart.base), before.slack), after.value or 0.0, after.resolution, clear, located,
     )  # fmt: skip
     result = judged(held, item.metric.name, before.unit, rules)
     reason = result.reason
@@ -419,7 +421,13 @@ def _missing(item: _Held, rules: Rules) -> MetricChange:
     """Return the row of a metric that only one side has."""
     before, after = item.samples
     if after.readings:
-        return item.row(verdict="new", reason=before.reason)
+        own = rules.written(item.metric.name, after.unit)
+        verdict, why = of_bounds(after.value or 0.0, after.resolution, own, after.unit)
+        return item.row(
+            verdict=verdict or "new",
+            reason=_joined(why, before.reason),
+            fails=verdict in FAILING,
+        )
     return item.row(
         verdict="lost",
         reason=after.reason,

@@ -72,7 +72,7 @@ def repeats_of(cell: Cell) -> Repeats:
     pairs = [
         (a, b)
         for (a, fed), (b, other) in combinations(zip(cell.analyses, cell.inputs, strict=True), 2)
-        if fed == other
+        if fed and fed == other
     ]
     found = [first_difference(a, b) for a, b in pairs]
     noise = [

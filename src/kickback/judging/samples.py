@@ -92,12 +92,12 @@ class Sample(Record, frozen=True, kw_only=True):
 class Cell(Record, frozen=True, kw_only=True):
     """The takes of one exercise.
 
-    ``names`` are the takes', ``inputs`` fingerprints of what each was fed, ``uneven`` the share
-    by which their frames last unequally long, ``loose`` that by which these leave a take's rate
-    uncertain, ``values`` those of the parameters, ``noise`` how
-    far a single take of a metric may lie off, where that is known. ``constants`` are those of the
-    laws, where they were kept; ``analyses`` the takes', where there are any. ``kept``: its numbers
-    were read from a baseline, where they are rounded.
+    ``names`` are the takes', ``inputs`` fingerprints of what each was fed, empty where nobody knows,
+    ``uneven`` the share by which their frames last unequally long, ``loose`` that by which these
+    leave a take's rate uncertain, ``values`` those of the parameters, ``noise`` how far a single
+    take of a metric may lie off, where that is known. ``constants`` are those of the laws, where
+    they were kept; ``analyses`` the takes', where there are any. ``kept``: its numbers were read
+    from a baseline, where they are rounded.
     """
 
     exercise: Exercise
@@ -114,13 +114,18 @@ class Cell(Record, frozen=True, kw_only=True):
 
 
 def fingerprint(take: Take) -> str:
-    """Return what tells whether two takes were fed the same: frame times and inputs."""
+    """Return what tells whether two takes were fed the same: frame times and inputs.
+
+    Nothing where no input was recorded that ever changes: then nobody knows.
+    """
+    columns = {n: c for n, c in sorted(take.columns.items()) if c.dtype.kind == "f"}
+    inputs = {name: column for name, column in columns.items() if name.startswith("in_")}
+    if not any(np.any(np.diff(column)) for column in inputs.values()):
+        return ""
     told = hashlib.sha256()
-    for name in sorted(take.columns):
-        column = take.columns[name]
-        if name == "dt" or (name.startswith("in_") and column.dtype.kind == "f"):
-            told.update(name.encode())
-            told.update(np.round(column, 9).tobytes())
+    for name, column in {"dt": take.numbers("dt"), **inputs}.items():
+        told.update(name.encode())
+        told.update(np.round(column, 9).tobytes())
     return told.hexdigest()[:16]
 
 

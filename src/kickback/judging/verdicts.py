@@ -7,7 +7,7 @@ from kickback.judging.budgets import DEFAULT_SHARE, Allowance, Budget, Target, b
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record
 
-__all__ = ["FAILING", "VERDICTS", "Change", "Judged", "Rules", "Verdict", "judged"]
+__all__ = ["FAILING", "VERDICTS", "Change", "Judged", "Rules", "Verdict", "judged", "of_bounds"]
 
 
 class Verdict(NamedTuple):
@@ -45,7 +45,8 @@ class Change(NamedTuple):
     """A change of a metric and what bounds it; ``clear``: no test speaks against its having moved.
 
     ``size`` is the magnitude that arithmetic is held against, ``located`` what the takes' own
-    resolution hides: less is no change where nobody wrote a budget.
+    resolution hides: less is no change where nobody wrote a budget. ``value`` is what the candidate
+    itself shows, however it was played, known within ``known``.
     """
 
     base: float
@@ -53,6 +54,8 @@ class Change(NamedTuple):
     low: float
     high: float
     size: float
+    value: float
+    known: float
     clear: bool = True
     located: float = 0.0
 
@@ -112,11 +115,11 @@ def judged(change: Change, metric: str, unit: Unit, rules: Rules) -> Judged:
     target = rules.target(metric, unit)
     moves = own is not None and own.moves
     allowance, text = _allowed(change, own, unit)
-    verdict, reason = _of_bounds(change, own, unit)
+    verdict, reason = of_bounds(change.value, change.known, own, unit)
     if verdict != "missed":
         binds = rules.gate or target is not None or moves
         found, why = _of_change(change, allowance, binds=binds, unit=unit)
-        if not verdict or found in {"regressed", "cannot-tell"}:
+        if not verdict or (binds and found in {"regressed", "cannot-tell"}):
             verdict, reason = found, why
     if verdict == "regressed" and target is not None and _nearer(change, target):
         verdict, reason = "closer", f"target {target:g} {unit}"
@@ -136,19 +139,17 @@ def _nearer(change: Change, target: float) -> bool:
     return abs(change.candidate - target) < abs(change.base - target)
 
 
-def _of_bounds(change: Change, own: Budget | None, unit: Unit) -> tuple[str, str]:
-    """Return what an absolute wish says of the candidate's value, nothing where there is none."""
+def of_bounds(value: float, known: float, own: Budget | None, unit: Unit) -> tuple[str, str]:
+    """Return what an absolute wish says of a value, known so well; nothing where there is none."""
     if own is None or (own.at_least is None and own.at_most is None):
         return "", ""
     low, high = own.bounds(unit)
-    half = (change.high - change.low) / 2
-    value = change.candidate
     over = max(low - value, value - high)
-    if over > half + _EXACT * abs(value):
+    if over > known + _EXACT * abs(value):
         at = f"at least {low:.4g}" if value < low else f"at most {high:.4g}"
         return "missed", f"it must be {at} {unit}"
-    if over > -half and half:
-        return "cannot-tell", f"it is known within {half:.3g} {unit} only"
+    if over > -known and known > _EXACT * abs(value):
+        return "cannot-tell", f"it is known within {known:.3g} {unit} only"
     return "met", ""
 
 
