@@ -75,10 +75,7 @@ def command(
     """
     from kickback.project.settings import find_settings
 
-    if keep and not repeats:
-        raise click.UsageError("--keep keeps what --repeats finds: it is missing")
-    if figure is not None and repeats:
-        raise click.UsageError("--figure draws a candidate over a base: --repeats has neither")
+    _check(repeats=repeats, keep=keep, figure=figure)
     settings = find_settings(project)
     loaded = [
         analysed(read_takes([side], map_file, settings, strict=strict), settings) for side in sides
@@ -104,6 +101,14 @@ def command(
             [case for one in result.found for case in comparison_cases(one.result)],
         ),
     )
+
+
+def _check(*, repeats: bool, keep: bool, figure: str | None) -> None:
+    """Raise UsageError for options that would be passed over."""
+    if keep and not repeats:
+        raise click.UsageError("--keep keeps what --repeats finds: it is missing")
+    if figure is not None and repeats:
+        raise click.UsageError("--figure draws a candidate over a base: --repeats has neither")
 
 
 def _show(printer: "Printer", result: "Several", settings: "Settings", *, every: bool) -> None:

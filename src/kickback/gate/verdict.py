@@ -3,10 +3,12 @@
 from collections.abc import Sequence
 from typing import Any
 
+from kickback.causes.cause import Cause
 from kickback.findings.finding import Finding
-from kickback.framerate.record import FrameRates
+from kickback.framerate.record import FrameRates, OverRate
+from kickback.framerate.single import Suspicion
 from kickback.judging.chain import Chain
-from kickback.judging.compare import Comparison, MetricChange
+from kickback.judging.compare import RECORD_FIELDS, Comparison, MetricChange
 from kickback.takes.record import Record
 
 __all__ = ["EXERCISE", "Gate", "GateRow"]
@@ -50,6 +52,7 @@ class Gate(Record, frozen=True, kw_only=True):
         found += [row for over in self.rates.rows if (row := _over_rates(over)) is not None]
         found += [_of_cause(group, cause) for group, cause in self.rates.causes
                   if cause.verdict == "breaks"]  # fmt: skip
+        found += [row for one in self.rates.suspicions for row in _of_suspicion(one)]
         found += [_of_finding(one) for one in self.findings]
         found += [_unplayed(text) for text in self.unplayed]
         return sorted(found, key=lambda row: not row.fails)
@@ -69,10 +72,9 @@ class Gate(Record, frozen=True, kw_only=True):
         return [row.record for row in self.rows]
 
 
-_EMPTY = dict.fromkeys(
-    ("metric", "unit", "base", "candidate", "change", "change_relative", "budget", "low", "high",
-     "verdict", "reason", "subject", "drill", "parameters", "frame_rate", "takes"),
-)  # fmt: skip
+def _record(**values: Any) -> dict[str, Any]:
+    """Return a record of what is no metric's change: the fields of one, empty where unknown."""
+    return {**dict.fromkeys(RECORD_FIELDS), **values}
 
 
 def _of_metric(row: MetricChange) -> GateRow:
@@ -87,46 +89,53 @@ def _of_metric(row: MetricChange) -> GateRow:
     )
 
 
-def _over_rates(row: Any) -> GateRow | None:
-    """Return what a metric's frame rates come to, None where nothing depends on them."""
-    if row.verdict not in {"breaks", "drifts"} or not row.beyond:
-        return None
+def _over_rates(row: OverRate) -> GateRow | None:
+    """Return what a metric's frame rates come to, None where it does not depend on them."""
     known = [item for item in row.values if item.value is not None]
-    rates = ", ".join(f"{item.rate:.4g}" for item in known)
-    said = f"at {rates} frames/s"
-    if row.causes:
-        said += f": {', '.join(row.causes)}"
-    record = {
-        **_EMPTY,
-        "metric": row.name,
-        "unit": str(row.unit),
-        "base": known[0].value,
-        "candidate": known[-1].value,
-        "change": row.spread,
-        "budget": row.budget,
-        "verdict": row.verdict,
-        "reason": said,
-        "parameters": row.group,
-    }
-    return GateRow(name=row.name, where=f"{row.group} over the frame rate", verdict=row.verdict,
-                   said=said, fails=True, record=record)  # fmt: skip
+    open_ = row.verdict == "cannot-tell" and bool(known)
+    if not row.beyond and not open_:
+        return None
+    said = f"at {', '.join(f'{item.rate:.4g}' for item in known)} frames/s"
+    why = ", ".join(row.causes) or (row.reason if open_ else "")
+    said += f": {why}" if why else ""
+    record = _record(
+        metric=row.name,
+        unit=str(row.unit),
+        base=known[0].value,
+        candidate=known[-1].value,
+        change=row.spread,
+        budget=row.budget,
+        verdict=row.verdict,
+        reason=said,
+        parameters=row.group,
+    )
+    where = f"{row.group} over the frame rate"
+    return GateRow(
+        name=row.name, where=where, verdict=row.verdict, said=said, fails=row.beyond, record=record
+    )
 
 
-def _of_cause(group: str, cause: Any) -> GateRow:
+def _plain(name: str, where: str, verdict: str, said: str, *, fails: bool) -> GateRow:
+    """Return a row of what is no metric."""
+    record = _record(metric=name, verdict=verdict, reason=f"{where}: {said}")
+    return GateRow(name=name, where=where, verdict=verdict, said=said, fails=fails, record=record)
+
+
+def _of_cause(group: str, cause: Cause) -> GateRow:
     said = f"{cause.evidence}; instead: {cause.fix}" if cause.fix else cause.evidence
-    record = {**_EMPTY, "metric": cause.name, "verdict": cause.verdict, "reason": said,
-              "parameters": group}  # fmt: skip
-    return GateRow(name=cause.name, where=f"{group} over the frame rate", verdict=cause.verdict,
-                   said=said, fails=True, record=record)  # fmt: skip
+    return _plain(cause.name, f"{group} over the frame rate", cause.verdict, said, fails=True)
+
+
+def _of_suspicion(one: Suspicion) -> list[GateRow]:
+    """Return what a take at a single rate lets suspect, and what it left unread."""
+    told = [(cause.name, cause.text) for cause in one.causes]
+    told += [(item.phase, item.reason) for item in one.unread]
+    return [_plain(name, one.take, "cannot-tell", said, fails=False) for name, said in told]
 
 
 def _of_finding(one: Finding) -> GateRow:
-    record = {**_EMPTY, "metric": one.code, "verdict": one.severity, "reason": one.message}
-    return GateRow(name=one.code, where=one.take, verdict=one.severity, said=one.message,
-                   fails=one.severity == "error", record=record)  # fmt: skip
+    return _plain(one.code, one.take, one.severity, one.message, fails=one.severity == "error")
 
 
 def _unplayed(text: str) -> GateRow:
-    said = "the baseline has it, the takes have not"
-    record = {**_EMPTY, "metric": "exercise", "verdict": "lost", "reason": f"{text}: {said}"}
-    return GateRow(name=EXERCISE, where=text, verdict="lost", said=said, fails=True, record=record)
+    return _plain(EXERCISE, text, "lost", "the baseline has it, the takes have not", fails=True)

@@ -244,7 +244,9 @@ def _links(
 ) -> list[Link]:
     """Return each changed parameter with what went with it, and the constants that none did."""
     numbers = [p for p in parameters if _ratio(p) is not None]
-    owner: dict[str, ChangedParameter | None] = {one.name: _best(one, numbers) for one in changed}
+    owner: dict[str, ChangedParameter | None] = {
+        one.name: _best(one, numbers, kind.means) for one in changed
+    }
     links = []
     for parameter in [*numbers, None]:
         own = [one for one in changed if owner[one.name] is parameter]
@@ -270,7 +272,7 @@ def _ratio(parameter: ChangedParameter) -> float | None:
 
 
 def _best(
-    constant: ShiftedConstant, parameters: Sequence[ChangedParameter]
+    constant: ShiftedConstant, parameters: Sequence[ChangedParameter], means: Mapping[str, str]
 ) -> ChangedParameter | None:
     """Return the parameter that a constant went with: as much, likest named, of its value."""
     near = _LIKE + _SURELY * constant.error
@@ -282,16 +284,8 @@ def _best(
             value = abs(abs(float(one.base or 0.0)) - abs(constant.base)) <= near * abs(
                 constant.base
             )
-            scored.append(((_alike(one.name, constant.name), value, -fit), one))
+            scored.append(((_alike(one.name, constant.name, means), value, -fit), one))
     return max(scored, key=lambda item: item[0])[1] if scored else None
-
-
-_MEANS = {
-    "jump": "takeoff", "leap": "takeoff", "run": "cruise", "speed": "cruise", "max": "cruise",
-    "accel": "speed-up", "acceleration": "speed-up", "decel": "coast", "deceleration": "coast",
-    "friction": "coast", "brake": "brake", "gravity": "rise", "cut": "release", "air": "air",
-}  # fmt: skip
-"""What words in parameters' names are of, beside the words of the laws themselves."""
 
 
 def _words(name: str) -> list[str]:
@@ -299,12 +293,12 @@ def _words(name: str) -> list[str]:
     return [part for part in parts if part]
 
 
-def _alike(parameter: str, constant: str) -> int:
+def _alike(parameter: str, constant: str, means: Mapping[str, str]) -> int:
     """Return how many words of a parameter's name are those of a constant."""
     own = set(_words(constant.replace("speed-up", "speedup")))
     words = _words(parameter)
     direct = sum(2 for word in words if word in own)
-    meant = sum(1 for word in words if _MEANS.get(word, "").replace("-", "") in own)
+    meant = sum(1 for word in words if means.get(word, "").replace("-", "") in own)
     return direct + meant
 
 

@@ -1,17 +1,25 @@
 """Two sides of takes: what changed in the parameters, what changed in the metrics."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any, NamedTuple
+from typing import Any
 
 import numpy as np
 
 from kickback.errors import InputError
+from kickback.judging.apart import Apart, Held, apart_of, located_of
 from kickback.judging.budgets import Budget, Target
-from kickback.judging.matching import adjusted, matched
-from kickback.judging.noise import Interval, corrected, interval, more_takes, prediction
+from kickback.judging.noise import corrected, more_takes
 from kickback.judging.pairing import label, paired
-from kickback.judging.samples import Cell, Sample, cells_of, grid
-from kickback.judging.verdicts import FAILING, VERDICTS, Change, Rules, judged, of_bounds
+from kickback.judging.samples import Cell, cells_of
+from kickback.judging.verdicts import (
+    FAILING,
+    VERDICTS,
+    Change,
+    Judged,
+    Rules,
+    judged,
+    of_bounds,
+)
 from kickback.kinds.table import all_metrics, analyse
 from kickback.metrics.metric import Metric, select_metrics
 from kickback.motion.analysis import Analysis
@@ -22,6 +30,7 @@ from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
 
 __all__ = [
+    "RECORD_FIELDS",
     "ChangedParameter",
     "Comparison",
     "MetricChange",
@@ -34,13 +43,10 @@ __all__ = [
 _SURE = 0.05
 """What a corrected p is below where a metric is called moved."""
 
-_MANY = 3
-"""Takes a side from which a regression brings plays to one."""
-
 ORDER = {verdict.name: place for place, verdict in enumerate(VERDICTS)}
 """Verdicts' places, what needs attention most first."""
 
-_RECORD = (
+RECORD_FIELDS = (
     "metric", "unit", "base", "candidate", "change", "change_relative", "budget", "low", "high",
     "verdict", "reason", "subject", "drill", "parameters", "frame_rate", "takes",
 )  # fmt: skip
@@ -92,7 +98,7 @@ class MetricChange(Record, frozen=True, kw_only=True):
 
     def to_record(self) -> dict[str, Any]:
         """Return the flat record that other tools read."""
-        record = {key: getattr(self, key) for key in _RECORD}
+        record = {key: getattr(self, key) for key in RECORD_FIELDS}
         return {**record, "unit": str(self.unit)}
 
 
@@ -196,7 +202,7 @@ def compare_cells(
         item
         for one, other in pairs
         for metric in metrics
-        if (item := _Held(metric, one, other)).shown
+        if (item := Held(metric, one, other)).shown
     ]
     rows = _rows([item for item in held if item.both], rules)
     return Comparison(
@@ -210,12 +216,12 @@ def compare_cells(
     )
 
 
-def _rows(both: "Sequence[_Held]", rules: Rules) -> dict[int, MetricChange]:
+def _rows(both: "Sequence[Held]", rules: Rules) -> dict[int, MetricChange]:
     """Return the rows of metrics that both sides show, by identity.
 
     Tests are corrected for their number, over all of them.
     """
-    apart = [_apart(item, len(both)) for item in both]
+    apart = [apart_of(item, len(both)) for item in both]
     fair = iter(corrected([one.found.p for one in apart if one.found is not None]))
     rows = {}
     for item, one in zip(both, apart, strict=True):
@@ -224,172 +230,35 @@ def _rows(both: "Sequence[_Held]", rules: Rules) -> dict[int, MetricChange]:
     return rows
 
 
-class _Held(NamedTuple):
-    """A metric in a pair of cells."""
-
-    metric: Metric
-    base: Cell
-    candidate: Cell
-
-    @property
-    def shown(self) -> bool:
-        """Whether either side shows the metric."""
-        name = self.metric.name
-        known = name in self.base.samples and name in self.candidate.samples
-        return known and any(one.readings for one in self.samples)
-
-    @property
-    def both(self) -> bool:
-        """Whether both sides show it."""
-        return all(one.readings for one in self.samples)
-
-    @property
-    def samples(self) -> tuple[Sample, Sample]:
-        """Return the metric's samples of both."""
-        return self.base.samples[self.metric.name], self.candidate.samples[self.metric.name]
-
-    @property
-    def exact(self) -> bool:
-        """Whether both were fed the same, so that the game alone differs.
-
-        Each take something else, or all of them one thing of which the game made the same.
-        """
-        ours, theirs = (sorted(cell.inputs) for cell in (self.base, self.candidate))
-        if not all(ours):
-            return False
-        if len(set(ours)) == 1 and set(ours) == set(theirs):
-            return all(len({one.value for one in side.readings}) == 1 for side in self.samples)
-        return ours == theirs and len(set(ours)) == len(ours)
-
-    @property
-    def one_drill(self) -> bool:
-        """Whether both played one drill: then hands differ by no more than noise."""
-        own = self.base.exercise.drill
-        return bool(own) and own == self.candidate.exercise.drill
-
-    def row(self, **values: Any) -> MetricChange:
-        own = self.candidate.exercise
-        before, after = self.samples
-        return MetricChange(
-            metric=self.metric.name,
-            unit=before.unit,
-            **{"base": before.value, "candidate": after.value, **values},
-            subject=own.subject,
-            drill=own.drill,
-            parameters=own.parameters,
-            frame_rate=own.rate,
-            takes=len(after.readings),
-        )
-
-
-class _Apart(NamedTuple):
-    """How far two samples lie apart; ``found`` where takes were tested."""
-
-    base: float
-    candidate: float
-    low: float
-    high: float
-    how: str = ""
-    unknown: str = ""
-    found: Interval | None = None
-    takes: int = 1
-
-
-def _apart(item: _Held, metrics: int) -> _Apart:
-    """Return how far a metric's samples lie apart, for one of so many metrics."""
+def _described(item: Held, **values: Any) -> MetricChange:
+    own = item.candidate.exercise
     before, after = item.samples
-    a, b = before.value or 0.0, after.value or 0.0
-    if item.exact:
-        half = grid(a, before.resolution) if item.base.kept else 0.0
-        return _Apart(a, b, b - a - half, b - a + half)
-    fewest = min(len(one.readings) for one in (before, after))
-    if item.metric.depends:
-        return _likewise(item, metrics, many=fewest >= _MANY)
-    if fewest > 1:
-        values = [np.array([r.value for r in one.readings]) for one in (before, after)]
-        return _tested(item, values[0], values[1], metrics, "")
-    half = _located(item)
-    return _Apart(a, b, b - a - half, b - a + half)
-
-
-def _likewise(item: _Held, metrics: int, *, many: bool) -> _Apart:
-    """Return how far they lie apart once they are played alike; ``many`` takes a side or one."""
-    before, after = item.samples
-    depends = item.metric.depends
-    if many:
-        brought, why = adjusted(depends, before, after)
-        if brought is not None:
-            return _tested(item, brought.base, brought.candidate, metrics, brought.how)
-        if item.one_drill:
-            values = [np.array([r.value for r in one.readings]) for one in (before, after)]
-            return _tested(item, values[0], values[1], metrics, "takes of one drill, as played")
-        return _guess(item, why)
-    alike, why = matched(depends, before, after)
-    if alike is None:
-        return _guess(item, why)
-    half = alike.half + _located(item)
-    change = alike.candidate - alike.base
-    return _Apart(alike.base, alike.candidate, change - half, change + half, alike.how)
-
-
-def _tested(item: _Held, base: Any, candidate: Any, metrics: int, how: str) -> _Apart:
-    before, after = item.samples
-    located = float(
-        np.hypot(before.resolution / len(base) ** 0.5, after.resolution / len(candidate) ** 0.5)
+    return MetricChange(
+        metric=item.metric.name,
+        unit=before.unit,
+        **{"base": before.value, "candidate": after.value, **values},
+        subject=own.subject,
+        drill=own.drill,
+        parameters=own.parameters,
+        frame_rate=own.rate,
+        takes=len(after.readings),
     )
-    found = interval(base, candidate, metrics, located)
-    middle = float(np.median(base))
-    return _Apart(
-        middle, middle + found.change, found.low, found.high, how, "", found,
-        min(len(base), len(candidate)),
-    )  # fmt: skip
 
 
-def _guess(item: _Held, why: str) -> _Apart:
-    """Return two samples that were played in no like way: alike where they hardly differ."""
+def _row(item: Held, apart: Apart, rules: Rules, *, clear: bool) -> MetricChange:
     before, after = item.samples
-    a, b = before.value or 0.0, after.value or 0.0
-    half = _located(item)
-    if abs(b - a) <= half:
-        return _Apart(a, b, b - a - half, b - a + half)
-    return _Apart(a, b, -np.inf, np.inf, "", why)
-
-
-def _located(item: _Held) -> float:
-    """Return what a change of a single take is known within.
-
-    The resolutions, what uneven frames make of one frame more or less, and the noise of the
-    metric where it is known: from the project, or from the side that has several takes.
-    """
-    before, after = item.samples
-    sides = ((item.base, before), (item.candidate, after))
-    half = sum(one.resolution + cell.uneven * one.slack for cell, one in sides)
-    known = [cell.noise[item.metric.name] for cell, _ in sides if item.metric.name in cell.noise]
-    known += [
-        prediction(np.array([r.value for r in one.readings]))
-        for one in (before, after)
-        if len(one.readings) >= _MANY
-    ]
-    rounded = grid(before.value or 0.0, before.resolution) if item.base.kept else 0.0
-    return max([half, *known]) + rounded
-
-
-def _row(item: _Held, apart: _Apart, rules: Rules, *, clear: bool) -> MetricChange:
-    before, after = item.samples
-    located = max(before.resolution, after.resolution) if item.exact else _located(item)
+    located = max(before.resolution, after.resolution) if item.exact else located_of(item)
     held = Change(
         apart.base, apart.candidate, apart.low, apart.high,
         max(abs(apart.base), before.slack), after.value or 0.0, after.resolution, clear, located,
     )  # fmt: skip
     result = judged(held, item.metric.name, before.unit, rules)
-    reason = result.reason
-    if result.verdict == "cannot-tell":
-        open_ = _settles(item, apart, result.allowance.least)
-        reason = apart.unknown or "; ".join(part for part in (reason, open_) if part)
+    reason = _why(item, apart, result)
     side = result.allowance.up if held.change > 0 else result.allowance.down
     told = np.isfinite(side) and result.verdict != "changed"
     bounded = bool(np.isfinite(apart.low))
-    return item.row(
+    return _described(
+        item,
         base=apart.base,
         candidate=apart.candidate,
         change=held.change,
@@ -407,7 +276,15 @@ def _row(item: _Held, apart: _Apart, rules: Rules, *, clear: bool) -> MetricChan
     )
 
 
-def _settles(item: _Held, apart: _Apart, allowed: float) -> str:
+def _why(item: Held, apart: Apart, result: Judged) -> str:
+    """Return the reason of a verdict, and of one that is open also what would settle it."""
+    if result.verdict != "cannot-tell":
+        return result.reason
+    settles = _settles(item, apart, result.allowance.least)
+    return apart.unknown or "; ".join(part for part in (result.reason, settles) if part)
+
+
+def _settles(item: Held, apart: Apart, allowed: float) -> str:
     """Say what would settle what is open."""
     if apart.found is not None:
         more = more_takes(apart.takes, apart.found, allowed)
@@ -417,18 +294,20 @@ def _settles(item: _Held, apart: _Apart, allowed: float) -> str:
     return ""
 
 
-def _missing(item: _Held, rules: Rules) -> MetricChange:
+def _missing(item: Held, rules: Rules) -> MetricChange:
     """Return the row of a metric that only one side has."""
     before, after = item.samples
     if after.readings:
         own = rules.written(item.metric.name, after.unit)
         verdict, why = of_bounds(after.value or 0.0, after.resolution, own, after.unit)
-        return item.row(
+        return _described(
+            item,
             verdict=verdict or "new",
             reason=_joined(why, before.reason),
             fails=verdict in FAILING,
         )
-    return item.row(
+    return _described(
+        item,
         verdict="lost",
         reason=after.reason,
         fails=rules.asks(item.metric.name, before.unit),

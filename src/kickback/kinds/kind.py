@@ -1,6 +1,6 @@
 """What a kind of subject is: everything that is particular to it, behind one shape."""
 
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from typing import Any
 
 from kickback.causes.cause import CauseKind
@@ -59,6 +59,7 @@ class Kind(Record, frozen=True, kw_only=True):
     is drawn of a motion, ``now`` what is told of its last frame and the seconds before it,
     ``headlines`` the metrics that matter most, the first first. ``foretold`` are metrics in closed
     form of laws' constants, ``groups_of`` says what a constant of a phase moves beside these,
+    ``means`` of which phase words in parameters' names are,
     ``moves`` are those that two sides are laid over each other in.
     ``model`` is what plays it without a game. ``families`` and ``causes`` are those of its own,
     beside the general ones.
@@ -90,6 +91,7 @@ class Kind(Record, frozen=True, kw_only=True):
     now: Callable[[Any, float], Now] = plain_now
     headlines: tuple[str, ...] = ()
     foretold: tuple[Foretold, ...] = ()
+    means: Mapping[str, str] = {}
     moves: tuple[Move, ...] = ()
     groups_of: Callable[[str], Collection[str]] = _nothing
     model: Model | None = None

@@ -40,22 +40,32 @@ def _table(
 ) -> None:
     """Print the metrics that moved on any side, and name the others."""
     first = {name: row for side in reversed(sides) for name, row in side.items()}
-    told = {row.metric for side in sides for row in side.values() if row.verdict not in QUIET}
-
-    def build(narrow: bool) -> Any:
-        del narrow
-        more = [part for name in names[1:] for part in (name, " ")]
-        table = empty_table("metric", names[0], *more)
-        for name, row in first.items():
-            if name in told:
-                table.add_row(name, *_cells(row.unit, [side.get(name) for side in sides], units))
-        return table
-
-    if told:
-        printer.table(build)
+    told = _told(sides)
+    moved = [name for name in first if name in told]
+    if moved:
+        printer.table(lambda narrow: _built(names, sides, moved, units))  # noqa: ARG005
     quiet = [name for name in first if name not in told]
     if quiet:
         printer.paragraph(f"as before in all: {few(quiet)}", "green")
+
+
+def _told(sides: Sequence[Mapping[str, MetricChange]]) -> set[str]:
+    return {row.metric for side in sides for row in side.values() if row.verdict not in QUIET}
+
+
+def _built(
+    names: Sequence[str],
+    sides: Sequence[Mapping[str, MetricChange]],
+    moved: Sequence[str],
+    units: Units,
+) -> Any:
+    """Return the table of metrics, a column and its change for each side after the base."""
+    table = empty_table("metric", names[0], *(part for name in names[1:] for part in (name, " ")))
+    for metric in moved:
+        rows = [side.get(metric) for side in sides]
+        unit = next(row.unit for row in rows if row is not None)
+        table.add_row(metric, *_cells(unit, rows, units))
+    return table
 
 
 def _cells(unit: Unit, rows: Sequence[MetricChange | None], units: Units) -> list[Any]:

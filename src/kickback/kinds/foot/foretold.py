@@ -2,7 +2,7 @@
 
 from kickback.kinds.foretold import Foretold
 
-__all__ = ["FORETOLD", "groups_of"]
+__all__ = ["FORETOLD", "MEANS", "groups_of"]
 
 _TOP, _UP, _COAST, _BRAKE = (
     "cruise.speed", "speed-up.acceleration", "coast.acceleration", "brake.acceleration",
@@ -58,6 +58,14 @@ _GROUPS = {
     "terminal": ("fall",),
     "release": ("hop",),
 }
+
+
+MEANS = {
+    "jump": "takeoff", "leap": "takeoff", "run": "cruise", "speed": "cruise", "max": "cruise",
+    "accel": "speed-up", "acceleration": "speed-up", "decel": "coast", "deceleration": "coast",
+    "friction": "coast", "brake": "brake", "gravity": "rise", "cut": "release", "air": "air",
+}  # fmt: skip
+"""What words in parameters' names are of, beside the words of the laws themselves."""
 
 
 def groups_of(phase: str) -> tuple[str, ...]:

@@ -4,7 +4,7 @@ from kickback.kinds.foot.doubts import doubts_of, made_exact
 from kickback.kinds.foot.effects import moved, moved_by_order, order_advice
 from kickback.kinds.foot.events import events_of
 from kickback.kinds.foot.findings import flights, ground, inputs, landings, seams, velocity, view
-from kickback.kinds.foot.foretold import FORETOLD, groups_of
+from kickback.kinds.foot.foretold import FORETOLD, MEANS, groups_of
 from kickback.kinds.foot.interruptions import cut_scenes, flights_of, leap_from
 from kickback.kinds.foot.laws.recover import foot_laws
 from kickback.kinds.foot.laws.residuals import foot_residuals
@@ -95,6 +95,7 @@ FOOT = Kind(
     foretold=FORETOLD,
     moves=MOVES,
     groups_of=groups_of,
+    means=MEANS,
     model=FOOT_MODEL,
     moved=moved,
     by_order=moved_by_order,

@@ -6,6 +6,7 @@ from kickback.kinds.foot.arcs import Arcs
 from kickback.kinds.foot.scene import Scene
 from kickback.metrics.dependence import Dependence
 from kickback.takes.numeric import median
+from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 
 __all__ = [
@@ -29,12 +30,7 @@ ENTRY = Dependence(
 )
 """A stop's time is the same from any speed under friction, and goes with it under a brake."""
 
-ENTRY_SQUARED = Dependence(
-    name="entry",
-    instead="entry speed",
-    words="the speed at its start, as a share of the top speed",
-    powers=(1.0, 2.0),
-)
+ENTRY_SQUARED = replace(ENTRY, powers=(1.0, 2.0))
 """A stop's distance goes with the speed under friction, and with its square under a brake."""
 
 HOLD = Dependence(
