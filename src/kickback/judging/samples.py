@@ -94,10 +94,10 @@ class Cell(Record, frozen=True, kw_only=True):
 
     ``names`` are the takes', ``inputs`` fingerprints of what each was fed, empty where nobody
     knows, ``uneven`` the share by which their frames last unequally long, ``loose`` that by which
-    these leave a take's rate uncertain, ``values`` those of the parameters, ``noise`` how far a single
-    take of a metric may lie off, where that is known. ``constants`` are those of the laws, where
-    they were kept; ``analyses`` the takes', where there are any. ``kept``: its numbers were read
-    from a baseline, where they are rounded.
+    these leave a take's rate uncertain, ``values`` those of the parameters, ``noise`` how far a
+    single take of a metric may lie off, where that is known. ``constants`` are those of the laws,
+    where they were kept; ``analyses`` the takes', where there are any. ``kept``: its numbers were
+    read from a baseline, where they are rounded.
     """
 
     exercise: Exercise
