@@ -100,7 +100,9 @@ def _change(change: MetricChange | None, units: Units) -> Any:
     share = change.change_relative
     relative = f" ({share:+.1%})" if share is not None else ""
     sign = "+" if change.change > 0 else ""
-    # a change is no fault while someone is tuning: colour says only that it is more than noise
+    if change.verdict == "cannot-tell":  # it may be how it was played
+        return styled(f"{sign}{units.show(change.change, change.unit)}{relative} ?", "dim")
+    # a change is no fault while someone is tuning: yellow says that a budget was written for it
     style = "bold yellow" if change.verdict == "regressed" else VERDICT_STYLES[change.verdict]
     return styled(f"{sign}{units.show(change.change, change.unit)}{relative}", style)
 
