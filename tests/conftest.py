@@ -30,6 +30,11 @@ def take_of(columns, name="take", **header):
     return build_take(Header(**header), columns, name=name)
 
 
+def without(columns, *names):
+    """Return columns without some of them."""
+    return {name: column for name, column in columns.items() if name not in names}
+
+
 @pytest.fixture
 def program(tmp_path, monkeypatch):
     """Run the built program in a temporary folder; returns status, output and errors."""

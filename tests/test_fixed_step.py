@@ -5,7 +5,7 @@ import pytest
 from benchmarks.display import display_log
 from benchmarks.game_loop import hands, random_rules
 
-from conftest import some, take_of
+from conftest import some, take_of, without
 from kickback.framerate.analyse import frame_rates
 from kickback.kinds.examining import examine
 from kickback.kinds.measuring import measure
@@ -25,10 +25,6 @@ def logs(seed, physics, display, *, drawn, movement="constant", order="semi-impl
     frames = rng.uniform(1 - uneven, 1 + uneven, round(SECONDS * display)) / display
     played = hands(np.random.default_rng(seed), SECONDS)  # the same at every display
     return display_log(rules, physics, frames, *played, interpolated=drawn)
-
-
-def without(columns, *names):
-    return {name: column for name, column in columns.items() if name not in names}
 
 
 def apart(shown, steps, physics):

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from conftest import take_of
+from conftest import take_of, without
 from kickback.kinds.examining import examine
 from kickback.kinds.measuring import measure
 from kickback.kinds.recovering import recover_laws
@@ -61,10 +61,6 @@ def scene(columns):
     out["x"][345:] += np.minimum(np.arange(1, len(out["x"]) - 344), 27) * 3.0 / RATE
     out["in_jump"][300:372] = 0.0
     return out
-
-
-def without(columns, *names):
-    return {name: column for name, column in columns.items() if name not in names}
 
 
 CASES = {

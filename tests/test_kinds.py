@@ -95,7 +95,9 @@ def test_side_views_stay_what_they_are():
     assert len(measure(take)) == len(FOOT.metrics)
     with pytest.raises(UsageError, match="swing"):
         measure(take, only=["swng"])
-    assert len(measure(take, only=["swing"])) == 0
+    (row, *_) = measure(take, only=["swing"])
+    assert row.value is None
+    assert "kind 'foot' has no such metric; 'pendulum' has it" in row.reason
 
 
 def test_the_header_may_name_the_kind():
@@ -103,8 +105,11 @@ def test_the_header_may_name_the_kind():
     assert kind_of(take_of(columns, kind="foot")) is FOOT
     with pytest.raises(InputError, match="'kind' is 'fot'; did you mean 'foot'"):
         kind_of(take_of(columns, kind="fot"))
-    with pytest.raises(InputError, match="'top' view cannot be measured yet"):
-        kind_of(take_of({**columns, "z": columns["x"]}, view="top"))
+    driven = {**columns, "in_throttle": columns["x"]}
+    assert kind_of(take_of(columns, view="top")) is FOOT
+    assert kind_of(take_of(driven, view="top", kind="foot")) is FOOT
+    with pytest.raises(InputError, match="a vehicle's, which cannot be measured yet"):
+        kind_of(take_of(driven, view="top"))
 
 
 BAD_METRIC = replace(FOOT.metrics[0], needs=(Role(name="sideways", missing="no"),))

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from conftest import take_of
+from conftest import take_of, without
 from kickback.kinds.examining import examine
 from kickback.motion.options import Options
 from truth.moves import moves
@@ -25,10 +25,6 @@ def codes(columns, **options):
 
 def changed(columns, **by):
     return {**columns, **{name: change(columns) for name, change in by.items()}}
-
-
-def without(columns, *names):
-    return {name: column for name, column in columns.items() if name not in names}
 
 
 def over_and_over(fall):

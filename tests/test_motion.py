@@ -5,8 +5,7 @@ import itertools
 import numpy as np
 import pytest
 
-from conftest import take_of
-from kickback.errors import InputError
+from conftest import take_of, without
 from kickback.kinds.foot.events import events_of
 from kickback.kinds.foot.phases import foot_phases
 from kickback.kinds.measuring import measure
@@ -19,10 +18,6 @@ JUMPS = during((9.0, 9.5, 1), (11.0, 11.5, 1))
 
 def exercise(rate=60, **options):
     return play(steps(rate, 13), RUN, JUMPS, **options)
-
-
-def without(columns, *names):
-    return {name: column for name, column in columns.items() if name not in names}
 
 
 def names_of(phases, track):
@@ -310,12 +305,6 @@ def test_a_jump_to_another_level(level, reason):
     if reason is None:
         assert found["jump.air_time"].value == pytest.approx(0.65, abs=0.02 / 60)
         assert found["jump.flight_time"].value > 0.65
-
-
-@pytest.mark.parametrize("view", ["top", "3d"])
-def test_other_views_are_refused_with_a_sentence(view):
-    with pytest.raises(InputError, match="cannot be measured yet"):
-        measure(take_of(exercise() | {"z": np.zeros(780)}, view=view))
 
 
 @pytest.mark.parametrize("up", ["+y", "-y", "+x", "-x", "+z", "-z"])

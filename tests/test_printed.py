@@ -5,7 +5,7 @@ import pytest
 from benchmarks.game_loop import Printing, frame_times, hands, log_of, play, random_rules
 from benchmarks.reading import readings, settings
 
-from conftest import take_of
+from conftest import take_of, without
 from kickback.framerate.analyse import frame_rates
 from kickback.kinds.examining import examine
 from kickback.kinds.recovering import recover_laws
@@ -24,10 +24,6 @@ def log(seed, movement="friction", *, uneven=0.2, rate=60, order="semi-implicit"
     dt = frame_times(rng, rate, SECONDS, uneven)
     moves, jumps = hands(rng, SECONDS)
     return log_of(play(made, dt, stick or moves, jumps), printing)
-
-
-def without(columns, *names):
-    return {name: column for name, column in columns.items() if name not in names}
 
 
 @pytest.fixture(scope="module")

@@ -6,8 +6,8 @@ from typing import Any
 import numpy as np
 
 from kickback.kinds.interrupted import interruptions_of, spoiled
-from kickback.kinds.table import all_metrics, analyse
-from kickback.metrics.metric import Metric, select_metrics
+from kickback.kinds.table import KINDS, all_metrics, analyse
+from kickback.metrics.metric import Metric, names_in, select_metrics
 from kickback.metrics.record import Measurement, Measurements, Occurrences, joined, none
 from kickback.motion.analysis import Analysis
 from kickback.motion.fixed_step import FixedStep
@@ -54,26 +54,47 @@ def measure(
     analysis = analyse(take, options)
     wanted = select_metrics(all_metrics(), only)
     kind: Any = analysis.kind
-    chosen = [metric for metric in wanted if metric in kind.metrics]
+    own = set(kind.metrics)
+    chosen = [metric for metric in wanted if metric in own]
     scenes = analysis.once(
         "scenes", lambda: [kind.scene(motion, None) for motion in analysis.motions]
     )
+    rows = [_measured(analysis, scenes, metric) for metric in chosen]
+    rows = _all_doubted(analysis, scenes, rows, chosen)
+    if names_in(only):
+        rows += [_of_others(analysis, metric) for metric in wanted if metric not in own]
+    return Measurements(rows=rows)
+
+
+def _of_others(analysis: Analysis[Any], metric: Metric) -> Measurement:
+    """Return no value for a metric that a take's kind does not have, and which kinds do."""
+    kind: Any = analysis.kind
+    having = " and ".join(f"'{one.name}'" for one in KINDS if metric in one.metrics)
+    reason = f"a take of the kind '{kind.name}' has no such metric; {having} has it"
+    return _row(analysis, metric, none(reason), None, None, reason)
+
+
+def _all_doubted(
+    analysis: Analysis[Any],
+    scenes: Sequence[Any],
+    rows: list[Measurement],
+    metrics: Sequence[Metric],
+) -> list[Measurement]:
+    """Return measurements with the resolutions that they would have if their log were exact."""
+    kind: Any = analysis.kind
     doubts = tuple(
         dict.fromkeys(text for motion in analysis.motions for text in kind.doubts(motion))
     )
-    rows = [_measured(analysis, scenes, metric) for metric in chosen]
-    if doubts:
-        exact = analysis.once(
-            "exact scenes",
-            lambda: [
-                kind.scene(kind.exact(motion), scene)
-                for motion, scene in zip(analysis.motions, scenes, strict=True)
-            ],
-        )
-        rows = [
-            _doubted(row, metric, exact, doubts) for row, metric in zip(rows, chosen, strict=True)
-        ]
-    return Measurements(rows=rows)
+    if not doubts:
+        return rows
+    exact = analysis.once(
+        "exact scenes",
+        lambda: [
+            kind.scene(kind.exact(motion), scene)
+            for motion, scene in zip(analysis.motions, scenes, strict=True)
+        ],
+    )
+    return [_doubted(row, metric, exact, doubts) for row, metric in zip(rows, metrics, strict=True)]
 
 
 def _doubted(
@@ -91,7 +112,6 @@ def _doubted(
 
 
 def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) -> Measurement:
-    take = analysis.take
     found, left_out = _occurrences(analysis, scenes, metric)
     count = len(found.value)
     value = median(found.value) if count else None
@@ -100,6 +120,25 @@ def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) ->
     reason = _reason(found, left_out, spread, value, resolution or 0.0)
     if value is not None and not resolution and spread > UNLIKE * abs(value):
         resolution = spread / 2  # a middle of unlike numbers is not exact
+    return replace(
+        _row(analysis, metric, found, value, resolution, reason),
+        n=count,
+        spread=spread,
+        slack=median(found.slack) if count else 0.0,
+        left_out=left_out,
+    )
+
+
+def _row(
+    analysis: Analysis[Any],
+    metric: Metric,
+    found: Occurrences,
+    value: float | None,
+    resolution: float | None,
+    reason: str | None,
+) -> Measurement:
+    """Return the measurement of a metric in a take, without what counts its occurrences."""
+    take = analysis.take
     return Measurement(
         take=take.name,
         subject=take.header.subject,
@@ -110,12 +149,9 @@ def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) ->
         value=value,
         unit=metric.unit(take.header.length_unit),
         resolution=resolution,
-        n=count,
+        n=0,
         reason=reason,
-        spread=spread,
-        slack=median(found.slack) if count else 0.0,
         occurrences=found,
-        left_out=left_out,
         clock=analysis.clock,
     )
 

@@ -34,7 +34,8 @@ def kind_of(take: Take) -> Kind:
         if kind.applies(take):
             return kind
     raise InputError(
-        f"a take in a '{take.header.view}' view cannot be measured yet; only 'side' can",
+        "its throttle or steering make it a vehicle's, which cannot be measured yet;"
+        ' kind = "foot" in its header or mapping measures it as a character on foot',
         take.source or take.name,
     )
 

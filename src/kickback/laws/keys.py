@@ -10,7 +10,8 @@ class PhaseKey(msgspec.Struct, frozen=True):
 
     ``base`` is the phase; ``part`` which part of it (``let go``), ``medium`` where it is not
     the ground (``in the air``), ``amount`` the share of a stick that is held, ``near_apex``
-    that it is the slow part of a flight, ``side`` toward which end of an axis (``+x``).
+    that it is the slow part of a flight, ``side`` toward which end of an axis (``toward +x``), or
+    whether it is ``straight`` along one or ``diagonal``.
     """
 
     base: str
@@ -28,5 +29,5 @@ class PhaseKey(msgspec.Struct, frozen=True):
         if self.near_apex:
             words.append("near the apex")
         if self.side:
-            words.append(f"toward {self.side}")
+            words.append(self.side)
         return " ".join(word for word in words if word)

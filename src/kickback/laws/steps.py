@@ -101,7 +101,7 @@ def sides_of(pool: Pool, track: Track) -> list[Pool]:
         keep = pool.way == way
         if not np.any(keep):
             continue
-        side = f"{sign}{pool.axis}"
+        side = f"toward {sign}{pool.axis}"
         phase = msgspec.structs.replace(pool.phase, side=side)
         limit = None if pool.limit is None else msgspec.structs.replace(pool.limit, side=side)
         pools.append(

@@ -12,7 +12,7 @@ from kickback.takes.quantities import Dimension, Unit
 from kickback.takes.record import Record
 from kickback.takes.roles import Role
 
-__all__ = ["LARGEST", "MEDIAN", "SUM", "Combine", "Metric", "select_metrics"]
+__all__ = ["LARGEST", "MEDIAN", "SUM", "Combine", "Metric", "names_in", "select_metrics"]
 
 
 class Combine(Record, frozen=True, kw_only=True):
@@ -90,7 +90,7 @@ class Metric(Record, frozen=True, kw_only=True):
         return none(reasons[0]) if reasons else None
 
 
-def _names(names: Iterable[str]) -> set[str]:
+def names_in(names: Iterable[str]) -> set[str]:
     """Return single names out of one string or several, each with commas or without."""
     every = [names] if isinstance(names, str) else list(names)
     for name in every:
@@ -105,7 +105,7 @@ def select_metrics(catalogue: Sequence[Metric], names: Iterable[str]) -> tuple[M
     One string is one or more names. All where there are none; raises UsageError for one that
     fits nothing, TypeError for what is no name.
     """
-    wanted = _names(names)
+    wanted = names_in(names)
     if not wanted:
         return tuple(catalogue)
     known = dict.fromkeys([*sorted({one.group for one in catalogue}), *(o.name for o in catalogue)])

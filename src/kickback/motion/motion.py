@@ -44,6 +44,12 @@ class Motion(Record, frozen=True, kw_only=True):
     rest_speed: float
 
     @property
+    def sources(self) -> str:
+        """Return in words what is recorded of the motion and what is worked out."""
+        found = [f"{name} {track.source}" for name, track in self.tracks.items()]
+        return ", ".join(found) or "nothing"
+
+    @property
     def t(self) -> FloatArray:
         """Return the end of each frame on the wall clock, shape (n,), s."""
         return self.clock.t

@@ -26,10 +26,8 @@ def show_inspection(printer: Printer, found: Inspection) -> None:
         ("parameters", _parameters(found)),
     ]
     if found.motion is not None:
-        motion = found.motion
-        speed = motion.across.source if motion.across is not None else "none"
-        sources = f"speed {speed}, ground contact {motion.contact_source}"
-        facts.append(("stands on", f"{sources}, inputs {motion.inputs.source}"))
+        facts.append(("kind", found.kind))
+        facts.append(("stands on", found.motion.sources))
     for name, text in (
         ("probe", header.probe),
         ("recorded at", header.recorded_at),

@@ -2,7 +2,7 @@
 
 from kickback.takes.header import Header
 
-__all__ = ["flipped_columns", "ground_axis", "up_axis"]
+__all__ = ["flipped_columns", "ground_axes", "ground_axis", "up_axis"]
 
 
 def up_axis(header: Header) -> str:
@@ -13,6 +13,18 @@ def up_axis(header: Header) -> str:
 def ground_axis(header: Header) -> str:
     """Return the letter of the first ground axis: x, or y where x is up."""
     return "y" if up_axis(header) == "x" else "x"
+
+
+def ground_axes(header: Header) -> str:
+    """Return the letters of the ground's axes: one in a side view, two in any other.
+
+    In a top view the second is the one that is drawn upward.
+    """
+    if header.view == "side":
+        return ground_axis(header)
+    if header.view == "top":
+        return ground_axis(header) + up_axis(header)
+    return "".join(axis for axis in "xyz" if axis != up_axis(header))
 
 
 def flipped_columns(header: Header) -> frozenset[str]:

@@ -5,7 +5,7 @@ from collections.abc import Callable, Mapping, Sequence
 import numpy as np
 
 from kickback.errors import InputError, nearest
-from kickback.takes.axes import flipped_columns, ground_axis, up_axis
+from kickback.takes.axes import flipped_columns, ground_axes, up_axis
 from kickback.takes.channels import CHANNELS, channel_of
 from kickback.takes.header import Header
 from kickback.takes.numeric import median
@@ -66,7 +66,7 @@ def build_take(
 
 
 def _require_position(header: Header, columns: Mapping[str, Column], where: Place) -> None:
-    needed = [ground_axis(header)]
+    needed = [*ground_axes(header)]
     if header.view == "side":
         needed.append(up_axis(header))
     missing = [axis for axis in needed if axis not in columns]

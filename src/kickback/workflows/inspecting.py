@@ -31,15 +31,16 @@ class ColumnFacts(Record, frozen=True, kw_only=True):
 
 
 class Inspection(Record, frozen=True, kw_only=True):
-    """A take's columns and findings and, for a side view, its motion; ``steps`` in s.
+    """A take's columns and findings, its ``kind`` in words and its motion; ``steps`` in s.
 
-    There is no motion where the clock does not advance.
+    There is no motion where the clock does not advance, or where no kind is known.
     """
 
     take: Take
     findings: Sequence[Finding]
     columns: Sequence[ColumnFacts]
     steps: tuple[float, float, float]
+    kind: str
     motion: Any
     phases: Sequence[Phase]
     events: Sequence[Event]
@@ -81,10 +82,21 @@ def inspect_take(analysis: Analysis[Any]) -> Inspection:
         findings=examine(analysis),
         columns=columns,
         steps=(float(steps.min()), median(steps), float(steps.max())),
+        kind=_kind(analysis, readable=readable),
         motion=analysis.whole if readable else None,
         phases=analysis.phases if readable else (),
         events=analysis.events if readable else (),
     )
+
+
+def _kind(analysis: Analysis[Any], *, readable: bool) -> str:
+    """Return the kind of subject in words, and where it is from; nothing where there is none."""
+    if not readable:
+        return ""
+    kind: Any = analysis.kind
+    if analysis.take.header.kind is not None:
+        return f"{kind.name}, {kind.about}"
+    return f'{kind.name}, {kind.about}: told from the columns (kind = "…" in the header says it)'
 
 
 def _floor(analysis: Analysis[Any]) -> float | None:

@@ -221,7 +221,6 @@ def arcs_of(motion: FootMotion) -> Arcs:
     speed, speed_resolution = _takeoff(motion, track, start, top, first)
     back, share, fall_gravity, fall_speed, reach, reasons = _return(motion, track, throws, height)
     tops, apex_lever = _tops(motion, track, start, top)
-    side = motion.across
     pulled = np.where(gravity > 0, gravity, np.inf)
     sharpness = np.sqrt(2 * track.blur / pulled)
     return Arcs(
@@ -238,7 +237,7 @@ def arcs_of(motion: FootMotion) -> Arcs:
         back_share=share,
         fall_speed=fall_speed,
         reach=reach,
-        side_speed=np.abs(side.v[start]) if side is not None else np.zeros(len(throws)),
+        side_speed=motion.size[start],
         cut=_cut(motion, track, start, top, gravity, speed),
         sharpness=sharpness,
         reasons=reasons,
@@ -409,9 +408,17 @@ def _fall_to(above: FloatArray, b: FloatArray, c: FloatArray) -> tuple[FloatArra
 
 
 def _side_reach(motion: FootMotion, i: IntArray, tau: FloatArray, start: IntArray) -> FloatArray:
-    side = motion.across
-    if side is None:
+    """Return how far over the ground it is from where it took off, shape (k,)."""
+    if motion.across is None:
         return np.full(len(i), np.nan)
+    along = [_axis_reach(motion, side, i, tau, start) for side in motion.over_ground]
+    return along[0] if len(along) == 1 else np.hypot(*along)
+
+
+def _axis_reach(
+    motion: FootMotion, side: Track, i: IntArray, tau: FloatArray, start: IntArray
+) -> FloatArray:
+    """Return how far along one axis of the ground it is from where it took off, shape (k,)."""
     x = side.p
     if side.rounded:
         h = motion.t[np.minimum(i + 1, len(x) - 1)] - motion.t[i]

@@ -13,7 +13,7 @@ def doubts_of(motion: FootMotion) -> tuple[str, ...]:
     Rounded positions, a velocity column that is missing or is not the motion, and times
     that are rounded and uneven.
     """
-    tracks = motion.tracks.values()
+    tracks = motion.by_column
     grid = max((track.quantum for track in tracks), default=0.0)
     unread = [track for track in tracks if track.source != "reported"]
     missing = [f"v{track.axis}" for track in unread if track.logged is None]

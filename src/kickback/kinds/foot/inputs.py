@@ -27,6 +27,7 @@ class Inputs(Record, frozen=True, kw_only=True):
 
     ``move`` is the sideways direction: 0, ±1 for a partial and ±2 for a full press.
     ``source`` is ``recorded``, ``inferred`` or ``none`` and tells where ``move`` is from.
+    ``leg`` numbers the stretches along one line of the ground, None where there is one line only.
     """
 
     move: IntArray
@@ -34,6 +35,13 @@ class Inputs(Record, frozen=True, kw_only=True):
     brake: BoolArray | None
     dash: BoolArray | None
     source: str
+    leg: IntArray | None = None
+
+    @property
+    def lined(self) -> IntArray:
+        """Return a code, shape (n,), of the side that is pressed and the line that it is on."""
+        side = np.sign(self.move)
+        return side if self.leg is None else side + 4 * self.leg
 
 
 def recorded_inputs(take: Take) -> Inputs:
@@ -54,7 +62,7 @@ def recorded_inputs(take: Take) -> Inputs:
 
 def input_segments(inputs: Inputs) -> IntArray:
     """Return for each frame, shape (n,), the number of its stretch of equal input."""
-    code = inputs.move * 8
+    code = inputs.move * 8 if inputs.leg is None else inputs.move * 8 + 64 * inputs.leg
     for bit, button in ((1, inputs.jump), (2, inputs.brake), (4, inputs.dash)):
         if button is not None:
             code = code + bit * button

@@ -26,7 +26,7 @@ def cut_scenes(motion: FootMotion) -> list[Interruption]:
     track, inputs = motion.across, motion.inputs
     if track is None or inputs.source != "recorded" or not np.any(inputs.move):
         return []
-    n, size = len(motion.t), np.abs(track.v)
+    n, size = len(motion.t), motion.size
     top = float(np.max(size, initial=0.0))
     idle = (inputs.move == 0) & ~motion.dashing
     if inputs.brake is not None:

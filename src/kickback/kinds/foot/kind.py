@@ -1,23 +1,33 @@
-"""The kind of a character on foot, seen from the side."""
+"""The kind of a character on foot: seen from the side, from above, or in three dimensions."""
 
 from kickback.kinds.foot.doubts import doubts_of, made_exact
 from kickback.kinds.foot.effects import moved, moved_by_order, order_advice
 from kickback.kinds.foot.events import events_of
-from kickback.kinds.foot.findings import flights, ground, inputs, landings, seams, velocity, view
+from kickback.kinds.foot.findings import (
+    diagonal,
+    flights,
+    ground,
+    inputs,
+    landings,
+    seams,
+    velocity,
+    view,
+)
 from kickback.kinds.foot.foretold import FORETOLD, MEANS, groups_of
 from kickback.kinds.foot.interruptions import cut_scenes, flights_of, leap_from
 from kickback.kinds.foot.laws.recover import foot_laws
 from kickback.kinds.foot.laws.residuals import foot_residuals
-from kickback.kinds.foot.metrics import fall, jump, run, slowing, turning
+from kickback.kinds.foot.metrics import fall, jump, plane, run, slowing, turning
 from kickback.kinds.foot.metrics import inputs as latency
 from kickback.kinds.foot.model.model import FOOT_MODEL
 from kickback.kinds.foot.motion import join_motions, read_motion
 from kickback.kinds.foot.moves import MOVES
 from kickback.kinds.foot.phases import foot_phases
 from kickback.kinds.foot.picture import foot_now, foot_picture
-from kickback.kinds.foot.roles import ACROSS, UP
+from kickback.kinds.foot.roles import ACROSS, ASIDE, UP
 from kickback.kinds.foot.scene import Scene
 from kickback.kinds.kind import Kind
+from kickback.laws.families.vector import VECTOR
 from kickback.takes.take import Take
 
 __all__ = ["FOOT"]
@@ -38,13 +48,14 @@ HEADLINES = (
 
 
 def _applies(take: Take) -> bool:
-    return take.header.view == "side"
+    """Whether a take is of a character on foot: it is, but for what a throttle drives."""
+    return take.header.view == "side" or not {"in_throttle", "in_steer"} & set(take.columns)
 
 
 FOOT = Kind(
     name="foot",
-    about="a character on foot, seen from the side",
-    roles=(ACROSS, UP),
+    about="a character on foot, in any view",
+    roles=(ACROSS, ASIDE, UP),
     applies=_applies,
     read=read_motion,
     join=join_motions,
@@ -54,6 +65,7 @@ FOOT = Kind(
         *run.METRICS,
         *slowing.METRICS,
         *turning.METRICS,
+        *plane.METRICS,
         *jump.METRICS,
         *fall.METRICS,
         *latency.METRICS,
@@ -79,6 +91,7 @@ FOOT = Kind(
         landings.check_stuck,
         seams.check_seams,
         view.check_view,
+        diagonal.check_diagonals,
     ),
     findings=(
         *velocity.FINDINGS,
@@ -88,6 +101,7 @@ FOOT = Kind(
         *landings.FINDINGS,
         *seams.FINDINGS,
         *view.FINDINGS,
+        *diagonal.FINDINGS,
     ),
     picture=foot_picture,
     now=foot_now,
@@ -97,6 +111,7 @@ FOOT = Kind(
     groups_of=groups_of,
     means=MEANS,
     model=FOOT_MODEL,
+    families=VECTOR,
     moved=moved,
     by_order=moved_by_order,
     order_advice=order_advice,

@@ -10,15 +10,25 @@ from kickback.kinds.foot.contact import cleaned_contact, inferred_contact
 from kickback.kinds.foot.dashes import Dashes, find_dashes
 from kickback.kinds.foot.flights import Flights, find_flights
 from kickback.kinds.foot.inputs import Inputs, infer_move, input_segments, recorded_inputs
-from kickback.kinds.foot.roles import ACROSS, UP
+from kickback.kinds.foot.plane import (
+    Plane,
+    along_track,
+    aside_track,
+    held_codes,
+    moves_along,
+    read_plane,
+    stick_of,
+)
+from kickback.kinds.foot.roles import ACROSS, ASIDE, UP
+from kickback.kinds.foot.steering import Complexes
 from kickback.motion.analysis import Prints
 from kickback.motion.clock import Clock, clock_of
 from kickback.motion.grids import printed_grid, shared
 from kickback.motion.motion import Motion
 from kickback.motion.options import Options
-from kickback.motion.segments import BoolArray
+from kickback.motion.segments import BoolArray, IntArray
 from kickback.motion.tracks import Column, Track, axis_track
-from kickback.takes.axes import ground_axis, up_axis
+from kickback.takes.axes import ground_axes, up_axis
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray, Take
 
@@ -36,6 +46,7 @@ _IN_NOISE = 0.75
 class FootMotion(Motion, frozen=True, kw_only=True):
     """What a character's frames show; arrays of shape (n,), units of the take.
 
+    ``plane`` is the ground of two axes, None where it has one: then there is but one line.
     ``contact_source`` says where ``grounded`` is from: ``recorded``, ``inferred`` or ``none``.
     """
 
@@ -44,6 +55,79 @@ class FootMotion(Motion, frozen=True, kw_only=True):
     contact_source: str
     flights: Flights
     dashes: Dashes
+    plane: Plane | None = None
+
+    @property
+    def sources(self) -> str:
+        """Return in words what is recorded of the motion and what is worked out."""
+        speed = self.across.source if self.across is not None else "none"
+        known = f"speed {speed}, ground contact {self.contact_source}, inputs {self.inputs.source}"
+        return known if self.plane is None else f"{known}; {self.plane.axes.words}"
+
+    @property
+    def before(self) -> FloatArray:
+        """Return the speed before each frame along that frame's line, shape (n,)."""
+        if self.plane is not None:
+            return self.plane.before
+        track = self.across
+        v = np.zeros_like(self.t) if track is None else track.v
+        return np.concatenate((v[:1], v[:-1]))
+
+    @property
+    def straight(self) -> BoolArray:
+        """Return which frames begin and end along their line, shape (n,)."""
+        return self.plane.straight if self.plane is not None else np.ones(len(self.t), dtype=bool)
+
+    @property
+    def entered(self) -> BoolArray:
+        """Return which frames are entered along their line, shape (n,)."""
+        return self.plane.entered if self.plane is not None else np.ones(len(self.t), dtype=bool)
+
+    @property
+    def size(self) -> FloatArray:
+        """Return the speed over the ground whichever way it goes, shape (n,)."""
+        if self.plane is not None:
+            return np.abs(self.plane.velocity)
+        return np.zeros_like(self.t) if self.across is None else np.abs(self.across.v)
+
+    @property
+    def over_ground(self) -> Sequence[Track]:
+        """Return the motion along each axis of the ground."""
+        if self.plane is not None:
+            return (self.plane.first, self.plane.second)
+        return () if self.across is None else (self.across,)
+
+    @property
+    def by_column(self) -> Sequence[Track]:
+        """Return the motion along each axis that has a column of its own."""
+        return (*self.over_ground, *(() if self.up is None else (self.up,)))
+
+    @property
+    def place(self) -> Complexes:
+        """Return where it is on the ground, shape (n,): first axis + i·second."""
+        axes = [track.p for track in self.over_ground] or [np.zeros_like(self.t)]
+        return np.asarray(axes[0] + 1j * axes[1] if len(axes) > 1 else axes[0] + 0j)
+
+    @property
+    def wanted(self) -> Complexes:
+        """Return the direction on the ground that the input points in, shape (n,), 0 for none."""
+        if self.plane is not None and self.inputs.source == "recorded":
+            return self.plane.wanted
+        line = 1.0 if self.plane is None else self.plane.line
+        return np.asarray(np.sign(self.inputs.move) * line + 0j)
+
+    @property
+    def amount(self) -> FloatArray:
+        """Return how far a recorded stick is pressed, 0 to 1, shape (n,)."""
+        if self.plane is not None:
+            return np.minimum(np.abs(self.plane.wanted), 1.0)
+        return np.abs(self.take.numbers("in_move_x"))
+
+    def toward(self, rows: IntArray, way: FloatArray) -> IntArray:
+        """Return a number for each direction, ``way`` ±1 along the lines of frames, shape (k,)."""
+        if self.plane is not None:
+            return self.plane.sector(rows, way)
+        return np.sign(way).astype(np.int64)
 
     @property
     def across(self) -> Track | None:
@@ -63,43 +147,85 @@ class FootMotion(Motion, frozen=True, kw_only=True):
 
 def read_motion(take: Take, clock: Clock, prints: Prints, options: Options) -> FootMotion:
     """Work out the motion of a stretch of frames without leaps."""
-    t = clock.t
     inputs = recorded_inputs(take)
-    segment = input_segments(inputs)
-    horizontal, vertical = ground_axis(take.header), up_axis(take.header)
-    grids = _grids(take, prints, (horizontal, vertical))
-    across = up = None
-    if horizontal in take:
-        column = _column(take, horizontal, grids[horizontal], prints)
-        across = axis_track(column, clock, segment)
-    if vertical in take:
+    vertical = up_axis(take.header) if take.header.view != "top" else ""
+    grids = _grids(take, prints, (*ground_axes(take.header), *vertical))
+    up = None
+    if vertical and vertical in take:
         column = _column(take, vertical, grids[vertical], prints)
-        up = axis_track(column, clock, np.zeros_like(segment))
-    rest_speed = _rest_speed(across, options.rest_speed)
-    if across is not None and inputs.source == "none":
-        inputs = replace(inputs, move=infer_move(across, t, rest_speed), source="inferred")
-        if across.rounded:  # windows must not span the changes that were just found
-            column = _column(take, horizontal, grids[horizontal], prints)
-            across = axis_track(column, clock, input_segments(inputs))
-    grounded, contact_source = _contact(take, up, t)
-    y = up.p if up is not None else np.zeros_like(t)
+        up = axis_track(column, clock, np.zeros(len(take), dtype=np.int64))
+    ground = [
+        _column(take, axis, grids[axis], prints)
+        for axis in ground_axes(take.header)
+        if axis in take
+    ]
+    if len(ground_axes(take.header)) == 1:
+        across, inputs = _on_a_line(ground, inputs, clock, options)
+        plane = aside = None
+    else:
+        across, inputs, plane = _on_a_plane(take, ground, inputs, clock, options)
+        aside = aside_track(plane, across)
+    grounded, contact_source = _contact(take, up, clock.t)
+    y = up.p if up is not None else np.zeros_like(clock.t)
+    dashing = (
+        across if plane is None or across is None else replace(across, v=np.abs(plane.velocity))
+    )
     return FootMotion(
         take=take,
         clock=clock,
         options=options,
         tracks={
-            role.name: track for role, track in ((ACROSS, across), (UP, up)) if track is not None
+            role.name: track
+            for role, track in ((ACROSS, across), (ASIDE, aside), (UP, up))
+            if track is not None
         },
-        rest_speed=rest_speed,
+        rest_speed=_rest_speed(across, options.rest_speed),
         inputs=inputs,
         grounded=grounded,
         contact_source=contact_source,
         flights=find_flights(grounded, y),
-        dashes=find_dashes(across, inputs),
+        dashes=find_dashes(dashing, inputs),
+        plane=plane,
     )
 
 
-def _grids(take: Take, prints: Prints, axes: tuple[str, str]) -> dict[str, float]:
+def _on_a_line(
+    ground: Sequence[Column], inputs: Inputs, clock: Clock, options: Options
+) -> tuple[Track | None, Inputs]:
+    """Return the motion along a ground of one axis, if any, with the inputs along it."""
+    if not ground:
+        return None, inputs
+    across = axis_track(ground[0], clock, input_segments(inputs))
+    if inputs.source == "none":
+        inputs = _inferred(inputs, across, clock, options)
+        if across.rounded:  # windows must not span the changes that were just found
+            across = axis_track(ground[0], clock, input_segments(inputs))
+    return across, inputs
+
+
+def _on_a_plane(
+    take: Take, ground: Sequence[Column], inputs: Inputs, clock: Clock, options: Options
+) -> tuple[Track, Inputs, Plane]:
+    """Return the motion along the lines that inputs point out on a ground of two axes."""
+    segment = input_segments(replace(inputs, leg=held_codes(take, clock.t)))
+    first, second = (axis_track(column, clock, segment) for column in ground)
+    rest = max(_rest_speed(track, options.rest_speed) for track in (first, second))
+    plane = read_plane(take, clock, first, second, rest)
+    across, stick = along_track(plane), stick_of(take)
+    if stick is not None:
+        move = moves_along(plane, stick)
+        return across, replace(inputs, move=move, leg=plane.leg, source="recorded"), plane
+    inputs = replace(inputs, leg=plane.leg)
+    return across, _inferred(inputs, across, clock, options), plane
+
+
+def _inferred(inputs: Inputs, across: Track, clock: Clock, options: Options) -> Inputs:
+    """Return inputs with a sideways direction that is read off the motion."""
+    rest = _rest_speed(across, options.rest_speed)
+    return replace(inputs, move=infer_move(across, clock.t, rest), source="inferred")
+
+
+def _grids(take: Take, prints: Prints, axes: Sequence[str]) -> dict[str, float]:
     """Return what the positions along axes were rounded to, 0 where they were not."""
     alike = shared({axis: prints[axis] for axis in axes if axis in take})
     return {axis: grid or printed_grid(prints, axis) for axis, grid in alike.items()}
@@ -147,19 +273,21 @@ def join_motions(
     n = len(take)
     prints = Prints(take)
     clock = clock_of(take, prints["t"], prints["dt"])
-    inputs = recorded_inputs(take)
-    if inputs.source == "none":
+    inputs, plane = recorded_inputs(take), _joined_plane(take, parts)
+    if inputs.source == "none" or plane is not None:
         move = _filled(n, [(start, one.inputs.move) for start, one in parts])
-        inputs = replace(inputs, move=move, source=first.inputs.source)
+        leg = None if plane is None else plane.leg
+        inputs = replace(inputs, move=move, source=first.inputs.source, leg=leg)
     contact = _filled(n, [(start, one.grounded) for start, one in parts])
     return FootMotion(
         take=take,
         clock=clock,
         options=options,
         tracks={
-            name: _joined_track(take, track, [(start, one.tracks[name]) for start, one in parts])
-            for name, track in first.tracks.items()
+            name: _joined_track(take, [(start, one.tracks[name]) for start, one in parts])
+            for name in first.tracks
         },
+        plane=plane,
         rest_speed=max(one.rest_speed for _, one in parts),
         inputs=inputs,
         grounded=contact,
@@ -177,16 +305,49 @@ def _filled(n: int, parts: Sequence[tuple[int, npt.NDArray[N]]]) -> npt.NDArray[
     return out
 
 
-def _joined_track(take: Take, track: Track, parts: Sequence[tuple[int, Track]]) -> Track:
+def _joined_track(take: Take, parts: Sequence[tuple[int, Track]]) -> Track:
     """Return a track of all frames; what tells most about the noise is the worst of the parts."""
-    t = take.numbers("t")
-    v, tv = np.full(len(t), np.nan), t.copy()
+    t, n = take.numbers("t"), len(take)
+    v, tv = np.full(n, np.nan), t.copy()
     for start, one in parts:
         v[start : start + len(one.v)] = one.v
         tv[start : start + len(one.v)] = one.tv
-    logged = take.numbers(f"v{track.axis}") if track.logged is not None else None
     worst = max((one for _, one in parts), key=lambda one: one.noise)
-    return replace(worst, p=take.numbers(track.axis), v=v, tv=tv, logged=logged)
+    logs = [(start, one.logged) for start, one in parts if one.logged is not None]
+    if worst.axis in take:
+        p = take.numbers(worst.axis)
+        logged = take.numbers(f"v{worst.axis}") if logs else None
+    else:  # along the lines of a plane
+        p = _filled(n, [(start, one.p) for start, one in parts])
+        logged = _filled(n, logs) if logs else None
+    return replace(worst, p=p, v=v, tv=tv, logged=logged)
+
+
+def _joined_plane(take: Take, parts: Sequence[tuple[int, FootMotion]]) -> Plane | None:
+    """Return the plane of all frames; its legs are counted on from part to part."""
+    planes = [(start, one.plane) for start, one in parts if one.plane is not None]
+    if not planes:
+        return None
+    n, first = len(take), planes[0][1]
+    names = ("velocity", "wanted", "before", "aside", "strayed", "curved")
+    whole = {
+        name: _filled(n, [(start, getattr(one, name)) for start, one in planes]) for name in names
+    }
+    line, leg, many = np.ones(n, dtype=np.complex128), np.zeros(n, dtype=np.int64), 0
+    for start, one in planes:
+        line[start : start + len(one.line)] = one.line
+        leg[start:] = many
+        leg[start : start + len(one.leg)] += one.leg
+        many = int(leg[start + len(one.leg) - 1]) + 1
+    return replace(
+        first,
+        **whole,
+        first=_joined_track(take, [(start, one.first) for start, one in planes]),
+        second=_joined_track(take, [(start, one.second) for start, one in planes]),
+        line=line,
+        leg=leg,
+        slow=max(one.slow for _, one in planes),
+    )
 
 
 def _joined_flights(parts: Sequence[tuple[int, FootMotion]]) -> Flights:

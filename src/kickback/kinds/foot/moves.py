@@ -15,10 +15,13 @@ def _speed(motion: FootMotion, frame: int) -> FloatArray | None:
     track = motion.across
     if track is None:
         return None
-    later = track.v[frame : frame + len(track.v) // 20 + 2]
-    before = float(track.v[max(frame - 1, 0)])
+    v = track.v
+    if motion.plane is not None:  # along the line of that frame
+        v = (motion.plane.velocity * np.conj(motion.plane.line[frame])).real
+    later = v[frame : frame + len(v) // 20 + 2]
+    before = float(v[max(frame - 1, 0)])
     way = np.sign(before if abs(before) > motion.rest_speed else float(later[-1])) or 1.0
-    return np.asarray(track.v * way)
+    return np.asarray(v * way)
 
 
 def _height(motion: FootMotion, frame: int) -> FloatArray | None:

@@ -40,7 +40,6 @@ def foot_picture(motion: FootMotion, events: Sequence[Event]) -> Picture:
                 marks=_marks(motion, events),
             )
         )
-    source = motion.across.source if motion.across is not None else "none"
     return Picture(
         curves=curves,
         inputs=_inputs(motion),
@@ -54,7 +53,7 @@ def foot_picture(motion: FootMotion, events: Sequence[Event]) -> Picture:
             items=_arcs(motion),
         ),
         still=frozenset({"rest", "still", "grounded"}),
-        stands_on=f"speed {source}, contact {motion.contact_source}, inputs {motion.inputs.source}",
+        stands_on=motion.sources,
     )
 
 
@@ -76,7 +75,12 @@ def _marks(motion: FootMotion, events: Sequence[Event]) -> list[Marks]:
 def _inputs(motion: FootMotion) -> list[Strip]:
     strips = []
     if motion.inputs.source == "recorded":
-        strips.append(Strip(name="move", values=motion.take.numbers("in_move_x")))
+        axes = [name for name in ("in_move_x", "in_move_y") if name in motion.take]
+        names = ["move"] if motion.plane is None else [name.removeprefix("in_") for name in axes]
+        strips += [
+            Strip(name=name, values=motion.take.numbers(axis))
+            for name, axis in zip(names, axes, strict=False)
+        ]
     for name in ("jump", "brake", "dash"):
         button = getattr(motion.inputs, name)
         if button is not None:
@@ -112,7 +116,7 @@ def foot_now(motion: FootMotion, seconds: float) -> Now:
     unit = motion.take.header.length_unit
     gauges, trail = [], []
     if across is not None:
-        speed = abs(float(across.v[-1]))
+        speed = float(motion.size[-1])
         gauges.append(Gauge(label="speed", value=speed, unit=SPEED.within(unit)))
     if up is not None:
         gauges.append(Gauge(label="up", value=float(up.v[-1]), unit=SPEED.within(unit)))

@@ -16,7 +16,7 @@ from kickback.kinds.foot.travel import (
     pushes_of,
     releases_of,
 )
-from kickback.motion.segments import BoolArray
+from kickback.motion.segments import BoolArray, IntArray
 from kickback.motion.tracks import Track
 from kickback.takes.numeric import median
 from kickback.takes.take import FloatArray
@@ -79,21 +79,21 @@ class Scene:
         """Return the presses of a direction."""
         if self._like:
             return self._like.pushes
-        return pushes_of(self.motion, self.across, self.plateaus)
+        return pushes_of(self.motion, self.plateaus)
 
     @cached_property
     def coasts(self) -> Releases:
         """Return where the input was let go while moving."""
         if self._like:
             return self._like.coasts
-        return releases_of(self.motion, self.across, braking=False)
+        return releases_of(self.motion, braking=False)
 
     @cached_property
     def brakes(self) -> Releases:
         """Return where opposite or brake input met motion."""
         if self._like:
             return self._like.brakes
-        return releases_of(self.motion, self.across, braking=True)
+        return releases_of(self.motion, braking=True)
 
     @cached_property
     def arcs(self) -> Arcs:
@@ -116,19 +116,20 @@ class Scene:
         """Return what to know about metrics that stand on inputs."""
         return INFERRED if self.motion.inputs.source == "inferred" else ""
 
-    def top_speed(self, side: FloatArray) -> FloatArray:
-        """Return the usual top speed toward each ``side`` (±1), shape (k,); NaN where none.
+    def top_speed(self, toward: IntArray) -> FloatArray:
+        """Return the usual top speed in each direction, shape (k,); NaN where none.
 
-        The median of that side's plateaus; of the other side's where it has none.
+        The median of that direction's plateaus; of all of them where it has none.
         """
         known = np.isfinite(self.plateaus.speed)
         both = self.plateaus.speed[known]
         overall = median(both) if both.size else float("nan")
-        by_side = {}
-        for way in (-1.0, 1.0):
-            own = self.plateaus.speed[known & (self.plateaus.side == way)]
-            by_side[way] = median(own) if own.size else overall
-        return np.where(side > 0, by_side[1.0], by_side[-1.0])
+        tops = np.full(len(toward), overall)
+        for way in np.unique(toward).tolist():
+            own = self.plateaus.speed[known & (self.plateaus.toward == way)]
+            if own.size:
+                tops[toward == way] = median(own)
+        return tops
 
     @cached_property
     def push_tops(self) -> FloatArray:
@@ -140,7 +141,7 @@ class Scene:
         if not len(self.plateaus.speed):
             return np.full(len(own), np.nan)
         speed = np.where(self.pushes.plateau >= 0, self.plateaus.speed[own], np.nan)
-        return np.where(np.isfinite(speed), speed, self.top_speed(self.pushes.side))
+        return np.where(np.isfinite(speed), speed, self.top_speed(self.pushes.toward))
 
     def moment_resolution(
         self, time: FloatArray, known: BoolArray, error: FloatArray

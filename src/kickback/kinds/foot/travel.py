@@ -25,16 +25,22 @@ _FULL_WITHIN = 0.1
 """Seconds within which a stick must be all the way, for a push to be a full one."""
 
 
+_NOT_FREE = 2
+"""A number that is none of a side along a line."""
+
+
 class Plateaus(Record, frozen=True, kw_only=True):
     """Stretches of full input on the ground, arrays of shape (k,).
 
     Frames ``[start, stop)``; ``speed`` is what the stretch settles at (NaN where it does
-    not), held from frame ``settled`` on; ``side`` is the direction, ±1.
+    not), held from frame ``settled`` on; ``side`` is the direction along the line, ±1, and
+    ``toward`` a number for the direction over the ground.
     """
 
     start: IntArray
     stop: IntArray
     side: FloatArray
+    toward: IntArray
     speed: FloatArray
     settled: IntArray
 
@@ -43,13 +49,14 @@ class Pushes(Record, frozen=True, kw_only=True):
     """Presses of one direction, arrays of shape (k,); held in the first frame is no press.
 
     Frames ``[press, stop)`` read the press and stay on the ground. ``entry`` is the
-    speed along the push just before it; ``full`` whether the stick went all the way;
-    ``plateau`` the index of the push's plateau stretch, or -1.
+    speed along the push just before it, across which there is next to none; ``full`` whether
+    the stick went all the way; ``plateau`` the index of the push's plateau stretch, or -1.
     """
 
     press: IntArray
     stop: IntArray
     side: FloatArray
+    toward: IntArray
     entry: FloatArray
     full: BoolArray
     plateau: IntArray
@@ -58,13 +65,14 @@ class Pushes(Record, frozen=True, kw_only=True):
 class Releases(Record, frozen=True, kw_only=True):
     """Stretches ``[start, stop)`` of slowing down, arrays of shape (k,).
 
-    ``entry`` is the signed speed just before; ``cause`` says what ends each: ``input``,
-    ``air``, ``dash`` or ``end`` of the take.
+    ``entry`` is the signed speed just before, ``toward`` a number for its direction; ``cause``
+    says what ends each: ``input``, ``air``, ``dash`` or ``end`` of the take.
     """
 
     start: IntArray
     stop: IntArray
     entry: FloatArray
+    toward: IntArray
     cause: tuple[str, ...]
 
 
@@ -79,16 +87,17 @@ def plateaus_of(motion: FootMotion, track: Track) -> Plateaus:
     free = motion.grounded & (np.abs(inputs.move) == 2) & ~motion.dashing
     if inputs.brake is not None:
         free &= ~inputs.brake
-    code = np.where(free, np.sign(inputs.move), 0)
-    every = runs(code)
-    keep = code[every[0]] != 0
+    every = runs(np.where(free, inputs.lined, _NOT_FREE))
+    keep = free[every[0]]
     start, stop = every[0][keep], every[1][keep]
-    side = code[start].astype(np.float64)
+    side = np.sign(inputs.move[start]).astype(np.float64)
     last = _last_speeds(motion, track, start, stop)
     final = np.repeat(np.where(keep, 0.0, np.nan), every[1] - every[0])
     final[~np.isnan(final)] = np.repeat(last, stop - start)
     change = motion.options.plateau_change
     off = np.abs(track.v - final) > change * np.abs(final) + 2 * track.noise
+    if motion.plane is not None:
+        off |= ~motion.plane.straight
     if track.rounded:
         for b in stop.tolist():
             off[b - track.window - 1 : b] = False  # cut-off windows are noisy
@@ -103,7 +112,8 @@ def plateaus_of(motion: FootMotion, track: Track) -> Plateaus:
         a, b = int(late_rows[k]), int(stop[k])
         speed[k] = _settled_speed(motion, track, a, b)
     speed = np.where(sound, speed * side, np.nan)
-    return Plateaus(start=start, stop=stop, side=side, speed=speed, settled=settled)
+    toward = motion.toward(start, side)
+    return Plateaus(start=start, stop=stop, side=side, toward=toward, speed=speed, settled=settled)
 
 
 def _level(track: Track, start: IntArray, stop: IntArray, speed: FloatArray) -> BoolArray:
@@ -143,12 +153,12 @@ def _settled_speed(motion: FootMotion, track: Track, a: int, b: int) -> float:
     return median(track.v[a:b])
 
 
-def pushes_of(motion: FootMotion, track: Track, plateaus: Plateaus) -> Pushes:
+def pushes_of(motion: FootMotion, plateaus: Plateaus) -> Pushes:
     """Find the presses of a direction that the take shows from their start."""
     move = motion.inputs.move
     side = np.sign(move)
-    start, stop = runs(side)
-    keep = (side[start] != 0) & (start > 0)
+    start, stop = runs(motion.inputs.lined)
+    keep = (side[start] != 0) & (start > 0) & motion.entered[start]
     start, stop = start[keep], stop[keep]
     air = first_where(~motion.grounded | motion.dashing, start, stop)
     stop = np.where(air >= 0, air, stop)
@@ -166,28 +176,29 @@ def pushes_of(motion: FootMotion, track: Track, plateaus: Plateaus) -> Pushes:
         press=start,
         stop=stop,
         side=way,
-        entry=track.v[start - 1] * way,
+        toward=motion.toward(start, way),
+        entry=motion.before[start] * way,
         full=full,
         plateau=np.where(inside, at, -1),
     )
 
 
-def releases_of(motion: FootMotion, track: Track, *, braking: bool) -> Releases:
+def releases_of(motion: FootMotion, *, braking: bool) -> Releases:
     """Find coasting (input let go) or braking (opposite or brake input) while moving."""
     inputs = motion.inputs
     side = np.sign(inputs.move)
     brake = inputs.brake if inputs.brake is not None else np.zeros(len(side), dtype=bool)
-    code = side + 3 * brake
-    start, stop = runs(code)
-    keep = start > 0
+    lined = inputs.lined
+    start, stop = runs(2 * lined + brake)
+    keep = (start > 0) & motion.entered[start]
     start, stop = start[keep], stop[keep]
-    before = track.v[start - 1]
+    before = motion.before[start]
     moving = (np.abs(before) > motion.rest_speed) & motion.grounded[start - 1]
     if braking:
         pressed = brake[start] | (side[start] * before < 0)
-        kind = pressed & ~brake[start - 1] & (side[start] * side[start - 1] <= 0)
+        kind = pressed & ~brake[start - 1] & (lined[start - 1] != lined[start])
     else:
-        kind = (code[start] == 0) & ~brake[start - 1]
+        kind = (side[start] == 0) & ~brake[start] & ~brake[start - 1]
     keep = moving & kind
     start, stop = start[keep], stop[keep]
     n = len(motion.t)
@@ -198,9 +209,11 @@ def releases_of(motion: FootMotion, track: Track, *, braking: bool) -> Releases:
         "dash" if d >= 0 else "air" if a >= 0 else "end" if b == n else "input"
         for d, a, b in zip(dash, air, stop, strict=True)
     )
+    entry = motion.before[start]
     return Releases(
         start=start,
         stop=np.where(dash >= 0, dash, stop),
-        entry=track.v[start - 1],
+        entry=entry,
+        toward=motion.toward(start, np.sign(entry)),
         cause=cause,
     )

@@ -163,7 +163,7 @@ def check_floor(motion: FootMotion) -> list[Finding]:
 
 def check_fell_through(motion: FootMotion) -> list[Finding]:
     """Return flights that sink through ground on which the subject stood at that place."""
-    if motion.up is None or motion.across is None:
+    if motion.up is None or motion.across is None or motion.plane is not None:
         return []
     x, y = motion.across.p, motion.up.p
     stood = np.flatnonzero(motion.grounded)

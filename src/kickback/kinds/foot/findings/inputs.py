@@ -4,9 +4,8 @@ import numpy as np
 
 from kickback.findings.finding import Finding, FindingKind, finding, stretches
 from kickback.kinds.foot.motion import FootMotion
-from kickback.motion.tracks import Track
+from kickback.kinds.foot.steering import Complexes
 from kickback.takes.numeric import median
-from kickback.takes.take import FloatArray
 
 __all__ = ["FINDINGS", "check_inputs"]
 
@@ -64,7 +63,7 @@ def check_inputs(motion: FootMotion) -> list[Finding]:
     track = motion.across
     if track is None or motion.inputs.source != "recorded":
         return []
-    size = np.abs(track.v)
+    size = motion.size
     top = float(size.max(initial=0.0))
     if top <= _NOISY * track.noise or top == 0:
         return _nothing_moves(motion)
@@ -86,23 +85,20 @@ def check_inputs(motion: FootMotion) -> list[Finding]:
 
 
 def _held_still(motion: FootMotion, top: float) -> list[Finding]:
-    track, found = motion.across, []
-    if track is None:
-        return []
-    still = (np.abs(track.v) < _STANDS * top) & (np.abs(motion.inputs.move) == 2) & motion.grounded
-    creep = np.abs(np.diff(track.p, prepend=track.p[0]))  # out of a wall, say
+    found, place = [], motion.place
+    still = (motion.size < _STANDS * top) & (np.abs(motion.inputs.move) == 2) & motion.grounded
+    creep = np.abs(np.diff(place, prepend=place[0]))  # out of a wall, say
     still &= creep <= _CREEP * top * motion.step
     if motion.inputs.brake is not None:
         still &= ~motion.inputs.brake
     if "touch_side" in motion.take:
         still &= motion.take.numbers("touch_side") < 0.5
     shortest = max(4, round(_WAIT / median(motion.step)))
-    walls = _walls(track, top)
+    at, way = _walls(motion, top)
     beside = max(_BESIDE * median(motion.step), _SINKING) * top
     for start, stop in stretches(still, shortest):
-        side = np.sign(motion.inputs.move[start])
-        at, way = walls
-        if np.any((way == side) & (np.abs(at - track.p[start]) <= beside)):
+        against = (way * np.conj(motion.wanted[start])).real > 0
+        if np.any(against & (np.abs(at - place[start]) <= beside)):
             continue  # it ran into something here
         seconds = float(motion.t[stop - 1] - motion.begin[start])
         what = f"a direction is held for {seconds:.2f} s and nothing moves"
@@ -110,14 +106,19 @@ def _held_still(motion: FootMotion, top: float) -> list[Finding]:
     return found
 
 
-def _walls(track: Track, top: float) -> tuple[FloatArray, FloatArray]:
-    """Return where the motion ended at once, lengths, and toward which side (±1).
+def _walls(motion: FootMotion, top: float) -> tuple[Complexes, Complexes]:
+    """Return where on the ground the motion ended at once, and the way that it went.
 
     Physics libraries let a body sink into a wall for some frames, and push it out again.
     """
-    size, side = np.abs(track.v[:-1]), np.sign(track.v[:-1])
-    rows = np.flatnonzero((size > _QUICK * top) & (track.v[1:] * side < _LEFT * size))
-    return track.p[rows + 1], side[rows]
+    if motion.plane is not None:
+        v = motion.plane.velocity
+    else:
+        v = np.asarray((np.zeros_like(motion.t) if motion.across is None else motion.across.v) + 0j)
+    size = np.abs(v[:-1])
+    onward = (v[1:] * np.conj(v[:-1])).real
+    rows = np.flatnonzero((size > _QUICK * top) & (onward < _LEFT * size**2))
+    return motion.place[rows + 1], v[rows]
 
 
 def _nothing_moves(motion: FootMotion) -> list[Finding]:

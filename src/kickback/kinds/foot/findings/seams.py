@@ -36,7 +36,7 @@ _LEVEL = 2e-3
 def check_seams(motion: FootMotion) -> list[Finding]:
     """Return where a push along the ground is stopped at a place that is passed at another time."""
     track, up, inputs = motion.across, motion.up, motion.inputs
-    if track is None or track.rounded or inputs.source != "recorded":
+    if track is None or track.rounded or inputs.source != "recorded" or motion.plane is not None:
         return []
     size = np.abs(track.v)
     top = float(np.max(size, initial=0.0))

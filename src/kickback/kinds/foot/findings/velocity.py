@@ -78,7 +78,7 @@ _FROZEN = 0.1
 def check_velocity(motion: FootMotion) -> list[Finding]:
     """Return what a velocity column is where it is not the motion: its ratio is named."""
     found = []
-    for track in motion.tracks.values():
+    for track in motion.by_column:
         if track.source != "reported" and track.logged is not None:
             found += _ratio(motion, track, track.logged)
     return found
@@ -160,7 +160,7 @@ def check_positions(motion: FootMotion) -> list[Finding]:
         still &= np.diff(motion.up.p) == 0
     if across.logged is None or across.quantum:
         return []
-    v, name = np.abs(across.logged), across.axis
+    v, name = np.abs(across.logged), " and v".join(across.axis)
     top = float(v.max(initial=0.0))
     if motion.clock.apart is not None:
         still &= ~motion.clock.apart[1:]

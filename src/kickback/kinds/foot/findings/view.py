@@ -55,6 +55,8 @@ def check_view(motion: FootMotion) -> list[Finding]:
     up, take = motion.up, motion.take
     if up is None or motion.across is None or motion.contact_source == "recorded":
         return []
+    if motion.plane is not None:  # it may swim or fly there
+        return []
     step = float(np.median(motion.step))
     lag = max(1, round(_OVER / step))
     if len(up.p) < 4 * lag + _ENOUGH:

@@ -21,6 +21,7 @@ __all__ = [
     "WALL_SLIDE",
     "after_dashes",
     "at_wall",
+    "directions_of",
     "travel_pools",
     "vertical_pools",
 ]
@@ -42,7 +43,9 @@ _HELD = 6
 def travel_pools(motion: FootMotion, track: Track) -> list[Pool]:
     """Return the pools of the sideways speed, by phase."""
     steps = steps_of(track, motion)
-    row = steps.row
+    row, plane = steps.row, motion.plane
+    if plane is not None:  # a line begins with the speed along itself
+        steps = replace(steps, v0=np.where(plane.cut[row], plane.before[row], steps.v0))
     move, before = motion.inputs.move[row], row - 1
     side = np.sign(move)
     brake = (
@@ -61,6 +64,8 @@ def travel_pools(motion: FootMotion, track: Track) -> list[Pool]:
         touch = motion.take.numbers("touch_side") > 0.5
         bumped = touch[row] | touch[before]
     free = ~bumped & ~after_dashes(motion, track)[row]
+    if plane is not None:  # what goes on across a line is of a rule for both axes
+        free &= plane.straight[row]
     pools = []
     partial = [
         (PhaseKey("speed-up", amount=amount), pushed & ground, side)
@@ -84,6 +89,27 @@ def travel_pools(motion: FootMotion, track: Track) -> list[Pool]:
     return pools
 
 
+def directions_of(motion: FootMotion, track: Track, pool: Pool) -> list[Pool]:
+    """Return a pool's steps along the input's axes, and those between them, as pools."""
+    if motion.plane is None:
+        return []
+    odd = motion.plane.sector(pool.every.row, pool.way) % 2 == 1
+    pools = []
+    for side, keep in (("straight", ~odd), ("diagonal", odd)):
+        if not keep.any():
+            continue
+        limit = pool.limit and msgspec.structs.replace(pool.limit, side=side)
+        phase = msgspec.structs.replace(pool.phase, side=side)
+        every = pool.every.only(keep)
+        pools.append(
+            pool_of(
+                pool.role, phase, every, pool.way[keep], track,
+                limit=limit, settles=pool.settles,
+            )
+        )  # fmt: skip
+    return pools
+
+
 def _partial(motion: FootMotion, row: IntArray, pushed: BoolArray) -> list[tuple[float, BoolArray]]:
     """Return the partial amounts of the stick that are held longest, and the steps at each."""
     if motion.inputs.source != "recorded":
@@ -91,7 +117,7 @@ def _partial(motion: FootMotion, row: IntArray, pushed: BoolArray) -> list[tuple
     partial = pushed & (np.abs(motion.inputs.move[row]) == 1)
     if not partial.any():
         return []
-    amount = np.round(np.abs(motion.take.numbers("in_move_x")[row]), 2)
+    amount = np.round(motion.amount[row], 2)
     amounts, counts = np.unique(amount[partial], return_counts=True)
     longest = np.argsort(-counts, kind="stable")[:_AMOUNTS]
     return [

@@ -7,7 +7,8 @@ from kickback.kinds.foot.laws.consequences import follows, telling
 from kickback.kinds.foot.laws.dashes import dash_laws
 from kickback.kinds.foot.laws.events import air_impulses, cuts, impulse, landing_order
 from kickback.kinds.foot.laws.implied import implied_tracks, told_from_steps
-from kickback.kinds.foot.laws.pools import travel_pools, vertical_pools
+from kickback.kinds.foot.laws.plane import plane_laws
+from kickback.kinds.foot.laws.pools import directions_of, travel_pools, vertical_pools
 from kickback.kinds.foot.laws.sustained import sustained
 from kickback.kinds.foot.laws.timers import timers
 from kickback.kinds.foot.laws.tracks import law_track, usable_steps
@@ -62,7 +63,7 @@ def _travel(motion: FootMotion) -> list[Law]:
     rows = rows if track.rounded else _told_apart(rows)
     coast = next((row for row in rows if row.phase == PhaseKey("coast") and row.family), None)
     rows += dash_laws(motion, track, coast)
-    return _with_rule(rows, rule)
+    return [*_with_rule(rows, rule), *plane_laws(motion, motion.across, rows)]
 
 
 def _with_rule(rows: list[Law], rule: Law | None) -> list[Law]:
@@ -113,11 +114,14 @@ def _flight_laws(motion: FootMotion, track: Track) -> list[Law]:
 
 
 def _by_side(motion: FootMotion, track: Track, pool: Pool) -> list[Law]:
-    """Return a pool's laws; one for each side where the sides together have none."""
+    """Return a pool's laws; one for each side where the sides together have none.
+
+    In a plane the sides are the runs along the input's axes and those between them.
+    """
     together = law_of_pool(motion, track, pool)
     if not any(_unlike(row) for row in together):
         return together
-    sides = sides_of(pool, track)
+    sides = sides_of(pool, track) if motion.plane is None else directions_of(motion, track, pool)
     apart = [row for side in sides for row in law_of_pool(motion, track, side)]
     if len(sides) < 2 or any(_unlike(row) for row in apart):
         return together

@@ -4,7 +4,7 @@ import numpy as np
 
 from kickback.kinds.foot.laws.implied import implied_tracks
 from kickback.kinds.foot.motion import FootMotion
-from kickback.kinds.foot.roles import UP
+from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.throws import thrown_in_the_air
 from kickback.laws.families.moments import POSITION_RULE
 from kickback.laws.record import Law
@@ -26,6 +26,8 @@ def usable_steps(motion: FootMotion, v: FloatArray, role: Role) -> IntArray:
     scale = float(np.max(np.abs(v), initial=0.0))
     usable = (np.abs(after - before) > _BENT * scale) & ((before != 0) | (after != 0))
     usable &= ~motion.dashing[1:]
+    if motion.plane is not None and role is ACROSS:
+        usable &= ~motion.plane.cut[1:]
     if motion.clock.apart is not None:
         usable &= ~motion.clock.apart[1:]
     if role is UP:

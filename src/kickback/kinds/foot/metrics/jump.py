@@ -124,7 +124,7 @@ def _distance(scene: Scene, arcs: Arcs) -> Triple:
     slack = arcs.side_speed * step
     if scene.track is not None:  # a frame later it leaves with the speed of a frame later
         start = arcs.throws.start
-        v = np.abs(scene.track.v)
+        v = scene.motion.size
         air = np.where(np.isfinite(arcs.back), arcs.back - arcs.begin, 0.0)
         slack = slack + np.abs(v[start] - v[np.maximum(start - 1, 0)]) * air
     return arcs.reach, arcs.side_speed * late + grid, slack

@@ -15,7 +15,7 @@ from kickback.takes.numeric import typical
 from kickback.takes.quantities import SPEED, TIME
 from kickback.takes.take import FloatArray
 
-__all__ = ["METRICS"]
+__all__ = ["METRICS", "speed_resolution"]
 
 _WINDOW = 0.35
 """Seconds of a window that shows the highest of rounded speeds: the largest of many short,
@@ -24,7 +24,8 @@ noisy ones is too large."""
 NO_PUSH = "no full press from rest on the ground"
 
 
-def _speed_resolution(scene: Scene) -> float:
+def speed_resolution(scene: Scene) -> float:
+    """Return how well a settled speed is known, length/s."""
     track = scene.across
     if track.rounded:
         return 2 * track.blur / scene.motion.options.plateau_time
@@ -52,7 +53,7 @@ def top_speed(scene: Scene) -> Occurrences:
         value=plateaus.speed[known],
         start=scene.motion.begin[start],
         end=scene.motion.t[stop - 1],
-        resolution=_speed_resolution(scene) + _drifts(scene, start, stop),
+        resolution=speed_resolution(scene) + _drifts(scene, start, stop),
         slack=np.zeros(len(start)),
         remark=scene.remark,
     )
@@ -60,7 +61,7 @@ def top_speed(scene: Scene) -> Occurrences:
 
 def highest_speed(scene: Scene) -> Occurrences:
     """Measure the largest sideways speed of all frames."""
-    size, located, width = np.abs(scene.across.v), _speed_resolution(scene), 1
+    size, located, width = scene.motion.size, speed_resolution(scene), 1
     if scene.across.rounded:
         step = typical(scene.motion.step)
         width = max(1, round(_WINDOW / 2 / step))
@@ -75,7 +76,7 @@ def highest_speed(scene: Scene) -> Occurrences:
     if scene.across.rounded and len(scene.motion.dashes):  # a dash is shorter than the window
         near = np.abs(scene.across.v[max(0, at - width) : at + width + 1])
         located += abs(float(near.max() - size[at]))
-    change = np.abs(np.diff(scene.across.v))
+    change = np.abs(np.diff(scene.motion.size))
     slack = float(change[max(0, at - 1) : at + 1].max(initial=0.0))
     return Occurrences(
         value=size[at : at + 1].copy(),

@@ -12,7 +12,7 @@ from kickback.metrics.record import Occurrences, none
 from kickback.motion.segments import BoolArray
 from kickback.takes.quantities import LENGTH, TIME
 
-__all__ = ["METRICS"]
+__all__ = ["METRICS", "stops"]
 
 _FROM_TOP = 0.01
 """Share of the top speed that a stop from it may lack."""
@@ -28,7 +28,10 @@ _CAUSES = {
 }
 
 
-def _stops(scene: Scene, *, braking: bool, distance: bool) -> Occurrences:
+def stops(
+    scene: Scene, *, braking: bool, distance: bool, among: BoolArray | None = None
+) -> Occurrences:
+    """Measure the time or the distance of stops; ``among``: of which, shape (k,), all without."""
     if scene.no_release:
         return none(scene.no_release)
     releases = scene.brakes if braking else scene.coasts
@@ -41,8 +44,13 @@ def _stops(scene: Scene, *, braking: bool, distance: bool) -> Occurrences:
         return none(what)
     moments = stop_moments(scene, braking=braking)
     stopped = np.isfinite(moments.time)
+    if among is not None:
+        if not among.any():
+            return none("the input was never let go while moving in such a direction")
+        stopped &= among
     if not stopped.any():
-        return none(_CAUSES[releases.cause[0]])
+        which = 0 if among is None else int(np.argmax(among))
+        return none(_CAUSES[releases.cause[which]])
     begin = scene.motion.begin[releases.start]
     time = moments.time - begin
     step = scene.motion.step[releases.start]
@@ -70,7 +78,7 @@ def _stops(scene: Scene, *, braking: bool, distance: bool) -> Occurrences:
 
 def _from_top(scene: Scene, releases: Releases, stopped: BoolArray) -> tuple[BoolArray, str]:
     """Keep the stops from top speed where there are any; else say that there are none."""
-    top = scene.top_speed(np.sign(releases.entry))
+    top = scene.top_speed(releases.toward)
     with np.errstate(invalid="ignore"):
         slack = _FROM_TOP_ROUNDED if scene.across.rounded else _FROM_TOP
         at_top = stopped & (np.abs(releases.entry) >= (1 - slack) * top - 2 * scene.across.noise)
@@ -81,22 +89,22 @@ def _from_top(scene: Scene, releases: Releases, stopped: BoolArray) -> tuple[Boo
 
 def coast_stop_time(scene: Scene) -> Occurrences:
     """Measure the time from letting go to the stop."""
-    return _stops(scene, braking=False, distance=False)
+    return stops(scene, braking=False, distance=False)
 
 
 def coast_stop_distance(scene: Scene) -> Occurrences:
     """Measure the distance from letting go to the stop."""
-    return _stops(scene, braking=False, distance=True)
+    return stops(scene, braking=False, distance=True)
 
 
 def brake_stop_time(scene: Scene) -> Occurrences:
     """Measure the time from opposite or brake input to zero speed."""
-    return _stops(scene, braking=True, distance=False)
+    return stops(scene, braking=True, distance=False)
 
 
 def brake_stop_distance(scene: Scene) -> Occurrences:
     """Measure the distance from opposite or brake input to zero speed."""
-    return _stops(scene, braking=True, distance=True)
+    return stops(scene, braking=True, distance=True)
 
 
 METRICS = (

@@ -27,7 +27,7 @@ def _reversals(scene: Scene, *, to_top: bool, from_top: bool) -> Occurrences:
     if not wanted.any():
         return none("no full press against the motion on the ground")
     if from_top:
-        entry_top = scene.top_speed(-pushes.side)
+        entry_top = scene.top_speed(scene.motion.toward(pushes.press, -pushes.side))
         slack = _FROM_TOP_ROUNDED if scene.across.rounded else _FROM_TOP
         with np.errstate(invalid="ignore"):
             wanted &= -pushes.entry >= (1 - slack) * entry_top - 2 * scene.across.noise

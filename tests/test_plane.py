@@ -1,0 +1,176 @@
+"""A character that moves over a plane: its runs, turns, limits and rules, in any view."""
+
+import numpy as np
+import pytest
+
+from conftest import take_of, without
+from kickback import measure, recover_laws
+from kickback.kinds.examining import examine
+from kickback.kinds.table import analyse
+from truth.plane import over_plane, turn_truth
+
+STICKS = (
+    (0.5, 2.0, (1, 0)), (2.0, 3.0, (-1, 0)), (4.0, 5.0, (1, 1)), (5.5, 6.5, (0, -1)),
+    (6.5, 7.5, (1, 0)), (7.5, 8.5, (1, 1)), (8.5, 9.5, (-1, -1)), (10.0, 11.0, (-1, 1)),
+)  # fmt: skip
+
+
+def stick_at(time):
+    return next((stick for a, b, stick in STICKS if a <= time < b), (0, 0))
+
+
+def steps(rate, jitter=0.3, seconds=11.5):
+    dt = np.full(round(seconds * rate), 1 / rate)
+    return dt * np.random.default_rng(rate).uniform(1 - jitter, 1 + jitter, len(dt))
+
+
+def printed(columns, digits=2):
+    return {name: np.round(c, 4 if name in {"t", "dt"} else digits) for name, c in columns.items()}
+
+
+def spun(columns, degrees, mirrored=False):
+    """Return a take whose world is turned against its input."""
+    turn = np.exp(1j * np.deg2rad(degrees))
+    out = dict(columns)
+    for a, b in (("x", "z"), ("vx", "vz")):
+        value = columns[a] + 1j * columns[b]
+        value = (np.conj(value) if mirrored else value) * turn
+        out |= {a: value.real, b: value.imag}
+    return out
+
+
+def plane_take(columns, **header):
+    return take_of(columns, view="3d", up="+y", **header)
+
+
+@pytest.mark.parametrize("rate", [30, 60, 144])
+@pytest.mark.parametrize("jitter", [0.0, 0.3])
+@pytest.mark.parametrize("rule", ["length", "axis", "smooth"])
+@pytest.mark.parametrize("limit", ["length", "axis"])
+def test_turns_take_as_long_as_their_rule_says(rule, limit, jitter, rate):
+    columns = over_plane(steps(rate, jitter), stick_at, rule=rule, limit=limit)
+    found = measure(plane_take(columns), only="plane")
+    wide = 1.0 if limit == "length" else np.sqrt(2)
+    assert found["plane.diagonal_ratio"].value == pytest.approx(wide, rel=2e-4)
+    assert found["plane.straight_speed"].value == pytest.approx(8, rel=2e-4)
+    assert found["plane.diagonal_speed"].value == pytest.approx(8 * wide, rel=2e-4)
+    turned = 45 if rule != "axis" or limit == "axis" else None  # else the goal is not on 45 degrees
+    for angle, top in ((90, 8.0), (turned, 8.0 * wide)):
+        if angle is None:
+            continue
+        entry = 8 * (1 if rule != "smooth" else 1 - np.exp(-10))
+        if rule == "axis" and angle == 45:
+            continue
+        wanted = turn_truth(rule, angle, entry, top)
+        row = found[f"plane.turn_time_{angle}"]
+        assert abs(row.value - wanted) <= max(0.02 / rate, row.resolution)
+
+
+@pytest.mark.parametrize("rate", [30, 144])
+@pytest.mark.parametrize("rule", ["length", "smooth"])
+def test_a_plane_measures_runs_as_a_side_view_does(rule, rate):
+    """The same presses along one axis: every number of runs and stops is the same."""
+
+    def level(time):
+        return (stick_at(time)[0], 0)
+
+    columns = over_plane(steps(rate), level, rule=rule)
+    side = without(columns, "z", "vz", "in_move_y")
+    ours, theirs = measure(plane_take(columns)), measure(take_of(side | {"y": 0 * side["x"]}))
+    for name, row in theirs.by_metric().items():
+        if name.partition(".")[0] in {"run", "coast", "brake", "reverse", "turn", "input"}:
+            assert ours[name].n == row.n, name
+            assert ours[name].value == pytest.approx(row.value, rel=1e-9), name
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (lambda c: c, "the ground's"),
+        (lambda c: spun(c, 30), "turned by 30 degrees"),
+        (lambda c: spun(c, -90), "turned by -90 degrees"),
+        (lambda c: spun(c, 0, mirrored=True), "the second the other way"),
+        (lambda c: printed(spun(c, 130), 3), "turned by 130 degrees"),
+    ],
+)
+@pytest.mark.parametrize("rule", ["length", "added"])
+def test_the_angle_between_input_and_world_is_read_and_stated(change, words, rule):
+    columns = over_plane(steps(60), stick_at, rule=rule)
+    straight = measure(plane_take(columns))
+    take = plane_take(change(columns))
+    found = measure(take)
+    assert words in analyse(take).whole.sources
+    for name in ("run.top_speed", "plane.turn_time_90", "coast.stop_distance", "turn.time"):
+        row = found[name]
+        assert abs(row.value - straight[name].value) <= max(1e-6, 1.5 * row.resolution), name
+
+
+def test_a_cameras_heading_turns_the_input():
+    columns = over_plane(steps(60), stick_at)
+    heading = np.repeat([0.0, 50.0, 120.0, 200.0], len(columns["t"]) // 4 + 1)[: len(columns["t"])]
+    wanted = over_plane(
+        steps(60),
+        lambda time: _turned(stick_at(time), heading[np.searchsorted(columns["t"], time + 1e-9)]),
+    )
+    seen = wanted | {name: columns[name] for name in ("in_move_x", "in_move_y")}
+    take = plane_take(seen | {"camera_heading": heading})
+    assert "with the camera's heading" in analyse(take).whole.sources
+    found = measure(take)
+    assert found["run.top_speed"].value == pytest.approx(8)
+    assert found["coast.stop_time"].value == pytest.approx(0.99 * 8 / 50, abs=1e-4)
+
+
+def _turned(stick, degrees):
+    way = complex(*stick) * np.exp(1j * np.deg2rad(degrees))
+    return way.real, way.imag
+
+
+@pytest.mark.parametrize(
+    ("own", "law", "constants"),
+    [
+        ({"rule": "length"}, "toward-by-length", {"acceleration": 60}),
+        ({"rule": "axis"}, "toward-by-axis", {"acceleration": 60}),
+        ({"rule": "axis", "limit": "axis"}, "toward-by-axis", {"acceleration": 60}),
+        ({"rule": "smooth"}, "vector-smoothing", {"rate": 10}),
+        ({"rule": "added"}, "add-and-cap", {"acceleration": 60, "speed": 8}),
+        ({"rule": "heading"}, "turn-rate", {"rate": np.rad2deg(10)}),
+    ],
+)
+@pytest.mark.parametrize("form", ["even", "uneven", "printed"])
+def test_the_rule_of_turns_is_told(own, law, constants, form):
+    columns = over_plane(steps(60, 0.0 if form == "even" else 0.3), stick_at, **own)
+    rows = recover_laws(plane_take(printed(columns) if form == "printed" else columns))
+    veer = rows["veer"]
+    assert veer.law == law
+    for name, value in constants.items():
+        assert veer.value(name) == pytest.approx(value, rel=0.02 if form == "printed" else 1e-6)
+    limit = rows["limit"]
+    assert limit.law == f"limit-by-{own.get('limit', 'length')}"
+
+
+@pytest.mark.parametrize("ratio", ["length", "axis"])
+def test_a_diagonal_that_is_too_fast_is_found(ratio):
+    take = plane_take(printed(over_plane(steps(60), stick_at, limit=ratio)))
+    codes = [item.code for item in examine(take)]
+    assert ("diagonal-faster" in codes) == (ratio == "axis")
+    assert [code for code in codes if code != "diagonal-faster"] == []
+
+
+def test_a_take_from_above_needs_no_height():
+    columns = over_plane(steps(60), stick_at)
+    flat = without(columns, "z", "vz") | {"y": -columns["z"], "vy": -columns["vz"]}
+    above = take_of(flat, view="top", up="-y")
+    found, same = measure(above), measure(plane_take(columns))
+    assert found["plane.turn_time_90"].value == pytest.approx(same["plane.turn_time_90"].value)
+    assert found["jump.apex_height"].reason == "the take has no height"
+    side = measure(take_of(without(flat, "in_move_y")))["plane.turn_time_90"]
+    assert side.reason == "the take has one ground axis: nothing turns in it"
+
+
+def test_without_inputs_no_turn_is_told():
+    columns = without(over_plane(steps(60), stick_at), "in_move_x", "in_move_y")
+    found = measure(plane_take(columns))
+    assert found["run.top_speed"].value == pytest.approx(8)
+    assert (
+        found["plane.turn_time_90"].reason == "no input was recorded: nothing tells when it turns"
+    )
