@@ -42,6 +42,7 @@ def command(
     shows it, marked.
     """
     from kickback.kinds.measuring import measure
+    from kickback.kinds.together import together
     from kickback.project.settings import find_settings
 
     settings = find_settings(project)
@@ -51,10 +52,15 @@ def command(
         from kickback.show.records import render_records
 
         records = [record for item in measured for record in item.to_records(each=each)]
+        records += [] if each else [row.to_record() for row in together(measured)]
         tell(render_records(records, how))
         return
     from kickback.show.console import Printer
     from kickback.show.measurements import show_each, show_measurements
 
-    show = show_each if each else show_measurements
-    show(Printer(), measured, units_of(settings))
+    if each:
+        show_each(Printer(), measured, units_of(settings))
+        return
+    show_measurements(
+        Printer(), measured, units_of(settings), together(measured), chosen=bool(only)
+    )

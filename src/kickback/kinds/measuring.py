@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 
 from kickback.kinds.interrupted import interruptions_of, spoiled
-from kickback.kinds.table import KINDS, all_metrics, analyse
+from kickback.kinds.table import all_metrics, analyse, kinds_with
 from kickback.metrics.metric import Metric, names_in, select_metrics
 from kickback.metrics.record import Measurement, Measurements, Occurrences, joined, none
 from kickback.motion.analysis import Analysis
@@ -69,7 +69,7 @@ def measure(
 def _of_others(analysis: Analysis[Any], metric: Metric) -> Measurement:
     """Return no value for a metric that a take's kind does not have, and which kinds do."""
     kind: Any = analysis.kind
-    having = " and ".join(f"'{one.name}'" for one in KINDS if metric in one.metrics)
+    having = " and ".join(f"'{one.name}'" for one in kinds_with(metric))
     reason = f"a take of the kind '{kind.name}' has no such metric; {having} has it"
     return _row(analysis, metric, none(reason), None, None, reason)
 
@@ -112,7 +112,7 @@ def _doubted(
 
 
 def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) -> Measurement:
-    found, left_out = _occurrences(analysis, scenes, metric)
+    found, left_out, tries = _occurrences(analysis, scenes, metric)
     count = len(found.value)
     value = median(found.value) if count else None
     resolution = median(found.resolution) if count else None
@@ -126,6 +126,7 @@ def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) ->
         spread=spread,
         slack=median(found.slack) if count else 0.0,
         left_out=left_out,
+        tries=tries,
     )
 
 
@@ -158,17 +159,18 @@ def _row(
 
 def _occurrences(
     analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric
-) -> tuple[Occurrences, Occurrences]:
-    """Return the occurrences of a metric that count, and those that something interrupts."""
+) -> tuple[Occurrences, Occurrences, Occurrences | None]:
+    """Return the occurrences of a metric that count, those that something interrupts, and tries."""
     missing = metric.missing(analysis.motions[0].tracks)
     if missing is not None:
-        return missing, none("")
+        return missing, none(""), None
     parts, left_out = _uninterrupted(analysis, metric, [metric.measure(one) for one in scenes])
     found = metric.combine.of(parts)
     sound = np.isfinite(found.value) & np.isfinite(found.resolution)
     if not sound.all():
         found = found.only(sound) if sound.any() else none(_UNCOUNTABLE)
-    return _to_the_step(found, metric, analysis.fixed_step), left_out
+    tries = joined(parts) if metric.combine.narrows else None
+    return _to_the_step(found, metric, analysis.fixed_step), left_out, tries
 
 
 def _uninterrupted(

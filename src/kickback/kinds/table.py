@@ -11,7 +11,7 @@ from kickback.motion.analysis import Analysis
 from kickback.motion.options import Options
 from kickback.takes.take import Take
 
-__all__ = ["KINDS", "all_metrics", "analyse", "kind_of"]
+__all__ = ["KINDS", "all_metrics", "analyse", "kind_of", "kinds_with"]
 
 KINDS: list[Kind] = [FOOT]
 """Every kind of subject; the first that applies to a take is its."""
@@ -47,6 +47,11 @@ def analyse(take: Take | Analysis[Any], options: Options | None = None) -> Analy
     if not isinstance(take, Take):
         raise TypeError(f"expected a take or its analysis, not {type(take).__name__}")
     return Analysis(take, options or Options(), kind_of)
+
+
+def kinds_with(metric: Metric) -> list[Kind]:
+    """Return the kinds that have a metric."""
+    return [kind for kind in KINDS if metric in kind.metrics]
 
 
 def all_metrics() -> Sequence[Metric]:

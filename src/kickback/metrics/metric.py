@@ -16,9 +16,13 @@ __all__ = ["LARGEST", "MEDIAN", "SUM", "Combine", "Metric", "names_in", "select_
 
 
 class Combine(Record, frozen=True, kw_only=True):
-    """How the occurrences of a take's pieces become one number: ``of`` gives those that count."""
+    """How the occurrences of a take's pieces become one number: ``of`` gives those that count.
+
+    ``narrows`` says that those of several takes together are known better than of each.
+    """
 
     name: str
+    narrows: bool = False
     of: Callable[[Sequence[Occurrences]], Occurrences]
 
 

@@ -112,7 +112,8 @@ class Measurement(Record, frozen=True, kw_only=True):
     less would change. Where there is a value, ``reason`` may still hold a remark.
     ``ideal_resolution`` is what ``resolution`` would be without the ``doubts``: what is
     rounded or missing in the log; None where they do not widen it. ``left_out`` are the
-    occurrences that something interrupts: they are none of the ``n``. ``clock``: whose time
+    occurrences that something interrupts: they are none of the ``n``. ``tries`` are those on
+    either side of a window, which several takes narrow together. ``clock``: whose time
     durations are in, ``wall`` or ``game``.
     """
 
@@ -133,6 +134,7 @@ class Measurement(Record, frozen=True, kw_only=True):
     doubts: tuple[str, ...] = ()
     occurrences: Occurrences
     left_out: Occurrences = none("")
+    tries: Occurrences | None = None
     clock: str = "wall"
 
     def to_record(self) -> dict[str, Any]:

@@ -12,17 +12,40 @@ from kickback.takes.quantities import Unit
 __all__ = ["show_each", "show_measurements"]
 
 
-def show_measurements(printer: Printer, measured: Sequence[Measurements], units: Units) -> None:
-    """Print metrics, a column a take; what no take shows is left to the notes."""
+def show_measurements(
+    printer: Printer,
+    measured: Sequence[Measurements],
+    units: Units,
+    windows: Sequence[Measurement] = (),
+    *,
+    chosen: bool = False,
+) -> None:
+    """Print metrics, a column a take, group by group; what no take shows is left to the notes.
+
+    ``windows`` are those that the takes narrow together. Groups of which nothing was played are
+    named in a closing line, each with its reason where they were ``chosen``.
+    """
     columns = [item.by_metric() for item in measured]
     rows = [[column[name] for column in columns] for name in columns[0]]
     known = [cells for cells in rows if _is_known(cells)]
+    played = {cells[0].group for cells in known}
     printer.table(lambda narrow: _table(known or rows[:1], units, narrow=narrow))
     printer.line(units.note(_all_units(measured)), style="dim")
     _say_clock(printer, measured)
     for text in _doubts(measured):
         printer.line(text, style="dim")
-    notes(printer, [reason for cells in rows for reason in _reasons(cells)])
+    for row in windows:
+        printer.line(f"{row.metric}, {row.take} together: {row.reason}")
+    told = rows if chosen else [cells for cells in rows if cells[0].group in played]
+    notes(printer, [reason for cells in told for reason in _reasons(cells)])
+    absent = dict.fromkeys(cells[0].group for cells in rows if cells[0].group not in played)
+    if absent and not chosen:
+        names = ", ".join(absent)
+        printer.paragraph(f"not in {_takes(measured)}: {names} (--only GROUP says why)")
+
+
+def _takes(measured: Sequence[Measurements]) -> str:
+    return "the take" if len(measured) == 1 else "these takes"
 
 
 def _say_clock(printer: Printer, measured: Sequence[Measurements]) -> None:
@@ -49,7 +72,9 @@ def _table(rows: Sequence[Sequence[Measurement]], units: Units, *, narrow: bool)
     doubted = alone and any(cells[0].ideal_resolution is not None for cells in rows)
     located = _LOCATED[doubted] if alone else ()
     table = empty_table("metric", *headings, *located)
-    for cells in rows:
+    for number, cells in enumerate(rows):
+        if number and cells[0].group != rows[number - 1][0].group:
+            table.add_row()
         shown = [text for cell in cells for text in _shown(cell, units, narrow=narrow)]
         if alone:
             shown += _how_surely(cells[0], units, doubted=doubted)

@@ -17,7 +17,7 @@ from kickback.kinds.foot.foretold import FORETOLD, MEANS, groups_of
 from kickback.kinds.foot.interruptions import cut_scenes, flights_of, leap_from
 from kickback.kinds.foot.laws.recover import foot_laws
 from kickback.kinds.foot.laws.residuals import foot_residuals
-from kickback.kinds.foot.metrics import fall, jump, plane, run, slowing, turning
+from kickback.kinds.foot.metrics import dash, fall, jump, lenience, plane, run, slowing, turning
 from kickback.kinds.foot.metrics import inputs as latency
 from kickback.kinds.foot.model.model import FOOT_MODEL
 from kickback.kinds.foot.motion import join_motions, read_motion
@@ -68,6 +68,8 @@ FOOT = Kind(
         *plane.METRICS,
         *jump.METRICS,
         *fall.METRICS,
+        *dash.METRICS,
+        *lenience.METRICS,
         *latency.METRICS,
     ),
     scene=Scene,

@@ -10,6 +10,7 @@ from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 
 __all__ = [
+    "DIRECTION",
     "ENTRY",
     "ENTRY_SQUARED",
     "FULL",
@@ -59,6 +60,8 @@ STICK = Dependence(name="stick", words="a stick held still in the air", within=1
 """Where it is moved in the air, two flights are hardly ever alike."""
 
 LANDING = Dependence(name="landing", words="how much lower it landed, in apex heights", within=0.02)
+
+DIRECTION = Dependence(name="direction", words="whether a direction was held", within=1e-6)
 
 PLACE = Dependence(name="place", words="where it was played, and with which moves")
 """Nothing that is given with an occurrence says it: only equal inputs are alike."""

@@ -1,0 +1,43 @@
+"""Presses that worked and presses that did not: what a window or a wait lies between."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from kickback.metrics.windows import bracket
+from kickback.motion.segments import BoolArray, IntArray
+from kickback.takes.record import Record
+from kickback.takes.take import FloatArray
+
+__all__ = ["Waits", "waits_of"]
+
+
+class Waits(Record, frozen=True, kw_only=True):
+    """Presses, arrays of shape (k,): their frames, how long they were from something, s.
+
+    and in ``frames``. ``worked`` says which had their effect.
+    """
+
+    press: IntArray
+    wait: FloatArray
+    frames: IntArray
+    worked: BoolArray
+
+    def __len__(self) -> int:
+        """Return the number of presses."""
+        return len(self.press)
+
+    def between(self, *, longer: bool) -> tuple[float, float] | None:
+        """Return what the limit lies between, s; ``longer``: longer waits work. None if unshown."""
+        return bracket(self.wait, self.worked, longer=longer)
+
+
+def waits_of(rows: Sequence[tuple[int, float, int, bool]]) -> Waits:
+    """Return presses from frames, waits in s and in frames, and whether each worked."""
+    press, wait, frames, worked = zip(*rows, strict=True) if rows else ((),) * 4
+    return Waits(
+        press=np.array(press, dtype=np.int64),
+        wait=np.array(wait, dtype=np.float64),
+        frames=np.array(frames, dtype=np.int64),
+        worked=np.array(worked, dtype=bool),
+    )
