@@ -12,7 +12,16 @@ from kickback.takes.quantities import Dimension, Unit
 from kickback.takes.record import Record
 from kickback.takes.roles import Role
 
-__all__ = ["LARGEST", "MEDIAN", "SUM", "Combine", "Metric", "names_in", "select_metrics"]
+__all__ = [
+    "LARGEST",
+    "MEDIAN",
+    "SUM",
+    "Combine",
+    "Metric",
+    "in_groups",
+    "names_in",
+    "select_metrics",
+]
 
 
 class Combine(Record, frozen=True, kw_only=True):
@@ -61,7 +70,8 @@ class Metric(Record, frozen=True, kw_only=True):
     piece of a take into occurrences, and ``combine`` says how those of all pieces become one
     number. ``milli`` says that it counts thousandths of its dimension's unit. ``depends`` is what
     it goes with of how it was played; occurrences give each of these.
-    ``phrases`` say in words that it is more, less, and what stays as before.
+    ``phrases`` say in words that it is more, less, and what stays as before. ``detail``: text
+    leaves it out unless it is asked for.
     """
 
     group: str
@@ -77,6 +87,7 @@ class Metric(Record, frozen=True, kw_only=True):
     source: str = ""
     depends: tuple[Dependence, ...] = ()
     phrases: tuple[str, ...] = ()
+    detail: bool = False
 
     @property
     def name(self) -> str:
@@ -92,6 +103,12 @@ class Metric(Record, frozen=True, kw_only=True):
         have = set(roles)
         reasons = [role.missing for role in self.needs if role.name not in have]
         return none(reasons[0]) if reasons else None
+
+
+def in_groups(metrics: Sequence[Metric]) -> tuple[Metric, ...]:
+    """Return metrics with those of a group together, groups in the order of their first."""
+    groups = list(dict.fromkeys(metric.group for metric in metrics))
+    return tuple(sorted(metrics, key=lambda metric: groups.index(metric.group)))
 
 
 def names_in(names: Iterable[str]) -> set[str]:

@@ -12,7 +12,7 @@ from kickback.takes.numerals import plain
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 
-__all__ = ["WAIT", "WINDOW", "WINDOW_FRAMES", "WORKED", "bracket"]
+__all__ = ["STICK_FROM", "WAIT", "WINDOW", "WINDOW_FRAMES", "WORKED", "bracket"]
 
 WORKED = "worked"
 """The key of what says, of each try, whether it had its effect."""
@@ -42,12 +42,12 @@ def _narrowed(parts: Sequence[Occurrences], *, longer: bool, unit: str) -> Occur
     between = bracket(every.value, worked, longer=longer)
     first = float(np.min(every.value))
     if between is None:
-        why = "every press worked" if longer else "no press worked"
+        why = "every try worked" if longer else "no try worked"
         return none(f"less than {plain(first)} {unit}: {why}")
     low, high = between
     if not np.isfinite(high):
         why = "worked" if longer else "failed"
-        return none(f"more than {plain(low)} {unit}: no press beyond that {why}")
+        return none(f"more than {plain(low)} {unit}: nothing beyond that {why}")
     middle = replace(every.only(np.arange(len(every.value)) == 0), given={})
     return replace(
         middle,
@@ -55,7 +55,7 @@ def _narrowed(parts: Sequence[Occurrences], *, longer: bool, unit: str) -> Occur
         resolution=np.array([(high - low) / 2]),
         start=every.start.min(keepdims=True),
         end=every.end.max(keepdims=True),
-        remark=f"{plain(low)} to {plain(high)} {unit}, from {len(every.value)} presses",
+        remark=f"{plain(low)} to {plain(high)} {unit}, from {len(every.value)} tries",
     )
 
 
@@ -71,3 +71,6 @@ WINDOW_FRAMES = _combine("window", "frames", longer=False)
 
 WAIT = _combine("wait", "s", longer=True)
 """Of tries that work from a time on, s."""
+
+STICK_FROM = _combine("amount", "of the stick", longer=True)
+"""Of amounts of a stick that work from one on."""

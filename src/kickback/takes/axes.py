@@ -32,4 +32,4 @@ def flipped_columns(header: Header) -> frozenset[str]:
     if header.up[0] == "+":
         return frozenset()
     axis = up_axis(header)
-    return frozenset({axis, f"v{axis}", f"camera_{axis}"})
+    return frozenset({axis, f"v{axis}", f"camera_{axis}", f"platform_v{axis}"})

@@ -17,7 +17,25 @@ from kickback.kinds.foot.foretold import FORETOLD, MEANS, groups_of
 from kickback.kinds.foot.interruptions import cut_scenes, flights_of, leap_from
 from kickback.kinds.foot.laws.recover import foot_laws
 from kickback.kinds.foot.laws.residuals import foot_residuals
-from kickback.kinds.foot.metrics import dash, fall, jump, lenience, plane, run, slowing, turning
+from kickback.kinds.foot.metrics import (
+    air,
+    ceiling,
+    dash,
+    fall,
+    jump,
+    lenience,
+    near,
+    pace,
+    plane,
+    platform,
+    presses,
+    run,
+    slope,
+    slowing,
+    stick,
+    turning,
+    wall,
+)
 from kickback.kinds.foot.metrics import inputs as latency
 from kickback.kinds.foot.model.model import FOOT_MODEL
 from kickback.kinds.foot.motion import join_motions, read_motion
@@ -28,6 +46,7 @@ from kickback.kinds.foot.roles import ACROSS, ASIDE, UP
 from kickback.kinds.foot.scene import Scene
 from kickback.kinds.kind import Kind
 from kickback.laws.families.vector import VECTOR
+from kickback.metrics.metric import in_groups
 from kickback.takes.take import Take
 
 __all__ = ["FOOT"]
@@ -61,16 +80,27 @@ FOOT = Kind(
     join=join_motions,
     phases=foot_phases,
     events=events_of,
-    metrics=(
-        *run.METRICS,
-        *slowing.METRICS,
-        *turning.METRICS,
-        *plane.METRICS,
-        *jump.METRICS,
-        *fall.METRICS,
-        *dash.METRICS,
-        *lenience.METRICS,
-        *latency.METRICS,
+    metrics=in_groups(
+        (
+            *run.METRICS,
+            *pace.METRICS,
+            *stick.METRICS,
+            *slowing.METRICS,
+            *turning.METRICS,
+            *near.METRICS,
+            *plane.METRICS,
+            *slope.METRICS,
+            *jump.METRICS,
+            *ceiling.METRICS,
+            *lenience.METRICS,
+            *air.METRICS,
+            *fall.METRICS,
+            *wall.METRICS,
+            *dash.METRICS,
+            *platform.METRICS,
+            *latency.METRICS,
+            *presses.METRICS,
+        )
     ),
     scene=Scene,
     doubts=doubts_of,

@@ -10,6 +10,7 @@ from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
 __all__ = [
+    "CEILING",
     "COYOTE_JUMP",
     "DASH_JUMP",
     "DOUBLE_JUMP",
@@ -22,6 +23,7 @@ __all__ = [
     "thrown_in_the_air",
     "thrown_up",
     "throws_of",
+    "touched_above",
 ]
 
 _THROWN = 0.3
@@ -41,6 +43,13 @@ _BESIDE = 3
 
 _BOUNCE = 0.9
 """Share of its landing's speed that a throw stays below which is its rebound."""
+
+
+CEILING = "a ceiling ends its arc"
+"""What ends a jump that bumps its head."""
+
+_HELD_UP = 4
+"""Usual steps of gravity that a rise loses at once where a ceiling stops it."""
 
 
 class JumpKind(Record, frozen=True, kw_only=True):
@@ -104,6 +113,28 @@ def thrown_in_the_air(motion: FootMotion) -> IntArray:
     return up[inside & ~np.isin(up, motion.flights.start)]
 
 
+def touched_above(motion: FootMotion) -> BoolArray:
+    """Return the frames, shape (n,), in which a ceiling is touched in the air.
+
+    Where no column says so, a rise that ends at once while the button is down: letting go may
+    cut it too.
+    """
+    n = len(motion.t)
+    if "touch_above" in motion.take:
+        above: BoolArray = (motion.take.numbers("touch_above") > 0.5) & ~motion.grounded
+        return above
+    stopped = np.zeros(n, dtype=bool)
+    up, jump = motion.up, motion.inputs.jump
+    if up is None or jump is None or up.rounded or not len(motion.flights):
+        return stopped
+    lost = up.v[:-1] - up.v[1:]
+    air = ~motion.grounded[1:] & ~motion.grounded[:-1]
+    usual = float(np.median(lost[air])) if air.any() else 0.0
+    stopped[1:] = air & (lost > _HELD_UP * abs(usual)) & (up.v[:-1] > _HELD_UP * abs(usual))
+    stopped[1:] &= (up.v[1:] <= abs(usual)) & jump[1:] & jump[:-1] & ~motion.dashing[1:]
+    return stopped
+
+
 def throws_of(motion: FootMotion) -> Throws:
     """Return the jumps of a take with their arcs.
 
@@ -131,6 +162,7 @@ class _Found:
             take.numbers("touch_side") > 0.5 if "touch_side" in take else np.zeros(n, dtype=bool)
         )
         self._dash = motion.dashing
+        self._ceiling = touched_above(motion)
         jump = motion.inputs.jump
         self._jump = jump
         self._presses = (
@@ -166,7 +198,11 @@ class _Found:
         if up is None:
             return
         ends = [(after, "" if after == landing else "another throw ends its arc")]
-        for mask, words in ((self._wall, "a wall ends its arc"), (self._dash, "a dash ends it")):
+        for mask, words in (
+            (self._wall, "a wall ends its arc"),
+            (self._dash, "a dash ends it"),
+            (self._ceiling, CEILING),
+        ):
             fresh = np.flatnonzero(mask[row + 1 : after] & ~mask[row : after - 1]) + row + 1
             if fresh.size:
                 ends.append((int(fresh[0]), words))

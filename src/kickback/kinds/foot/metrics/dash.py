@@ -238,6 +238,7 @@ class _Entry(Record, frozen=True, kw_only=True):
     formula: str
     of: Callable[[Scene], _Part]
     phrases: tuple[str, ...] = ()
+    detail: bool = False
 
 
 _ENTRIES = (
@@ -289,6 +290,7 @@ _ENTRIES = (
     ),
     _Entry(
         part="recovery_distance",
+        detail=True,
         dimension=LENGTH,
         title="distance back to normal",
         definition="How far it goes from the dash's end until the speed is back, as for the time.",
@@ -319,6 +321,7 @@ METRICS = (
             phrases=entry.phrases if not air else (),
             needs=(ACROSS,),
             depends=(DIRECTION,),
+            detail=entry.detail,
         )
         for group, air, where in (
             ("dash", False, "Of dashes that begin on the ground."),

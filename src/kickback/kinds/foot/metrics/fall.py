@@ -1,14 +1,28 @@
-"""Falling: the terminal speed."""
+"""Falling: the terminal speed and the way to it, the delay after a ledge, the largest step."""
 
 import numpy as np
 
+from kickback.kinds.foot.metrics.played import PLACE
+from kickback.kinds.foot.metrics.telling import Row, row_of, told
 from kickback.kinds.foot.roles import UP
-from kickback.kinds.foot.scene import Scene
-from kickback.metrics.metric import Metric
+from kickback.kinds.foot.scene import LOCATED, NINETY_FIVE, Scene
+from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.takes.quantities import SPEED
+from kickback.motion.between import crossing
+from kickback.motion.segments import BoolArray
+from kickback.takes.numeric import ROOT_12
+from kickback.takes.quantities import LENGTH, RATIO, SPEED, TIME
 
 __all__ = ["METRICS"]
+
+_THERE = 0.99
+"""Share of the terminal speed at which it is reached."""
+
+_SINKS = 1e-9
+"""Share of a drop that arithmetic leaves of none."""
+
+_DOWN = 0.5
+"""Amount of the vertical stick from which it is held down."""
 
 _FEWEST = 5
 """Frames of a fall from which it may show a plateau: three that settle and two cut short."""
@@ -40,6 +54,118 @@ def terminal_speed(scene: Scene) -> Occurrences:
     return Occurrences(value=value, start=start, end=end, resolution=size, slack=0 * size)
 
 
+def _settled(scene: Scene) -> list[tuple[int, int, float]]:
+    """Return the top and stop of flights that settle at a falling speed, and that speed."""
+    found, up = terminal_speed(scene), scene.motion.up
+    if up is None:
+        return []
+    t, flights = scene.motion.t, scene.motion.flights
+    rows = np.searchsorted(t[np.maximum(flights.stop - 2, 0)], found.end)
+    return [
+        (int(flights.top[k]), int(flights.stop[k]), float(value))
+        for k, value in zip(rows.tolist(), found.value, strict=True)
+    ]
+
+
+def time_to_terminal(scene: Scene) -> Occurrences:
+    """Measure the time from zero falling speed to 99 % of the terminal one."""
+    motion, up, rows = scene.motion, scene.motion.up, []
+    if up is None:
+        return none(UP.missing)
+    errors = (motion.clock.grid / ROOT_12, up.printed / ROOT_12)
+    for top, stop, speed in _settled(scene):
+        fall = -up.v[top:stop]
+        begins, ends = np.flatnonzero(fall > 0), np.flatnonzero(fall >= _THERE * speed)
+        first, hit = top + int(begins[0]), top + int(ends[0])
+        level = np.array([-_THERE * speed, 0.0])
+        at = np.array([hit, first])
+        low = np.array([min(first, hit - 1), max(first - 1, 0)])
+        sound = (at > 0) & (low >= 0)
+        if not sound.all():
+            continue
+        time, known = crossing(
+            up.tv, up.v, at, level, low, errors=errors, mixed=up.source == "displacement"
+        )
+        step = float(motion.step[hit])
+        sure = motion.clock.located(LOCATED) * step if known.all() else step / 2
+        pull = abs(float(up.v[hit] - up.v[hit - 1])) / step
+        printed = np.hypot(errors[0], errors[1] / max(pull, 1e-12))
+        rows.append(Row(float(time[0] - time[1]), float(time[1]), float(time[0]),
+                        sure + NINETY_FIVE * float(printed), step))  # fmt: skip
+    return told(rows, f"no fall held its speed {motion.options.plateau}")
+
+
+def ledge_delay(scene: Scene) -> Occurrences:
+    """Measure how long after leaving a ledge it begins to fall."""
+    motion, up, rows = scene.motion, scene.motion.up, []
+    if up is None:
+        return none(UP.missing)
+    flights = motion.flights
+    grid = NINETY_FIVE * motion.clock.grid * 2**0.5 / ROOT_12
+    for a, b, jumped in zip(
+        flights.start.tolist(), flights.stop.tolist(), flights.jump.tolist(), strict=True
+    ):
+        if jumped or a == 0:
+            continue
+        level = float(up.p[a - 1])
+        drop = level - up.p[a:b]
+        if drop.max(initial=0.0) <= 2 * up.quantum + _SINKS * abs(level):
+            continue
+        falls = np.flatnonzero(drop > up.quantum + _SINKS * float(drop.max()))
+        row = a + int(falls[0])
+        value = float(motion.begin[row] - motion.begin[a])
+        sure = grid + (float(motion.step[row]) if up.quantum else 0.0)
+        rows.append(Row(value, float(motion.begin[a]), float(motion.begin[row]), sure,
+                        float(motion.step[row])))  # fmt: skip
+    return told(rows, "it never left a ledge and fell")
+
+
+def largest_step(scene: Scene) -> Occurrences:
+    """Measure the longest way that it falls in one frame."""
+    motion, up = scene.motion, scene.motion.up
+    if up is None:
+        return none(UP.missing)
+    drop = -np.diff(up.p, prepend=up.p[0])
+    drop[motion.grounded] = 0.0  # the frame of a landing is cut short by the floor
+    if motion.clock.apart is not None:
+        drop[motion.clock.apart] = 0.0
+    row = int(np.argmax(drop))
+    if drop[row] <= 0:
+        return none("nothing falls in the take")
+    grid = 2 * up.quantum
+    return told([row_of(motion, float(drop[row]), (row, row + 1), grid)], "")
+
+
+def _fast(scene: Scene) -> tuple[BoolArray, BoolArray, str]:
+    """Return the steps of falls with the stick held down, and those without, or why none tell."""
+    motion, up = scene.motion, scene.motion.up
+    nothing = np.zeros(len(motion.t), dtype=bool)
+    if up is None or motion.plane is not None or "in_move_y" not in motion.take:
+        return nothing, nothing, "no vertical stick was recorded in a side view (in_move_y)"
+    air = ~motion.grounded & ~motion.dashing & (up.v < 0)
+    air[1:] &= ~motion.grounded[:-1] & (up.v[:-1] < 0)
+    air[0] = False
+    down = motion.take.numbers("in_move_y") < -_DOWN
+    same = np.concatenate(([False], down[1:] == down[:-1]))
+    return air & down & same, air & ~down & same, ""
+
+
+def fast_fall(scene: Scene) -> Occurrences:
+    """Measure how much quicker it falls with the stick held down: the speed or the gravity."""
+    held, free, reason = _fast(scene)
+    up = scene.motion.up
+    if reason or up is None:
+        return none(reason)
+    if not held.any() or not free.any():
+        return none("no fall with the stick held down" if not held.any() else "all falls with it")
+    motion = scene.motion
+    fastest = [float(np.max(-up.v[mask])) for mask in (held, free)]
+    ratio = fastest[0] / fastest[1]
+    sure = ratio * 2 * up.noise / fastest[1]
+    rows = np.flatnonzero(held)
+    return told([row_of(motion, ratio, (int(rows[0]), int(rows[-1]) + 1), sure)], "")
+
+
 METRICS = (
     Metric(
         group="fall",
@@ -52,5 +178,52 @@ METRICS = (
         measure=terminal_speed,
         phrases=("falls {} faster", "falls {} slower", "falls"),
         needs=(UP,),
+    ),
+    Metric(
+        group="fall",
+        part="time_to_terminal",
+        detail=True,
+        dimension=TIME,
+        title="Time to terminal speed",
+        definition="From zero falling speed to 99 % of the terminal speed.",
+        formula="t(|vy| = 0.99·v_terminal) − t(vy = 0)",
+        measure=time_to_terminal,
+        needs=(UP,),
+    ),
+    Metric(
+        group="fall",
+        part="ledge_delay",
+        detail=True,
+        dimension=TIME,
+        title="Delay after a ledge",
+        definition="From the start of the first frame off a ledge to that of the first frame that"
+        " falls.",
+        formula="t(start of the first frame that falls) − t(start of the first airborne frame)",
+        measure=ledge_delay,
+        needs=(UP,),
+    ),
+    Metric(
+        group="fall",
+        part="largest_step",
+        detail=True,
+        dimension=LENGTH,
+        title="Largest step of a fall",
+        definition="The longest way down in one frame: a floor that is thinner can be missed.",
+        formula="max(−Δy) over the frames in the air",
+        measure=largest_step,
+        needs=(UP,),
+        combine=LARGEST,
+        depends=(PLACE,),
+    ),
+    Metric(
+        group="fall",
+        part="fast_fall_ratio",
+        dimension=RATIO,
+        title="Fast fall",
+        definition="The highest falling speed with the vertical stick held down over that without.",
+        formula="max(|vy|, in_move_y < −0.5) / max(|vy|, else), both while falling",
+        measure=fast_fall,
+        needs=(UP,),
+        depends=(PLACE,),
     ),
 )

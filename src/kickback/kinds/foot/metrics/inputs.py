@@ -1,4 +1,7 @@
-"""Input latency: from a press to the first frame that moved because of it."""
+"""Inputs: from a press to the frame that moved because of it, and presses that did nothing."""
+
+from collections.abc import Callable, Sequence
+from functools import partial
 
 import numpy as np
 
@@ -18,10 +21,13 @@ LONGEST = 0.5
 """Seconds after which motion is no longer taken for the answer to a press."""
 
 
-def _answers(scene: Scene) -> tuple[IntArray, IntArray]:
-    """Return the frames that read a press, and the first frame that moved after each."""
-    motion = scene.motion
-    pairs: list[tuple[int, int]] = []
+Pairs = list[tuple[int, int]]
+"""Frames that read a press, and the first frame that moved after each."""
+
+
+def _moved(scene: Scene) -> Pairs:
+    """Return the presses of a direction at rest, and what moved because of them."""
+    motion, pairs = scene.motion, Pairs()
     if scene.track is not None and motion.inputs.source == "recorded":
         track, pushes = scene.across, scene.pushes
         still = np.abs(pushes.entry) <= motion.rest_speed
@@ -33,6 +39,12 @@ def _answers(scene: Scene) -> tuple[IntArray, IntArray]:
             away = int((np.abs(near) > slack).argmax())
             if abs(near[away]) > slack:
                 pairs.append((a, a + away))
+    return pairs
+
+
+def _jumped(scene: Scene) -> Pairs:
+    """Return the presses of the jump button on the ground, and the first airborne frames."""
+    motion, pairs = scene.motion, Pairs()
     jump = motion.inputs.jump
     if jump is not None and motion.up is not None:
         press = np.flatnonzero(jump[1:] > jump[:-1]) + 1
@@ -42,17 +54,36 @@ def _answers(scene: Scene) -> tuple[IntArray, IntArray]:
         limit = np.append(press[1:], len(motion.t))
         start = first_where(thrown, press, limit)
         pairs += [(int(a), int(b)) for a, b in zip(press, start, strict=True) if b >= 0]
+    return pairs
+
+
+def _dashed(scene: Scene) -> Pairs:
+    """Return the presses of the dash button that dashed, and the first frames of the dashes."""
+    dashes = scene.motion.dashes
+    return list(zip(dashes.press.tolist(), dashes.start.tolist(), strict=True))
+
+
+def _answers(scene: Scene, of: Sequence[Callable[[Scene], Pairs]]) -> tuple[IntArray, IntArray]:
+    """Return the frames that read a press, and the first frame that moved after each."""
+    motion = scene.motion
+    pairs = [pair for one in of for pair in one(scene)]
     rows = np.array(sorted(pairs), dtype=np.int64).reshape(-1, 2)
     press, moved = rows[:, 0], rows[:, 1]
     soon = motion.t[moved] - motion.begin[press] <= LONGEST
     return press[soon], moved[soon]
 
 
-def _latency(scene: Scene, *, frames: bool) -> Occurrences:
+_EVERY = (_moved, _jumped)
+
+
+def _latency(
+    scene: Scene, *, frames: bool, of: Sequence[Callable[[Scene], Pairs]] = _EVERY
+) -> Occurrences:
     motion = scene.motion
     if motion.inputs.source != "recorded" and motion.inputs.jump is None:
         return none("no input was recorded")
-    press, moved = scene.once("answers", lambda: _answers(scene))
+    key = "answers " + " ".join(one.__name__ for one in of)
+    press, moved = scene.once(key, lambda: _answers(scene, of))
     if not len(press):
         return none("no press from rest was followed by motion")
     begin, end = motion.begin[press], motion.t[moved]
@@ -103,5 +134,23 @@ METRICS = (
         " first frame that moved." + _NOT_IN_IT,
         formula="1000·(t(first motion) − t(press))",
         measure=latency_time,
+    ),
+    *(
+        Metric(
+            group="input",
+            part=f"{name}_latency",
+            detail=True,
+            dimension=FRAMES,
+            title=f"Latency of {what}",
+            definition=f"Frames between the one that read a press of {what} and the first that"
+            " moved because of it; the same frame is 0." + _NOT_IN_IT,
+            formula="frame(first motion) − frame(press)",
+            measure=partial(_latency, frames=True, of=(of,)),
+        )
+        for name, what, of in (
+            ("move", "a direction, at rest", _moved),
+            ("jump", "the jump button, on the ground", _jumped),
+            ("dash", "the dash button", _dashed),
+        )
     ),
 )

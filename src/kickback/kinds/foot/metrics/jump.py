@@ -6,6 +6,9 @@ from functools import partial
 import numpy as np
 
 from kickback.kinds.foot.arcs import Arcs
+from kickback.kinds.foot.metrics.jump_edges import EDGES
+from kickback.kinds.foot.metrics.jump_entry import JumpEntry, Triple
+from kickback.kinds.foot.metrics.jump_shape import SHAPE
 from kickback.kinds.foot.metrics.played import FULL, HOLD, LANDING, PLACE, RUN_UP, STICK, played
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import LOCATED, NINETY_FIVE, Scene
@@ -15,8 +18,7 @@ from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.numeric import ROOT_12
-from kickback.takes.quantities import LENGTH, SPEED, TIME, Dimension
-from kickback.takes.record import Record
+from kickback.takes.quantities import LENGTH, SPEED, TIME
 from kickback.takes.take import FloatArray
 
 __all__ = ["METRICS"]
@@ -41,9 +43,6 @@ _SETTLES = 0.5
 
 _SIDEWAYS = 0.1
 """Share of its height that a jump goes sideways to have moved."""
-
-Triple = tuple[FloatArray, FloatArray, FloatArray]
-"""Values, resolutions and what one frame more would change, shape (k,) each."""
 
 
 def _moment_resolution(scene: Scene, arcs: Arcs) -> FloatArray:
@@ -242,21 +241,8 @@ def _running(scene: Scene, arcs: Arcs, known: BoolArray) -> BoolArray:
     return moved
 
 
-class _Entry(Record, frozen=True, kw_only=True):
-    part: str
-    dimension: Dimension
-    title: str
-    definition: str
-    formula: str
-    of: Callable[[Scene, Arcs], Triple]
-    sideways: bool = False
-    depends: tuple[Dependence, ...] = ()
-    held: bool = True
-    phrases: tuple[str, ...] = ()
-
-
 _ENTRIES = (
-    _Entry(
+    JumpEntry(
         part="takeoff_speed",
         dimension=SPEED,
         title="takeoff speed",
@@ -267,7 +253,7 @@ _ENTRIES = (
         of=_takeoff_speed,
         held=False,
     ),
-    _Entry(
+    JumpEntry(
         part="apex_height",
         dimension=LENGTH,
         title="apex height",
@@ -278,7 +264,7 @@ _ENTRIES = (
         of=_apex_height,
         phrases=("{} higher", "{} lower", ""),
     ),
-    _Entry(
+    JumpEntry(
         part="time_to_apex",
         dimension=TIME,
         title="time to apex",
@@ -286,7 +272,7 @@ _ENTRIES = (
         formula="t(vertex) − t(takeoff); ideally v0/g",
         of=_time_to_apex,
     ),
-    _Entry(
+    JumpEntry(
         part="air_time",
         dimension=TIME,
         title="air time",
@@ -295,7 +281,7 @@ _ENTRIES = (
         of=_air_time,
         phrases=("{} longer", "{} shorter", ""),
     ),
-    _Entry(
+    JumpEntry(
         part="distance",
         dimension=LENGTH,
         title="distance",
@@ -306,7 +292,7 @@ _ENTRIES = (
         sideways=True,
         depends=(RUN_UP, STICK),
     ),
-    _Entry(
+    JumpEntry(
         part="landing_speed",
         dimension=SPEED,
         title="landing speed",
@@ -314,7 +300,7 @@ _ENTRIES = (
         formula="|vy(y = y(takeoff), falling)|",
         of=_landing_speed,
     ),
-    _Entry(
+    JumpEntry(
         part="flight_time",
         dimension=TIME,
         title="flight time",
@@ -323,7 +309,7 @@ _ENTRIES = (
         of=_flight_time,
         depends=(LANDING,),
     ),
-    _Entry(
+    JumpEntry(
         part="drop",
         dimension=LENGTH,
         title="drop",
@@ -362,10 +348,12 @@ METRICS = tuple(
         ),
         needs=(UP, ACROSS) if entry.sideways else (UP,),
         depends=(*entry.depends, *_held(group) * entry.held),
+        detail=entry.detail,
         phrases=tuple(f"{group}s {text}".strip() for text in entry.phrases)
         if group in {"jump", "hop"}
         else (),
     )
     for group, kind, words in _GROUPS
-    for entry in _ENTRIES
+    for entry in (*_ENTRIES, *SHAPE, *EDGES)
+    if not entry.groups or group in entry.groups
 )

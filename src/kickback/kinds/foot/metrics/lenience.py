@@ -113,6 +113,7 @@ def _metrics(window: _Window) -> tuple[Metric, ...]:
         Metric(
             group=window.group,
             part="window_frames",
+            detail=True,
             dimension=FRAMES,
             title=f"{window.title}: window in frames",
             definition=f"{definition} In frames of the take.",

@@ -180,6 +180,7 @@ def _turn_metrics(angle: int) -> tuple[Metric, Metric]:
         Metric(
             group="plane",
             part=f"run_wide_{angle}",
+            detail=True,
             dimension=LENGTH,
             title=f"Run wide in a turn by {angle} degrees",
             definition=f"{way}, from the press until the turn is over.",
@@ -242,6 +243,7 @@ METRICS = (
     Metric(
         group="plane",
         part="straight_stop",
+        detail=True,
         dimension=LENGTH,
         title="Coasting along an axis: stop distance",
         definition="coast.stop_distance of those stops only that go along an axis of the input.",
@@ -253,6 +255,7 @@ METRICS = (
     Metric(
         group="plane",
         part="diagonal_stop",
+        detail=True,
         dimension=LENGTH,
         title="Coasting on a diagonal: stop distance",
         definition="coast.stop_distance of those stops only that go between the input's axes.",

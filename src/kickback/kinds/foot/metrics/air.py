@@ -1,0 +1,275 @@
+"""Moving sideways in the air: what input does there, against what it does on the ground."""
+
+from functools import partial
+
+import numpy as np
+
+from kickback.kinds.foot.laws.pools import after_dashes
+from kickback.kinds.foot.metrics.pace import mean_acceleration
+from kickback.kinds.foot.metrics.played import PLACE
+from kickback.kinds.foot.metrics.run import speed_resolution
+from kickback.kinds.foot.metrics.run import top_speed as ground_top_speed
+from kickback.kinds.foot.metrics.telling import Row, row_of, told
+from kickback.kinds.foot.metrics.turning import time_to_zero
+from kickback.kinds.foot.roles import ACROSS, UP
+from kickback.kinds.foot.scene import NINETY_FIVE, Scene
+from kickback.metrics.metric import Metric
+from kickback.metrics.record import Occurrences, none
+from kickback.motion.between import crossing
+from kickback.motion.segments import BoolArray, IntArray, runs
+from kickback.takes.numeric import ROOT_12, median
+from kickback.takes.quantities import ACCELERATION, RATIO, SPEED, TIME
+from kickback.takes.record import Record
+from kickback.takes.take import FloatArray
+
+__all__ = ["METRICS"]
+
+_FEWEST = 3
+"""Steps of one push in the air that show its acceleration."""
+
+_BELOW = 0.9
+"""Share of the highest speed up to which it still speeds up."""
+
+_HELD = 1e-3
+"""Share of a speed by which it may change in a frame and be held."""
+
+_BRIEF = 0.1
+"""Seconds that a speed in the air is held at least."""
+
+
+class _Pushes(Record, frozen=True, kw_only=True):
+    """Full presses in the air, arrays of shape (k,): steps into frames ``[start, stop)``.
+
+    ``side`` is ±1 along the line; all of a push is in the air, away from walls and dashes.
+    """
+
+    start: IntArray
+    stop: IntArray
+    side: FloatArray
+
+
+def _free(scene: Scene) -> BoolArray:
+    """Return the frames, shape (n,), whose steps begin and end in the free air."""
+    motion = scene.motion
+    free = ~motion.grounded & ~after_dashes(motion, scene.across)
+    if "touch_side" in motion.take:
+        free &= motion.take.numbers("touch_side") < 0.5
+    free[1:] &= free[:-1]
+    free[0] = False
+    return np.asarray(free & motion.straight)
+
+
+def _pushes(scene: Scene) -> _Pushes:
+    motion = scene.motion
+    move = motion.inputs.move
+    full = _free(scene) & (np.abs(move) == 2)
+    start, stop = runs(np.where(full, motion.inputs.lined, 2))
+    keep = full[start]
+    start, stop = start[keep], stop[keep]
+    return _Pushes(start=start, stop=stop, side=np.sign(move[start]).astype(np.float64))
+
+
+def _told_of(scene: Scene) -> _Pushes:
+    return scene.once("pushes in the air", lambda: _pushes(scene))
+
+
+_NO_INPUT = "no input was recorded"
+_NO_PUSH = "no full press in the air sped it up over three frames"
+
+
+def _accelerations(scene: Scene) -> list[Row]:
+    """Return the mean acceleration of each push in the air that speeds up from below the top."""
+    motion, track = scene.motion, scene.across
+    top = float(np.max(motion.size, initial=0.0))
+    rows, pushes = [], _told_of(scene)
+    for a, b, side in zip(
+        pushes.start.tolist(), pushes.stop.tolist(), pushes.side.tolist(), strict=True
+    ):
+        v = np.concatenate((motion.before[a : a + 1], track.v[a:b])) * side
+        slow = np.flatnonzero(v > _BELOW * top)
+        last = int(slow[0]) if slow.size else len(v) - 1
+        first = int(np.argmax(v >= 0)) if (v >= 0).any() else last
+        if last - first < _FEWEST:
+            continue
+        span = float(np.sum(motion.dt[a + first : a + last]))
+        gain = float(v[last] - v[first]) / span
+        error = np.hypot(track.printed, gain * motion.clock.grid) * 2**0.5 / ROOT_12 / span
+        sure = NINETY_FIVE * float(error) + (2 * track.noise / span if track.rounded else 0.0)
+        if gain > 0:
+            rows.append(row_of(motion, gain, (a + first, a + last), sure))
+    return rows
+
+
+def acceleration(scene: Scene) -> Occurrences:
+    """Measure how fast a full press in the air speeds it up."""
+    if scene.motion.inputs.source != "recorded":
+        return none(_NO_INPUT)
+    return told(_accelerations(scene), _NO_PUSH)
+
+
+def top_speed(scene: Scene) -> Occurrences:
+    """Measure the speed that a full press in the air holds."""
+    motion, track = scene.motion, scene.across
+    if motion.inputs.source != "recorded":
+        return none(_NO_INPUT)
+    pushes, rows = _told_of(scene), []
+    for a, b, side in zip(
+        pushes.start.tolist(), pushes.stop.tolist(), pushes.side.tolist(), strict=True
+    ):
+        v = track.v[a:b] * side
+        off = np.flatnonzero(np.abs(v - v[-1]) > _HELD * abs(v[-1]) + 2 * track.noise)
+        since = a + (int(off[-1]) + 1 if off.size else 0)
+        if v[-1] > motion.rest_speed and motion.t[b - 1] - motion.begin[since] >= _BRIEF:
+            value = median(track.v[since:b] * side)
+            rows.append(row_of(motion, value, (since, b), speed_resolution(scene)))
+    return told(rows, "no full press in the air held its speed for 0.1 s")
+
+
+def air_time_to_zero(scene: Scene) -> Occurrences:
+    """Measure the time from a press against the motion in the air to zero speed."""
+    motion, track = scene.motion, scene.across
+    if motion.inputs.source != "recorded":
+        return none(_NO_INPUT)
+    pushes, rows = _told_of(scene), []
+    errors = (motion.clock.grid / ROOT_12, track.printed / ROOT_12)
+    for a, b, side in zip(
+        pushes.start.tolist(), pushes.stop.tolist(), pushes.side.tolist(), strict=True
+    ):
+        v = track.v[a:b] * side
+        there = np.flatnonzero(v >= 0)
+        if motion.before[a] * side >= -motion.rest_speed or not there.size:
+            continue
+        hit = np.array([a + int(there[0])])
+        time, known = crossing(
+            track.tv, track.v, hit, np.zeros(1), np.minimum(a - 1, hit - 1), errors=errors,
+            mixed=track.source == "displacement",
+        )  # fmt: skip
+        change = abs(float(track.v[hit[0]] - track.v[hit[0] - 1])) / float(motion.step[hit[0]])
+        error = np.array([float(np.hypot(errors[0], errors[1] / max(change, 1e-12)))])
+        sure = scene.moment_resolution(time, known, error)
+        begin = float(motion.begin[a])
+        rows.append(Row(float(time[0]) - begin, begin, float(time[0]), float(sure[0]),
+                        float(motion.step[a])))  # fmt: skip
+    return told(rows, "no full press against the motion in the air brought it to zero")
+
+
+def kept_speed(scene: Scene) -> Occurrences:
+    """Measure what is left, at the end of a flight without input, of its speed at the start."""
+    motion, track = scene.motion, scene.across
+    if motion.inputs.source != "recorded":
+        return none(_NO_INPUT)
+    idle = _free(scene) & (motion.inputs.move == 0)
+    start, stop = runs(idle)
+    rows = []
+    for a, b in zip(start[idle[start]].tolist(), stop[idle[start]].tolist(), strict=True):
+        before, after = abs(float(motion.before[a])), abs(float(track.v[b - 1]))
+        if before <= motion.rest_speed or motion.t[b - 1] - motion.begin[a] < _BRIEF:
+            continue
+        sure = (track.printed or 2 * track.noise) / before
+        rows.append(row_of(motion, after / before, (a, b), sure))
+    return told(rows, "nothing was let go in the air while it moved, for 0.1 s")
+
+
+def _share(scene: Scene, *, part: str, inverse: bool) -> Occurrences:
+    """Measure a quantity in the air as a share of the ground's."""
+    air, ground = (one(scene) for one in _PAIRS[part])
+    for found, where in ((air, "in the air"), (ground, "on the ground")):
+        if not len(found.value):
+            return none(f"{where}: {found.reason}")
+    up, down = (ground, air) if inverse else (air, ground)
+    ratio = median(up.value) / median(down.value)
+    errors = [median(one.resolution) / abs(median(one.value)) for one in (up, down)]
+    start = min(float(air.start.min()), float(ground.start.min()))
+    end = max(float(air.end.max()), float(ground.end.max()))
+    return told([Row(ratio, start, end, ratio * float(np.hypot(errors[0], errors[1])))], "")
+
+
+_PAIRS = {
+    "acceleration": (acceleration, mean_acceleration),
+    "top speed": (top_speed, ground_top_speed),
+    "turn": (air_time_to_zero, time_to_zero),
+}
+
+METRICS = (
+    Metric(
+        group="air",
+        part="acceleration",
+        detail=True,
+        dimension=ACCELERATION,
+        title="Acceleration in the air",
+        definition="The mean acceleration of a full press in the air, from zero or above to 90 % of"
+        " the highest speed, over three frames at least.",
+        formula="(v[last] − v[first]) / Σdt",
+        measure=acceleration,
+        needs=(ACROSS, UP),
+    ),
+    Metric(
+        group="air",
+        part="acceleration_share",
+        dimension=RATIO,
+        title="Control in the air",
+        definition="The acceleration in the air as a share of the ground's: 1 steers in the air as"
+        " on the ground, 0 not at all.",
+        formula="air.acceleration / run.mean_acceleration",
+        measure=partial(_share, part="acceleration", inverse=False),
+        needs=(ACROSS, UP),
+    ),
+    Metric(
+        group="air",
+        part="top_speed",
+        detail=True,
+        dimension=SPEED,
+        title="Speed held in the air",
+        definition="The speed that a full press in the air holds for at least 0.1 s.",
+        formula="median(|v|) while it changes by less than 0.1 %",
+        measure=top_speed,
+        needs=(ACROSS, UP),
+        depends=(PLACE,),
+    ),
+    Metric(
+        group="air",
+        part="top_speed_share",
+        dimension=RATIO,
+        title="Speed held in the air against the ground",
+        definition="The speed held in the air as a share of the top speed on the ground.",
+        formula="air.top_speed / run.top_speed",
+        measure=partial(_share, part="top speed", inverse=False),
+        needs=(ACROSS, UP),
+        depends=(PLACE,),
+    ),
+    Metric(
+        group="air",
+        part="time_to_zero",
+        detail=True,
+        dimension=TIME,
+        title="Turning round in the air: time to zero",
+        definition="From a full press against the motion in the air until the speed is zero.",
+        formula="t(v = 0) − t(press)",
+        measure=air_time_to_zero,
+        needs=(ACROSS, UP),
+        depends=(PLACE,),
+    ),
+    Metric(
+        group="air",
+        part="turn_share",
+        dimension=RATIO,
+        title="Turning round in the air against the ground",
+        definition="How quickly it turns round in the air as a share of the ground's quickness.",
+        formula="reverse.time_to_zero / air.time_to_zero",
+        measure=partial(_share, part="turn", inverse=True),
+        needs=(ACROSS, UP),
+        depends=(PLACE,),
+    ),
+    Metric(
+        group="air",
+        part="kept_speed",
+        dimension=RATIO,
+        title="Momentum in the air",
+        definition="What is left of the speed over the ground after nothing was pressed in the air"
+        " for 0.1 s or more: 1 keeps its momentum, 0 stops dead.",
+        formula="|v(end)| / |v(let go)|",
+        measure=kept_speed,
+        needs=(ACROSS, UP),
+        depends=(PLACE,),
+    ),
+)

@@ -1,0 +1,202 @@
+"""The response to a stick that is pressed in part: dead zone, linearity, where a walk ends."""
+
+import numpy as np
+
+from kickback.kinds.foot.metrics.run import speed_resolution
+from kickback.kinds.foot.metrics.telling import Row, told
+from kickback.kinds.foot.roles import ACROSS
+from kickback.kinds.foot.scene import Scene
+from kickback.metrics.metric import Metric
+from kickback.metrics.record import Occurrences, none
+from kickback.metrics.windows import STICK_FROM, WORKED
+from kickback.motion.segments import runs
+from kickback.takes.numeric import median
+from kickback.takes.quantities import RATIO, SPEED
+from kickback.takes.record import Record
+from kickback.takes.take import FloatArray
+
+__all__ = ["METRICS"]
+
+_LASTS = 0.2
+"""Seconds that an amount is held at least to show the speed that it settles at."""
+
+_ALIKE = 0.02
+"""Amount by which a stick that is held wavers."""
+
+_SETTLED = 0.01
+"""Share of a speed by which it may change over the last half of a hold and have settled."""
+
+_STEEP = 3.0
+"""Times the usual slope of the response from which two amounts lie on either side of a step."""
+
+_FEWEST = 3
+"""Amounts that show where a response steps."""
+
+_LEAST = 0.01
+"""Amount of a stick that is one."""
+
+
+class _Holds(Record, frozen=True, kw_only=True):
+    """Amounts of the stick that were held on the ground, and the speed each settled at."""
+
+    amount: FloatArray
+    speed: FloatArray
+    start: FloatArray
+    end: FloatArray
+
+
+def _holds(scene: Scene) -> _Holds:
+    motion, size = scene.motion, scene.motion.size
+    amount = motion.amount
+    code = np.round(amount / _ALIKE).astype(np.int64) * (motion.grounded & ~motion.dashing)
+    rows = []
+    for a, b in zip(*(part.tolist() for part in runs(code)), strict=True):
+        held = median(amount[a:b])
+        late = a + 2 * (b - a) // 3
+        if held < _LEAST or code[a] == 0 or motion.t[b - 1] - motion.begin[a] < _LASTS:
+            continue
+        if "touch_side" in motion.take and (motion.take.numbers("touch_side")[a:b] > 0.5).any():
+            continue
+        level = median(size[late:b])
+        slack = _SETTLED * level + 2 * scene.across.noise + motion.rest_speed
+        if abs(float(size[b - 1]) - float(size[late])) <= slack and b - late > 1:
+            rows.append((held, level, float(motion.begin[a]), float(motion.t[b - 1])))
+    table = np.array(rows).reshape(-1, 4).T
+    return _Holds(amount=table[0], speed=table[1], start=table[2], end=table[3])
+
+
+_NO_STICK = "no stick was recorded"
+_NO_PART = "the stick was never held in part"
+
+
+def _told(scene: Scene) -> tuple[_Holds, str]:
+    """Return what was held, and why it tells nothing of a response."""
+    motion = scene.motion
+    if motion.inputs.source != "recorded":
+        nothing = np.zeros(0)
+        return _Holds(amount=nothing, speed=nothing, start=nothing, end=nothing), _NO_STICK
+    holds = scene.once("holds of the stick", lambda: _holds(scene))
+    part = holds.amount < 1 - _ALIKE
+    return holds, "" if part.any() else _NO_PART
+
+
+def dead_zone(scene: Scene) -> Occurrences:
+    """Measure the amount of the stick from which it moves, from amounts on either side."""
+    holds, reason = _told(scene)
+    if reason:
+        return none(reason)
+    moves = holds.speed > max(scene.motion.rest_speed, 2 * scene.across.noise)
+    nothing = np.zeros(len(moves))
+    return Occurrences(
+        value=holds.amount, start=holds.start, end=holds.end, resolution=nothing, slack=nothing,
+        given={WORKED: moves.astype(np.float64)},
+    )  # fmt: skip
+
+
+def _response(scene: Scene) -> tuple[FloatArray, FloatArray, str]:
+    """Return amounts and the speeds that they lead to, each amount once, or why there are none."""
+    holds, reason = _told(scene)
+    if reason:
+        return holds.amount, holds.speed, reason
+    key = np.round(holds.amount / _ALIKE).astype(np.int64)
+    amounts = np.array([median(holds.amount[key == one]) for one in np.unique(key)])
+    speeds = np.array([median(holds.speed[key == one]) for one in np.unique(key)])
+    return amounts, speeds, "" if amounts[-1] >= 1 - _ALIKE else "no full press settled at a speed"
+
+
+def linearity(scene: Scene) -> Occurrences:
+    """Measure how far speeds are from being in proportion to the stick."""
+    amounts, speeds, reason = _response(scene)
+    if reason:
+        return none(reason)
+    motion, top = scene.motion, float(speeds[-1])
+    off = float(np.max(np.abs(speeds / top - amounts / amounts[-1])))
+    sure = 2 * speed_resolution(scene) / top
+    return told([Row(off, float(motion.t[0]), float(motion.t[-1]), sure)], "")
+
+
+def _step(scene: Scene) -> tuple[int, FloatArray, FloatArray, str]:
+    """Return below which amount a response steps up, the amounts, the speeds, or why it is not."""
+    amounts, speeds, reason = _response(scene)
+    if reason:
+        return -1, amounts, speeds, reason
+    if len(amounts) < _FEWEST:
+        return -1, amounts, speeds, "fewer than three amounts of the stick were held"
+    slope = np.diff(speeds) / np.diff(amounts)
+    steepest = int(np.argmax(slope))
+    others = np.delete(slope, steepest)
+    usual, still = float(np.median(np.abs(others))), speeds[steepest] <= scene.motion.rest_speed
+    if slope[steepest] < _STEEP * usual or still:
+        return -1, amounts, speeds, "no step in the response: it walks and runs in one"
+    return steepest, amounts, speeds, ""
+
+
+def run_threshold(scene: Scene) -> Occurrences:
+    """Measure the amount of the stick between a walk and a run."""
+    step, amounts, _, reason = _step(scene)
+    if reason:
+        return none(reason)
+    motion = scene.motion
+    low, high = float(amounts[step]), float(amounts[step + 1])
+    row = Row((low + high) / 2, float(motion.t[0]), float(motion.t[-1]), (high - low) / 2)
+    return told([row], "", remark=f"{low:.3g} walks, {high:.3g} runs")
+
+
+def walk_speed(scene: Scene) -> Occurrences:
+    """Measure the highest speed of a walk: of the amounts below the step to a run."""
+    step, _, speeds, reason = _step(scene)
+    if reason:
+        return none(reason)
+    motion = scene.motion
+    span = (float(motion.t[0]), float(motion.t[-1]))
+    return told([Row(float(speeds[step]), *span, speed_resolution(scene))], "")
+
+
+METRICS = (
+    Metric(
+        group="stick",
+        part="dead_zone",
+        dimension=RATIO,
+        title="Dead zone",
+        definition="The amount of the stick from which it moves: the middle between the largest"
+        " amount held that did nothing and the smallest larger one that moved it.",
+        formula="(max(amount that did nothing) + min(larger amount that moved it)) / 2",
+        measure=dead_zone,
+        needs=(ACROSS,),
+        combine=STICK_FROM,
+    ),
+    Metric(
+        group="stick",
+        part="linearity",
+        detail=True,
+        dimension=RATIO,
+        title="Distance from a linear response",
+        definition="How far the speed of any amount that was held is from its share of the top"
+        " speed: 0 where half a stick is half the speed.",
+        formula="max |v(amount)/v_top − amount|",
+        measure=linearity,
+        needs=(ACROSS,),
+    ),
+    Metric(
+        group="stick",
+        part="run_threshold",
+        dimension=RATIO,
+        title="Threshold of walk and run",
+        definition="The amount of the stick between two that were held where the speed steps up,"
+        " three times as steeply as it usually does or more.",
+        formula="middle of the two amounts, resolved to half of what lies between",
+        measure=run_threshold,
+        needs=(ACROSS,),
+    ),
+    Metric(
+        group="stick",
+        part="walk_speed",
+        detail=True,
+        dimension=SPEED,
+        title="Walking speed",
+        definition="The speed of the largest amount that was held below the step to a run.",
+        formula="|v| settled at the amount below stick.run_threshold",
+        measure=walk_speed,
+        needs=(ACROSS,),
+    ),
+)

@@ -1,0 +1,246 @@
+"""Walls: sliding down them, sticking to them, and what a jump off one gives and locks."""
+
+from functools import partial
+
+import numpy as np
+
+from kickback.kinds.foot.arcs import Arcs
+from kickback.kinds.foot.laws.pools import at_wall
+from kickback.kinds.foot.metrics.telling import Row, row_of, told
+from kickback.kinds.foot.roles import ACROSS, UP
+from kickback.kinds.foot.scene import NINETY_FIVE, Scene
+from kickback.kinds.foot.throws import WALL_JUMP
+from kickback.metrics.metric import Metric
+from kickback.metrics.record import Occurrences, none
+from kickback.motion.segments import runs
+from kickback.motion.tracks import Track
+from kickback.takes.numeric import ROOT_12, median
+from kickback.takes.quantities import ANGLE, LENGTH, SPEED, TIME
+
+__all__ = ["METRICS"]
+
+_HELD = 1e-3
+"""Share of a slide's speed by which it may change in a frame and be held."""
+
+_BRIEF = 0.1
+"""Seconds that a slide holds its speed at least."""
+
+_NEAR = 0.01
+"""Share of a slide's speed within which it is there."""
+
+_STUCK = 1e-3
+"""Share of the highest fall below which it sticks."""
+
+_ANSWERS = 1e-6
+"""Share of a speed that changes where an input is read."""
+
+_NO_WALL = "no column tells which frames touch a wall (touch_side)"
+_NO_SLIDE = "no fall along a wall held its speed for 0.1 s"
+
+
+def _slides(scene: Scene, up: Track) -> list[tuple[int, int, int, float]]:
+    """Return frames ``[start, stop)`` at a wall, from which on a slide is held, and its speed."""
+    motion, found = scene.motion, []
+    beside = at_wall(motion)
+    for a, b in zip(*(part.tolist() for part in runs(beside)), strict=True):
+        last = b - 1 if b == len(beside) else b - 2
+        if not beside[a] or last - a < 2 or up.v[last] >= 0:
+            continue
+        v = -up.v[a : last + 1]
+        off = np.flatnonzero(np.abs(v - v[-1]) > _HELD * v[-1] + 2 * up.noise)
+        since = a + (int(off[-1]) + 1 if off.size else 0)
+        if since <= last and motion.t[last] - motion.begin[since] >= _BRIEF:
+            found.append((a, last + 1, since, median(v[since - a :])))
+    return found
+
+
+def _walled(scene: Scene) -> Track | str:
+    """Return the upward motion of a take that shows walls, or why it does not."""
+    if "touch_side" not in scene.motion.take:
+        return _NO_WALL
+    return UP.missing if scene.motion.up is None else scene.motion.up
+
+
+def slide_speed(scene: Scene) -> Occurrences:
+    """Measure the speed at which it slides down a wall."""
+    up = _walled(scene)
+    if isinstance(up, str):
+        return none(up)
+    motion = scene.motion
+    rows = [row_of(motion, v, (since, b), up.noise) for _, b, since, v in _slides(scene, up)]
+    return told(rows, _NO_SLIDE)
+
+
+def time_to_slide(scene: Scene) -> Occurrences:
+    """Measure how long after touching a wall the slide has its speed."""
+    up = _walled(scene)
+    if isinstance(up, str):
+        return none(up)
+    motion, rows = scene.motion, []
+    for a, b, _, speed in _slides(scene, up):
+        there = np.flatnonzero(-up.v[a:b] >= (1 - _NEAR) * speed - 2 * up.noise)
+        row = a + int(there[0])
+        step = float(motion.step[row])
+        # it is there within the frame that shows it
+        value = float(motion.t[row] - motion.t[a])
+        rows.append(Row(value, float(motion.t[a]), float(motion.t[row]), step, step))
+    return told(rows, _NO_SLIDE)
+
+
+def stick_time(scene: Scene) -> Occurrences:
+    """Measure how long it stays where it is after touching a wall, before it slides."""
+    up = _walled(scene)
+    if isinstance(up, str):
+        return none(up)
+    motion, rows = scene.motion, []
+    fastest = float(np.max(np.abs(up.v), initial=0.0))
+    for a, b, _, _ in _slides(scene, up):
+        moves = np.flatnonzero(up.v[a:b] < -_STUCK * fastest - 2 * up.noise)
+        still = np.flatnonzero(np.abs(up.v[a:b]) <= _STUCK * fastest + 2 * up.noise)
+        if not still.size or not moves.size:
+            rows.append(Row(0.0, float(motion.t[a]), float(motion.t[a]), float(motion.step[a])))
+            continue
+        first, gone = a + int(still[0]), a + int(moves[moves > still[0]][0])
+        value = float(motion.begin[gone] - motion.begin[first])
+        step = float(motion.step[gone])
+        rows.append(Row(value, float(motion.begin[first]), float(motion.begin[gone]), step, step))
+    return told(rows, _NO_SLIDE)
+
+
+def _off_walls(scene: Scene) -> tuple[Arcs, list[int]]:
+    arcs = scene.arcs
+    return arcs, np.flatnonzero(arcs.throws.of(WALL_JUMP)).tolist()
+
+
+_NO_JUMP = "no such jump in the take"
+
+
+def away(scene: Scene, *, angle: bool) -> Occurrences:
+    """Measure the speed away from the wall that a jump off it gives, or its angle."""
+    motion, rows = scene.motion, []
+    arcs, jumps = _off_walls(scene)
+    track = scene.across
+    for k in jumps:
+        start = int(arcs.throws.start[k])
+        across, up = abs(float(track.v[start])), float(arcs.speed[k])
+        value = float(np.rad2deg(np.arctan2(up, across))) if angle else across
+        sure = track.noise
+        if angle:
+            size = max(float(np.hypot(up, across)), 1e-12)
+            sure = float(np.rad2deg((track.noise + float(arcs.speed_resolution[k])) / size))
+        rows.append(row_of(motion, value, (start, start + 1), sure))
+    return told(rows, _NO_JUMP)
+
+
+def lockout(scene: Scene) -> Occurrences:
+    """Measure how long after a jump off a wall input toward the wall does nothing."""
+    motion, track, rows = scene.motion, scene.across, []
+    if motion.inputs.source != "recorded":
+        return none("no input was recorded")
+    move = motion.inputs.move
+    arcs, jumps = _off_walls(scene)
+    for k in jumps:
+        start, stop = int(arcs.throws.start[k]), int(arcs.throws.stop[k])
+        side = float(np.sign(track.v[start]))
+        # input that is held toward the wall, from the takeoff on
+        until = np.flatnonzero(move[start:stop] * side >= 0)
+        end = start + int(until[0]) if until.size else stop
+        v = track.v[start:end] * side
+        slower = np.flatnonzero(np.diff(v) < -_ANSWERS * abs(v[:1].sum()) - 2 * track.noise)
+        if end - start < 2 or not slower.size:
+            continue
+        row = start + 1 + int(slower[0])
+        step = float(motion.step[row])
+        value = float(motion.begin[row] - motion.begin[start])
+        rows.append(Row(value, float(motion.begin[start]), float(motion.begin[row]), step, step))
+    return told(rows, "no input toward the wall was held after a jump off it, until it worked")
+
+
+def gained(scene: Scene) -> Occurrences:
+    """Measure how far from the wall a jump off it leads, until it lands or turns back."""
+    motion, rows = scene.motion, []
+    arcs, jumps = _off_walls(scene)
+    for k in jumps:
+        start, stop = int(arcs.throws.start[k]), int(arcs.throws.stop[k])
+        place = np.abs(motion.place[start - 1 : stop] - motion.place[start - 1])
+        sure = 2 * scene.across.quantum + NINETY_FIVE * scene.across.printed / ROOT_12
+        rows.append(row_of(motion, float(place.max()), (start, stop), sure))
+    return told(rows, _NO_JUMP)
+
+
+METRICS = (
+    Metric(
+        group="wall",
+        part="slide_speed",
+        dimension=SPEED,
+        title="Wall: slide speed",
+        definition="The speed at which it slides down a wall, held for at least 0.1 s.",
+        formula="|vy| while it touches a wall in the air and changes by less than 0.1 %",
+        measure=slide_speed,
+        needs=(UP,),
+    ),
+    Metric(
+        group="wall",
+        part="time_to_slide",
+        detail=True,
+        dimension=TIME,
+        title="Wall: time to slide",
+        definition="From the first frame that touches the wall to the first that slides at 99 % of"
+        " the slide's speed.",
+        formula="t(|vy| ≥ 0.99·v_slide) − t(touch)",
+        measure=time_to_slide,
+        needs=(UP,),
+    ),
+    Metric(
+        group="wall",
+        part="stick_time",
+        dimension=TIME,
+        title="Wall: stick time",
+        definition="How long it stays where it is at a wall before it slides; 0 where it never"
+        " stands still there.",
+        formula="t(first frame that moves down) − t(first that stands still)",
+        measure=stick_time,
+        needs=(UP,),
+    ),
+    Metric(
+        group="wall_jump",
+        part="away_speed",
+        dimension=SPEED,
+        title="Wall jump: speed away from the wall",
+        definition="The speed over the ground of the first frame of a jump off a wall.",
+        formula="|vx| of the first frame",
+        measure=partial(away, angle=False),
+        needs=(ACROSS, UP),
+    ),
+    Metric(
+        group="wall_jump",
+        part="angle",
+        dimension=ANGLE,
+        title="Wall jump: angle",
+        definition="The angle of a jump off a wall over the level: 90 is straight up.",
+        formula="atan2(takeoff speed, speed away from the wall)",
+        measure=partial(away, angle=True),
+        needs=(ACROSS, UP),
+    ),
+    Metric(
+        group="wall_jump",
+        part="lockout",
+        dimension=TIME,
+        title="Wall jump: input locked out",
+        definition="From a jump off a wall until input toward the wall, held from then on, slows"
+        " it: up to then it is not read.",
+        formula="t(start of the first frame that slows) − t(takeoff)",
+        measure=lockout,
+        needs=(ACROSS, UP),
+    ),
+    Metric(
+        group="wall_jump",
+        part="reach",
+        dimension=LENGTH,
+        title="Wall jump: reach",
+        definition="How far from the wall a jump off it leads at most, until its arc ends.",
+        formula="max |x − x(takeoff)| over the arc",
+        measure=gained,
+        needs=(ACROSS, UP),
+    ),
+)
