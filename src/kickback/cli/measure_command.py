@@ -22,6 +22,7 @@ __all__ = ["command"]
 @takes_argument
 @map_option
 @only_option
+@click.option("--all", "every", is_flag=True, help="The details too.")
 @click.option("--each", is_flag=True, help="Every occurrence with its time, not the median.")
 @format_option()
 @strict_reading_option
@@ -30,6 +31,7 @@ def command(
     takes: tuple[str, ...],
     map_file: str | None,
     only: tuple[str, ...],
+    every: bool,
     each: bool,
     how: str,
     strict: bool,
@@ -62,5 +64,5 @@ def command(
         show_each(Printer(), measured, units_of(settings))
         return
     show_measurements(
-        Printer(), measured, units_of(settings), together(measured), chosen=bool(only)
+        Printer(), measured, units_of(settings), together(measured), chosen=every or bool(only)
     )

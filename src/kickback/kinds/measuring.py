@@ -153,6 +153,7 @@ def _row(
         n=0,
         reason=reason,
         occurrences=found,
+        detail=metric.detail,
         clock=analysis.clock,
     )
 

@@ -113,7 +113,8 @@ class Measurement(Record, frozen=True, kw_only=True):
     ``ideal_resolution`` is what ``resolution`` would be without the ``doubts``: what is
     rounded or missing in the log; None where they do not widen it. ``left_out`` are the
     occurrences that something interrupts: they are none of the ``n``. ``tries`` are those on
-    either side of a window, which several takes narrow together. ``clock``: whose time
+    either side of a window, which several takes narrow together. ``detail``: text leaves it out
+    unless it is asked for. ``clock``: whose time
     durations are in, ``wall`` or ``game``.
     """
 
@@ -135,6 +136,7 @@ class Measurement(Record, frozen=True, kw_only=True):
     occurrences: Occurrences
     left_out: Occurrences = none("")
     tries: Occurrences | None = None
+    detail: bool = False
     clock: str = "wall"
 
     def to_record(self) -> dict[str, Any]:

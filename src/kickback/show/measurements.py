@@ -1,6 +1,6 @@
 """Measurements as tables."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from typing import Any
 
 from kickback.metrics.record import Measurement, Measurements
@@ -22,30 +22,39 @@ def show_measurements(
 ) -> None:
     """Print metrics, a column a take, group by group; what no take shows is left to the notes.
 
-    ``windows`` are those that the takes narrow together. Groups of which nothing was played are
-    named in a closing line, each with its reason where they were ``chosen``.
+    ``windows`` are those that the takes narrow together. Where metrics were not ``chosen``,
+    details are left out, and groups of which nothing was played are named in a closing line.
     """
     columns = [item.by_metric() for item in measured]
     rows = [[column[name] for column in columns] for name in columns[0]]
-    known = [cells for cells in rows if _is_known(cells)]
-    played = {cells[0].group for cells in known}
-    printer.table(lambda narrow: _table(known or rows[:1], units, narrow=narrow))
+    shown = rows if chosen else [cells for cells in rows if not cells[0].detail]
+    known = [cells for cells in shown if _is_known(cells)]
+    printer.table(lambda narrow: _table(known or shown[:1], units, narrow=narrow))
     printer.line(units.note(_all_units(measured)), style="dim")
     _say_clock(printer, measured)
     for text in _doubts(measured):
         printer.line(text, style="dim")
     for row in windows:
         printer.line(f"{row.metric}, {row.take} together: {row.reason}")
-    told = rows if chosen else [cells for cells in rows if cells[0].group in played]
+    played = {cells[0].group for cells in rows if _is_known(cells)}
+    told = shown if chosen else [cells for cells in shown if cells[0].group in played]
     notes(printer, [reason for cells in told for reason in _reasons(cells)])
+    if not chosen:
+        _say_rest(printer, rows, played)
+
+
+def _say_rest(
+    printer: Printer, rows: Sequence[Sequence[Measurement]], played: Collection[str]
+) -> None:
+    """Say how many details are left out, and of which groups nothing was played."""
+    hidden = sum(cells[0].detail and _is_known(cells) for cells in rows)
+    if hidden:
+        printer.line(f"{hidden} more with --all", style="dim")
     absent = dict.fromkeys(cells[0].group for cells in rows if cells[0].group not in played)
-    if absent and not chosen:
+    if absent:
+        where = "the take" if len(rows[0]) == 1 else "these takes"
         names = ", ".join(absent)
-        printer.paragraph(f"not in {_takes(measured)}: {names} (--only GROUP says why)")
-
-
-def _takes(measured: Sequence[Measurements]) -> str:
-    return "the take" if len(measured) == 1 else "these takes"
+        printer.paragraph(f"not in {where}: {names} (--only GROUP says why)", style="dim")
 
 
 def _say_clock(printer: Printer, measured: Sequence[Measurements]) -> None:
@@ -75,11 +84,14 @@ def _table(rows: Sequence[Sequence[Measurement]], units: Units, *, narrow: bool)
     for number, cells in enumerate(rows):
         if number and cells[0].group != rows[number - 1][0].group:
             table.add_row()
-        shown = [text for cell in cells for text in _shown(cell, units, narrow=narrow)]
-        if alone:
-            shown += _how_surely(cells[0], units, doubted=doubted)
-        table.add_row(cells[0].metric, *shown)
+        table.add_row(cells[0].metric, *_cells(cells, units, narrow=narrow, doubted=doubted))
     return table
+
+
+def _cells(cells: Sequence[Measurement], units: Units, *, narrow: bool, doubted: bool) -> list[str]:
+    """Return a metric's row: its value in each take and, of one take alone, how surely."""
+    shown = [text for cell in cells for text in _shown(cell, units, narrow=narrow)]
+    return shown + (_how_surely(cells[0], units, doubted=doubted) if len(cells) == 1 else [])
 
 
 _LOCATED = {False: ("±", "n"), True: ("±", "could be", "n")}
