@@ -177,9 +177,12 @@ def test_measure_shows_a_take_with_units_resolution_and_count(kickback, folder):
     assert rows["run.time_to_90"].split()[1:5] == ["0.1800", "s", "10.8", "f"]
     assert "3.33e-07 s" in rows["run.time_to_90"]
     assert rows["coast.stop_time"].split()[-1] == "2"
-    assert "turn.time: no full press against the motion" in out.replace(
-        "reverse.time_to_zero, ", ""
-    ).replace("reverse.time_to_top_speed, ", "")
+    assert "dash, air_dash, platform (--only GROUP says why)" in out
+    assert "run.overshoot" not in out
+    _, every, _ = kickback("measure", "brisk-60.csv", "--all", status=0)
+    assert "run.overshoot" in every
+    _, why, _ = kickback("measure", "brisk-60.csv", "--only", "dash.duration,turn.time", status=0)
+    assert "dash.duration: no dash button was recorded" in why
 
 
 def test_measure_shows_several_takes_side_by_side(here):
@@ -327,7 +330,7 @@ def test_metrics_are_listed_and_explained(here):
     assert "formula   max(y) − y(takeoff)" in one
     assert "unit      L (L: the take's length unit)" in one
     _, few = run("metrics", "turn", "--format", "json")
-    assert [row["metric"] for row in json.loads(few)] == ["turn.time"]
+    assert [row["metric"] for row in json.loads(few)] == ["turn.time", "turn.tile_share"]
 
 
 @pytest.mark.parametrize("ending", ["png", "svg"])

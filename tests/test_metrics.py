@@ -63,18 +63,18 @@ def test_every_metric_explains_itself(metric):
     assert metric.definition.endswith(".")
     assert metric.formula
     assert metric.title
-    assert str(metric.unit("px")) in {"px", "px/s", "s", "frames", "ms", ""}
+    assert str(metric.unit("px")) in {"px", "px/s", "px/s²", "s", "frames", "ms", "deg", ""}
 
 
 @pytest.mark.parametrize(
     ("names", "count"),
     [
         ((), len(all_metrics())),
-        (("jump",), 8),
+        (("jump",), 17),
         (("jump.apex_height",), 1),
-        (("turn", "coast"), 3),
-        (("turn,coast",), 3),
-        (("jump", "jump.drop"), 8),
+        (("turn", "coast"), 5),
+        (("turn,coast",), 5),
+        (("jump", "jump.drop"), 17),
     ],
 )
 def test_metrics_are_chosen_by_name_and_group(names, count):

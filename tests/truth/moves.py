@@ -3,33 +3,42 @@
 import numpy as np
 
 NAMES = ("t", "dt", "x", "y", "vx", "vy", "touch_ground", "touch_side", "in_move_x", "in_jump",
-         "in_dash")  # fmt: skip
+         "in_dash", "in_move_y")  # fmt: skip
 
 USUAL = {
     "top": 8.0, "accel": 60.0, "slow": 50.0, "jump": 13.0, "g": 40.0, "g_fall": 40.0,
     "cut": None, "cut_to": None, "g_let_go": None, "hold": 0.0, "g_hold": 0.0, "terminal": None,
     "coyote": 0.0, "air": (), "wall_jump": None, "wall_away": 8.0, "slide": None,
     "dash": None, "dash_time": 0.15, "cooldown": 0.0, "bounce": 0.0, "ledge": None, "walls": (),
-    "sink": 0.0,
+    "sink": 0.0, "air_accel": None, "ceiling": None, "squat": 0.0, "lag": 0.0, "fast": 1.0,
+    "buffer": 0.0, "hang": 0.0,
 }  # fmt: skip
 
 
-def moves(dt, move_at, jump_at, dash_at=lambda _: 0, **own):
+def moves(dt, move_at, jump_at, dash_at=lambda _: 0, fast_at=lambda _: 0, **own):
     """Return columns of a run. ``walls``: x of walls; ``ledge``: x beyond which the floor is 4 lower.
 
     ``cut``: factor on letting go; ``cut_to``: speed that the rise is set to; ``g_let_go``: gravity
     of a rise that is let go of; ``hold``: seconds of a held rise under ``g_hold``; ``air``: speeds
     of jumps in the air; ``bounce``: share of its speed that a landing gives back; ``sink``: how
-    far a landing sinks in for some frames.
+    far a landing sinks in for some frames; ``air_accel``: acceleration in the air; ``ceiling``: its
+    height; ``squat``: seconds before a takeoff; ``lag``: seconds after a landing without input;
+    ``fast``: factor on the fall's gravity while ``fast_at``; ``buffer``: seconds that a press
+    waits for the ground; ``hang``: seconds after a ledge without gravity.
     """
     p = {**USUAL, **own}
     x = y = vx = vy = time = since_ground = risen = 0.0
     ground, held, dashed, jumps, rising = True, False, -9.0, 0, False
     dash_held, side, sunk, rows = False, 0, 0, []
+    squatting, landed, asked, off_ledge = None, -9.0, -9.0, False
     for h in dt:
         move, jump, dash = move_at(time), bool(jump_at(time)), bool(dash_at(time))
         goal = move * p["top"]
         rate = (p["accel"] if move else p["slow"]) * h
+        if not ground and p["air_accel"] is not None:
+            rate = (p["air_accel"] if move else 0.0) * h
+        if ground and time - landed < p["lag"] - 1e-9:
+            goal, rate = 0.0, p["slow"] * h
         vx = min(vx + rate, goal) if vx < goal else max(vx - rate, goal)
         if dash and not dash_held and p["dash"] and time - dashed >= p["cooldown"]:
             dashed = time
@@ -37,6 +46,14 @@ def moves(dt, move_at, jump_at, dash_at=lambda _: 0, **own):
         if dashing:
             vx, vy = p["dash"] * (1 if move >= 0 else -1), 0.0
         pressed = jump and not held
+        asked = time if pressed else asked
+        if p["buffer"] and ground and not pressed:
+            pressed = time - asked <= p["buffer"] and jumps == 0
+        if p["squat"] and pressed and ground and squatting is None:
+            squatting, pressed = time, False
+        elif squatting is not None:
+            pressed = time - squatting >= p["squat"] - 1e-9
+            squatting = None if pressed else squatting
         thrown = None
         if pressed and (ground or (since_ground < p["coyote"] and jumps == 0)):
             thrown = p["jump"]
@@ -55,7 +72,9 @@ def moves(dt, move_at, jump_at, dash_at=lambda _: 0, **own):
         if not jump:
             rising = False
         if not ground and not dashing:
-            pull = p["g"] if vy > 0 else p["g_fall"]
+            pull = p["g"] if vy > 0 else p["g_fall"] * (p["fast"] if fast_at(time) else 1.0)
+            if off_ledge and since_ground < p["hang"] - 1e-9:
+                pull = 0.0
             if vy > 0 and rising and risen < p["hold"] - 1e-9:
                 pull, risen = p["g_hold"], risen + h
             elif vy > 0 and not rising and p["g_let_go"]:
@@ -76,9 +95,12 @@ def moves(dt, move_at, jump_at, dash_at=lambda _: 0, **own):
         floor = -4.0 if p["ledge"] is not None and x > p["ledge"] else 0.0
         if not ground:
             y += vy * h
+            if p["ceiling"] is not None and y > p["ceiling"]:
+                y, vy = p["ceiling"], 0.0
             since_ground += h
             if y <= floor and vy < 0:
                 vy_in, y, ground = vy, floor, True
+                landed = time + h
                 vy = -vy_in * p["bounce"]
                 sunk = 6 if p["sink"] else 0
                 if vy < 1.0:
@@ -86,13 +108,12 @@ def moves(dt, move_at, jump_at, dash_at=lambda _: 0, **own):
                 else:
                     ground = False
         elif y > floor + 1e-9:
-            ground, vy = False, 0.0
-            y += 0.0
+            ground, vy, off_ledge = False, 0.0, True
         if ground:
-            since_ground, jumps = 0.0, 0
+            since_ground, jumps, off_ledge = 0.0, 0, False
         shown = y - p["sink"] * (sunk > 0)
         sunk = max(0, sunk - 1)
         time += h
         rows.append((time, h, x, shown, vx, vy, float(ground), float(side != 0), float(move),
-                     float(jump), float(dash)))  # fmt: skip
+                     float(jump), float(dash), -float(fast_at(time - h))))  # fmt: skip
     return {n: np.array(c) for n, c in zip(NAMES, zip(*rows, strict=True), strict=True)}

@@ -18,7 +18,7 @@ from kickback.judging.budgets import Budget
 from kickback.kinds.kind import Kind
 from kickback.kinds.measuring import measure
 from kickback.kinds.recovering import recover_laws
-from kickback.kinds.table import analyse
+from kickback.kinds.table import all_metrics, analyse
 from kickback.motion.analysis import Analysis
 from kickback.motion.options import Options
 from kickback.takes.quantities import FRAMES
@@ -139,6 +139,7 @@ def _metrics(
         rate: [measure(one, only).by_metric() for one in members] for rate, members in rated.items()
     }
     samples = next(iter(measured.values()))[0]
+    framed = {metric.name for metric in all_metrics() if metric.framed}
     return [
         judge_metric(
             name,
@@ -147,5 +148,6 @@ def _metrics(
             budgets,
         )
         for metric, sample in samples.items()
-        if sample.unit.dimension != FRAMES  # a count of frames is judged by its time in seconds
+        # a count of frames is judged by its time in seconds
+        if sample.unit.dimension != FRAMES and metric not in framed
     ]

@@ -9,13 +9,16 @@ from kickback.framerate.record import OverRate, RateValue
 from kickback.framerate.scaling import Scaling, scaling
 from kickback.judging.budgets import DEFAULT_SHARE, Budget, budget_for
 from kickback.metrics.record import Measurement
-from kickback.takes.quantities import Unit
+from kickback.takes.quantities import RATIO, Unit
 from kickback.takes.record import replace
 
 __all__ = ["at_rate", "judge_constant", "judge_metric"]
 
 _ARITHMETIC = 1e-9
 """Share of a value by which arithmetic alone moves it."""
+
+_LITTLE = 2e-3
+"""Difference of two shares that nobody plays."""
 
 BREAKS_AT = 0.5
 """Exponent from which a number scales with the rate: half of what a missing time step gives."""
@@ -54,7 +57,7 @@ def judge_metric(
     )
     if len(known) < 2:
         return base
-    return _judged(base, _Spread(known), _budget(budgets, sample))
+    return _judged(base, _Spread(known, sample.unit), _budget(budgets, sample))
 
 
 def _budget(budgets: Mapping[str, Budget], sample: Measurement) -> Budget | None:
@@ -77,7 +80,7 @@ def _lacking(values: Sequence[RateValue]) -> str | None:
 class _Spread:
     """How far values at several rates lie apart, and how far they may by what locates them."""
 
-    def __init__(self, known: Sequence[RateValue]) -> None:
+    def __init__(self, known: Sequence[RateValue], unit: Unit) -> None:
         self.rate = np.array([item.rate for item in known])
         self.value = np.array([item.value for item in known], dtype=np.float64)
         self.resolution = np.array([item.resolution or 0.0 for item in known])
@@ -85,6 +88,9 @@ class _Spread:
         ends = self.resolution[[np.argmax(self.value), np.argmin(self.value)]]
         self.located = float(ends.sum())
         self.size = abs(float(np.median(self.value)))
+        if unit.dimension == RATIO:  # a share of little is as good as one of none
+            self.size = max(self.size, 1.0)
+            self.located = max(self.located, _LITTLE)
         self.one_frame = max(item.slack for item in known)
 
     def allowed(self, own: Budget | None, unit: Unit) -> float:

@@ -29,6 +29,9 @@ _WISHES = ("at_least", "at_most")
 BUDGET_KEYS = frozenset((*_SIDES, *_WISHES))
 """What a budget that is a table may say."""
 
+_NEARLY_NONE = 0.01
+"""Share below which a budget in % is one of the whole, not of the share."""
+
 _INFINITE = float("inf")
 
 
@@ -101,7 +104,11 @@ class Budget(Record, frozen=True, kw_only=True):
     def _side(self, one: Amount | None, size: float, unit: Unit) -> float:
         if one is None:
             return _INFINITE
-        return one.number / 100 * size if one.relative else one.within(unit, self.scales, "budget ")
+        if not one.relative:
+            return one.within(unit, self.scales, "budget ")
+        if unit.dimension == RATIO and size < _NEARLY_NONE:
+            size = 1.0  # a share of a share that is next to none would be none
+        return one.number / 100 * size
 
     def bounds(self, unit: Unit) -> tuple[float, float]:
         """Return what the value is at least and at most, infinite where nothing says it."""

@@ -71,7 +71,8 @@ class Metric(Record, frozen=True, kw_only=True):
     number. ``milli`` says that it counts thousandths of its dimension's unit. ``depends`` is what
     it goes with of how it was played; occurrences give each of these.
     ``phrases`` say in words that it is more, less, and what stays as before. ``detail``: text
-    leaves it out unless it is asked for.
+    leaves it out unless it is asked for. ``framed``: it is of one frame, so that it goes with the
+    frame rate in the best of code.
     """
 
     group: str
@@ -88,6 +89,7 @@ class Metric(Record, frozen=True, kw_only=True):
     depends: tuple[Dependence, ...] = ()
     phrases: tuple[str, ...] = ()
     detail: bool = False
+    framed: bool = False
 
     @property
     def name(self) -> str:

@@ -28,19 +28,31 @@ def show_measurements(
     columns = [item.by_metric() for item in measured]
     rows = [[column[name] for column in columns] for name in columns[0]]
     shown = rows if chosen else [cells for cells in rows if not cells[0].detail]
-    known = [cells for cells in shown if _is_known(cells)]
+    known = list(filter(_is_known, shown))
     printer.table(lambda narrow: _table(known or shown[:1], units, narrow=narrow))
     printer.line(units.note(_all_units(measured)), style="dim")
     _say_clock(printer, measured)
     for text in _doubts(measured):
         printer.line(text, style="dim")
-    for row in windows:
-        printer.line(f"{row.metric}, {row.take} together: {row.reason}")
-    played = {cells[0].group for cells in rows if _is_known(cells)}
-    told = shown if chosen else [cells for cells in shown if cells[0].group in played]
-    notes(printer, [reason for cells in told for reason in _reasons(cells)])
+    _say_together(printer, windows)
+    played = {cells[0].group for cells in filter(_is_known, rows)}
+    notes(printer, _told(shown, None if chosen else played))
     if not chosen:
         _say_rest(printer, rows, played)
+
+
+def _say_together(printer: Printer, windows: Sequence[Measurement]) -> None:
+    """Say what several takes narrow together."""
+    for row in windows:
+        printer.line(f"{row.metric}, {row.take} together: {row.reason}")
+
+
+def _told(
+    rows: Sequence[Sequence[Measurement]], groups: Collection[str] | None
+) -> list[tuple[str, str | None]]:
+    """Return names and reasons of the metrics of some groups, or of all."""
+    chosen = [cells for cells in rows if groups is None or cells[0].group in groups]
+    return [reason for cells in chosen for reason in _reasons(cells)]
 
 
 def _say_rest(

@@ -5,9 +5,10 @@ from collections.abc import Collection, Sequence
 import numpy as np
 
 from kickback.causes.constants import ConstantRow, value_at
-from kickback.kinds.foot.laws.dashes import DASH_TIME, LOCK_OUT
+from kickback.kinds.foot.laws.dashes import COOLDOWN, DASH_TIME, LOCK_OUT
 from kickback.kinds.foot.laws.pools import IN_THE_AIR
 from kickback.kinds.foot.laws.sustained import HOLD
+from kickback.kinds.foot.laws.timers import BUFFER, COYOTE
 from kickback.kinds.foot.throws import JUMP_KINDS
 from kickback.laws.families.drive import DRIVE
 from kickback.laws.families.smoothing import SMOOTHING
@@ -16,18 +17,34 @@ from kickback.laws.keys import PhaseKey
 __all__ = ["moved", "moved_by_order", "order_advice", "takeoff_for_midpoint"]
 
 _JUMPS = ("hop", *(kind.group for kind in JUMP_KINDS))
-_FLIGHT = (*_JUMPS, "fall")
-_TRAVEL = ("run", "coast", "brake", "reverse", "turn")
+_FLIGHT = (*_JUMPS, "fall", "wall", "ceiling")
+_TRAVEL = ("run", "coast", "brake", "reverse", "turn", "plane", "stick", "slope", "platform")
+_RECOVERY = tuple(
+    f"{group}.{part}"
+    for group in ("dash", "air_dash")
+    for part in ("recovery_time", "recovery_distance", "speed_gain")
+)
 _IN_THE_AIR = tuple(f"{group}.distance" for group in _JUMPS)
+_SHARES = ("air.acceleration_share", "air.top_speed_share", "air.turn_share", *_RECOVERY)
+_AIR = ("air", *_IN_THE_AIR)
 _SETTLED = ("coast", "brake", *_IN_THE_AIR)
 _BY_ORDER = (*_FLIGHT, "coast.stop_distance", "brake.stop_distance")
 _BY_PHASE = {
-    "speed-up": ("run", "reverse", "turn"),
-    "coast": ("coast",),
-    "brake": ("brake", "reverse", "turn"),
+    "speed-up": ("run", "reverse", "turn", "plane", "stick", "slope", "platform", *_SHARES),
+    "coast": ("coast", "plane.straight_stop", "plane.diagonal_stop", *_RECOVERY),
+    "brake": ("brake", "reverse", "turn", "plane", "air.turn_share"),
+    "veer": ("plane",),
+    "limit": ("run", "plane"),
 }
-_DASH = ("dash", *_TRAVEL, *_IN_THE_AIR)
-_TIMERS = {HOLD: _JUMPS, DASH_TIME: _DASH, LOCK_OUT: ("dash", *_TRAVEL)}
+_DASH = ("dash", "air_dash", *_TRAVEL, *_IN_THE_AIR)
+_TIMERS = {
+    HOLD: _JUMPS,
+    DASH_TIME: _DASH,
+    LOCK_OUT: ("dash", "air_dash", *_TRAVEL),
+    COOLDOWN: ("dash", "input.lost_dashes"),
+    COYOTE: ("coyote", "coyote_jump", "input.lost_jumps"),
+    BUFFER: ("buffer", "jump.squat_time", "input.lost_jumps"),
+}
 
 _TAKEOFF, _RISE = PhaseKey("takeoff"), PhaseKey("rise")
 
@@ -47,7 +64,7 @@ def moved(row: ConstantRow, steady: Collection[PhaseKey]) -> tuple[str, ...]:
     if row.role.gravity:
         return _FLIGHT
     if row.phase.medium == IN_THE_AIR:
-        return _IN_THE_AIR
+        return _AIR
     if row.phase.base not in _BY_PHASE:
         return _DASH
     found = _with_short_phases(row.phase.base, steady)

@@ -26,7 +26,8 @@ def cut_scenes(motion: FootMotion) -> list[Interruption]:
     track, inputs = motion.across, motion.inputs
     if track is None or inputs.source != "recorded" or not np.any(inputs.move):
         return []
-    n, size = len(motion.t), motion.size
+    n, carried = len(motion.t), motion.carried
+    size = motion.size if carried is None else np.abs(motion.velocity - carried)
     top = float(np.max(size, initial=0.0))
     idle = (inputs.move == 0) & ~motion.dashing
     if inputs.brake is not None:

@@ -103,6 +103,27 @@ class FootMotion(Motion, frozen=True, kw_only=True):
         return (*self.over_ground, *(() if self.up is None else (self.up,)))
 
     @property
+    def velocity(self) -> Complexes:
+        """Return the velocity over the ground, shape (n,): first axis + i·second."""
+        if self.plane is not None:
+            return self.plane.velocity
+        v = np.zeros_like(self.t) if self.across is None else self.across.v
+        return np.asarray(v + 0j, dtype=np.complex128)
+
+    @property
+    def carried(self) -> Complexes | None:
+        """Return the velocity over the ground of what it stands on, shape (n,); None if unsaid."""
+        names = [f"platform_v{track.axis}" for track in self.over_ground]
+        if not any(name in self.take for name in names):
+            return None
+        axes = [
+            self.take.numbers(name) if name in self.take else np.zeros_like(self.t)
+            for name in names
+        ]
+        second = axes[1] if len(axes) > 1 else np.zeros_like(self.t)
+        return np.asarray(axes[0] + 1j * second, dtype=np.complex128)
+
+    @property
     def place(self) -> Complexes:
         """Return where it is on the ground, shape (n,): first axis + i·second."""
         axes = [track.p for track in self.over_ground] or [np.zeros_like(self.t)]

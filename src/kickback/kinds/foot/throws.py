@@ -132,6 +132,8 @@ def touched_above(motion: FootMotion) -> BoolArray:
     usual = float(np.median(lost[air])) if air.any() else 0.0
     stopped[1:] = air & (lost > _HELD_UP * abs(usual)) & (up.v[:-1] > _HELD_UP * abs(usual))
     stopped[1:] &= (up.v[1:] <= abs(usual)) & jump[1:] & jump[:-1] & ~motion.dashing[1:]
+    if motion.clock.apart is not None:  # a freeze stops it too
+        stopped[1:] &= ~motion.clock.apart[1:] & ~motion.clock.apart[:-1]
     return stopped
 
 

@@ -111,10 +111,7 @@ def _walls(motion: FootMotion, top: float) -> tuple[Complexes, Complexes]:
 
     Physics libraries let a body sink into a wall for some frames, and push it out again.
     """
-    if motion.plane is not None:
-        v = motion.plane.velocity
-    else:
-        v = np.asarray((np.zeros_like(motion.t) if motion.across is None else motion.across.v) + 0j)
+    v = motion.velocity
     size = np.abs(v[:-1])
     onward = (v[1:] * np.conj(v[:-1])).real
     rows = np.flatnonzero((size > _QUICK * top) & (onward < _LEFT * size**2))

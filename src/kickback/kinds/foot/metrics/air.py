@@ -96,7 +96,8 @@ def _accelerations(scene: Scene) -> list[Row]:
         error = np.hypot(track.printed, gain * motion.clock.grid) * 2**0.5 / ROOT_12 / span
         sure = NINETY_FIVE * float(error) + (2 * track.noise / span if track.rounded else 0.0)
         if gain > 0:
-            rows.append(row_of(motion, gain, (a + first, a + last), sure))
+            later = gain * motion.clock.usual / span
+            rows.append(row_of(motion, gain, (a + first, a + last), sure)._replace(slack=later))
     return rows
 
 
@@ -162,11 +163,13 @@ def kept_speed(scene: Scene) -> Occurrences:
     start, stop = runs(idle)
     rows = []
     for a, b in zip(start[idle[start]].tolist(), stop[idle[start]].tolist(), strict=True):
-        before, after = abs(float(motion.before[a])), abs(float(track.v[b - 1]))
+        first = a if track.source == "reported" else a + 1  # a displacement is of the step before
+        before, after = abs(float(track.v[first])), abs(float(track.v[b - 1]))
         if before <= motion.rest_speed or motion.t[b - 1] - motion.begin[a] < _BRIEF:
             continue
         sure = (track.printed or 2 * track.noise) / before
-        rows.append(row_of(motion, after / before, (a, b), sure))
+        lost = np.max(np.abs(np.diff(track.v[first:b]))) / before  # in a frame, at most
+        rows.append(row_of(motion, after / before, (a, b), sure)._replace(slack=float(lost)))
     return told(rows, "nothing was let go in the air while it moved, for 0.1 s")
 
 
@@ -267,7 +270,7 @@ METRICS = (
         title="Momentum in the air",
         definition="What is left of the speed over the ground after nothing was pressed in the air"
         " for 0.1 s or more: 1 keeps its momentum, 0 stops dead.",
-        formula="|v(end)| / |v(let go)|",
+        formula="|v(last frame)| / |v(first frame without input)|",
         measure=kept_speed,
         needs=(ACROSS, UP),
         depends=(PLACE,),

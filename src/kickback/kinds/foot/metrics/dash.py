@@ -115,6 +115,8 @@ def _recovered(scene: Scene) -> tuple[FloatArray, FloatArray]:
     At the top speed where the direction is held on, at rest where nothing is.
     """
     motion, dashes, track = scene.motion, scene.motion.dashes, scene.across
+    if track.rounded:  # windows smooth a dash's end away
+        return np.full(len(dashes), np.nan), np.zeros(len(dashes))
     last = np.minimum(dashes.stop, len(motion.t) - 1)
     side = np.sign(dashes.speed)
     move = motion.inputs.move[last] * side
@@ -146,7 +148,7 @@ def _recovered(scene: Scene) -> tuple[FloatArray, FloatArray]:
     return np.where(found, time, np.nan), sure
 
 
-_NOT_BACK = "no dash came back to the top speed with its direction held, or to rest without"
+_NOT_BACK = "no dash is seen to come back to the top speed with its direction held, or to rest"
 
 
 def _recovery_time(scene: Scene) -> _Part:

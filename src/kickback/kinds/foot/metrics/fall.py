@@ -133,7 +133,9 @@ def largest_step(scene: Scene) -> Occurrences:
     if drop[row] <= 0:
         return none("nothing falls in the take")
     grid = 2 * up.quantum
-    return told([row_of(motion, float(drop[row]), (row, row + 1), grid)], "")
+    later = float(abs(drop[row] - drop[max(row - 1, 0)]))
+    found = row_of(motion, float(drop[row]), (row, row + 1), grid)
+    return told([found._replace(slack=later)], "")
 
 
 def _fast(scene: Scene) -> tuple[BoolArray, BoolArray, str]:
@@ -205,6 +207,7 @@ METRICS = (
     Metric(
         group="fall",
         part="largest_step",
+        framed=True,
         detail=True,
         dimension=LENGTH,
         title="Largest step of a fall",

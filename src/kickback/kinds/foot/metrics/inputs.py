@@ -89,7 +89,7 @@ def _latency(
     begin, end = motion.begin[press], motion.t[moved]
     step = motion.step[press]
     blur = np.zeros(len(press))
-    if scene.track is not None and scene.track.quantum:
+    if scene.track is not None and scene.track.quantum and _moved in of:
         # rounding hides the first frames of a slow start: anything up to what was seen
         blur = np.maximum(1.0, moved - press)
     if frames:

@@ -69,9 +69,9 @@ def _landing_lag(scene: Scene, arcs: Arcs) -> Triple:
     free = _free(scene, track, top)
     ends = np.append(np.flatnonzero(np.diff(lined) != 0) + 1, n)
     until = ends[np.searchsorted(ends, row, side="right")]
-    first = first_where(free, row, until)
+    first = first_where(free, row + 1, until)
     known = held & (first >= 0) & np.isfinite(top)
-    lag = np.where(first > row, motion.begin[np.maximum(first, 0)] - motion.t[row], 0.0)
+    lag = np.maximum(motion.begin[np.maximum(first, 0)] - motion.t[row], 0.0)
     grid = NINETY_FIVE * motion.clock.grid * 2**0.5 / ROOT_12
     return np.where(known, lag, np.nan), np.full(len(lag), grid), motion.step[row]
 

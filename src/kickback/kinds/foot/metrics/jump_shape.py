@@ -23,6 +23,9 @@ _SLOW = 0.1
 _QUICK = 0.9
 """Share of a fall's highest speed up to which its gravity is read: no limit acts yet."""
 
+_ALIKE = 2.0
+"""How many times worse rounded heights are than noise: slow frames share their error."""
+
 _ARITHMETIC = 1e-9
 """Share of a takeoff speed that arithmetic leaves."""
 
@@ -93,7 +96,7 @@ def _fitted_pull(scene: Scene, first: IntArray, last: IntArray) -> tuple[FloatAr
             continue
         pull[k] = -2 * float(np.polyfit(t[a : b + 1] - t[a], up.p[a : b + 1], 2)[0])
         # the error of a parabola's curvature over n even points: σ·√(180/n)/T²
-        sure[k] = NINETY_FIVE * 2 * up.blur / ROOT_12 * float(np.sqrt(180.0 / n)) / span**2
+        sure[k] = _ALIKE * NINETY_FIVE * 2 * up.blur / ROOT_12 * float(np.sqrt(180.0 / n)) / span**2
     return pull, sure
 
 
@@ -158,6 +161,7 @@ def _misfit(scene: Scene, arcs: Arcs) -> Triple:
     with np.errstate(invalid="ignore"):
         worst = np.fmax(*bends) / np.where(arcs.speed > 0, arcs.speed, np.nan)
     sure = (2 * up.noise + _clock_blur(scene, arcs)) / np.where(arcs.speed > 0, arcs.speed, 1.0)
+    worst = np.where(worst <= _ARITHMETIC, 0.0, worst)
     return worst, np.maximum(sure, _ARITHMETIC), np.zeros(len(worst))
 
 
@@ -228,6 +232,9 @@ def _slow_time(scene: Scene, arcs: Arcs) -> Triple:
     clock = scene.motion.clock
     error = np.hypot(up.printed / pull, clock.grid) * 2**0.5 / ROOT_12
     sure = clock.located(2e-3) * scene.motion.step[throws.start] + NINETY_FIVE * error
+    sure = sure + 2 * _SLOW * arcs.speed_resolution / pull
+    if up.source == "displacement":  # a takeoff speed of displacements is of some step beside it
+        sure = sure + 2 * _SLOW * scene.motion.step[throws.start]
     return np.where(found, lasts, np.nan), sure, scene.motion.step[throws.start]
 
 

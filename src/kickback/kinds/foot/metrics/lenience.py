@@ -86,7 +86,7 @@ def _missed(scene: Scene, *, window: _Window) -> Occurrences:
         start=motion.begin[waits.press],
         end=motion.t[waits.press],
         resolution=nothing,
-        slack=nothing,
+        slack=nothing + 1,  # a frame later a press may do what it did not
         remark=f"a window of {farthest:.3g} s would have saved them" if saved.any() else "",
     )
 

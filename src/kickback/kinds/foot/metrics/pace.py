@@ -19,6 +19,14 @@ __all__ = ["METRICS", "mean_acceleration"]
 _SHARE = 0.9
 """Share of the top speed over which the mean acceleration is taken."""
 
+_ARITHMETIC = 1e-9
+"""Share of a speed that arithmetic leaves."""
+
+
+def _clean(share: float) -> float:
+    """Return a share, 0 where it is no more than arithmetic leaves."""
+    return share if share > _ARITHMETIC else 0.0
+
 
 def first_frame_speed(scene: Scene) -> Occurrences:
     """Measure the speed after the first frame that moves, from a full press at rest."""
@@ -37,7 +45,9 @@ def first_frame_speed(scene: Scene) -> Occurrences:
         if moved.size:
             row = a + int(moved[0])
             value, begin = float(track.v[row] * side), float(motion.begin[a])
-            rows.append(Row(value, begin, float(motion.t[row]), speed_resolution(scene), value))
+            # a displacement is of the speeds on either side of its step
+            sure = value if track.source == "displacement" else speed_resolution(scene)
+            rows.append(Row(value, begin, float(motion.t[row]), sure, value))
     return told(rows, "no full press from rest moved it")
 
 
@@ -48,12 +58,13 @@ def mean_acceleration(scene: Scene) -> Occurrences:
         return found
     pushes, motion = scene.pushes, scene.motion
     tops = scene.push_tops[np.searchsorted(motion.begin[pushes.press], found.start)]
-    rows = []
+    rows, step = [], motion.clock.usual
     for top, time, start, end, sure in zip(
         tops, found.value, found.start, found.end, found.resolution, strict=True
     ):
         gain = _SHARE * top / time if time > 0 else float("nan")
-        rows.append(Row(gain, start, end, gain * (sure / time if time > 0 else 0.0)))
+        share = 1 / time if time > 0 else 0.0
+        rows.append(Row(gain, start, end, gain * sure * share, gain * step * share))
     return told(rows, "the top speed is there at once", remark=found.remark)
 
 
@@ -71,7 +82,8 @@ def overshoot(scene: Scene) -> Occurrences:
         top = float(scene.plateaus.speed[at])
         peak = float(np.max(track.v[a:b] * side))
         sure = 2 * speed_resolution(scene) / top + (track.noise / top if track.rounded else 0.0)
-        rows.append(Row(max(peak / top - 1, 0.0), float(motion.begin[a]), float(motion.t[b - 1]),
+        sure = max(sure, _ARITHMETIC)
+        rows.append(Row(_clean(peak / top - 1), float(motion.begin[a]), float(motion.t[b - 1]),
                         sure))  # fmt: skip
     return told(rows, scene.no_plateau)
 
@@ -105,13 +117,16 @@ def _asymmetry(scene: Scene, *, starts: bool) -> Occurrences:
     low, high = min(sides.values()), max(sides.values())
     middle = sum(sides.values()) / len(sides)
     span = (float(motion.t[0]), float(motion.t[-1]))
-    return told([Row((high - low) / middle, *span, 2**0.5 * sure / middle)], "")
+    sure = max(2**0.5 * sure / middle, _ARITHMETIC)
+    later = 2 * motion.clock.usual / middle if starts else 0.0
+    return told([Row(_clean((high - low) / middle), *span, sure, later)], "")
 
 
 METRICS = (
     Metric(
         group="run",
         part="first_frame_speed",
+        framed=True,
         detail=True,
         dimension=SPEED,
         title="First-frame speed",

@@ -7,7 +7,6 @@ from kickback.kinds.foot.metrics.run import speed_resolution
 from kickback.kinds.foot.metrics.telling import Row, row_of, told
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import Scene
-from kickback.kinds.foot.steering import Complexes
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.segments import runs
@@ -25,32 +24,12 @@ _BRIEF = 0.1
 _NO_COLUMN = "no column tells the velocity of what it stands on (platform_vx, …)"
 
 
-def _carried(scene: Scene) -> Complexes | None:
-    """Return the velocity over the ground of what it stands on, shape (n,), or None."""
-    motion = scene.motion
-    names = [f"platform_v{track.axis}" for track in motion.over_ground]
-    if not any(name in motion.take for name in names):
-        return None
-    axes = [
-        motion.take.numbers(name) if name in motion.take else np.zeros(len(motion.t))
-        for name in names
-    ]
-    return np.asarray(axes[0] + 1j * (axes[1] if len(axes) > 1 else 0.0))
-
-
-def _velocity(scene: Scene) -> Complexes:
-    motion = scene.motion
-    if motion.plane is not None:
-        return motion.plane.velocity
-    return np.asarray(scene.across.v + 0j, dtype=np.complex128)
-
-
 def relative_speed(scene: Scene) -> Occurrences:
     """Measure the speed relative to what it stands on that a full press holds."""
-    motion, carried = scene.motion, _carried(scene)
+    motion, carried = scene.motion, scene.motion.carried
     if carried is None:
         return none(_NO_COLUMN)
-    relative = np.abs(_velocity(scene) - carried)
+    relative = np.abs(motion.velocity - carried)
     keep = motion.grounded & (np.abs(carried) > motion.rest_speed)
     keep &= (np.abs(motion.inputs.move) == 2) & ~motion.dashing
     rows = []
@@ -66,10 +45,10 @@ def relative_speed(scene: Scene) -> Occurrences:
 
 def kept_share(scene: Scene) -> Occurrences:
     """Measure how much of the speed of what it stood on a takeoff keeps."""
-    motion, carried, throws = scene.motion, _carried(scene), scene.arcs.throws
+    motion, carried, throws = scene.motion, scene.motion.carried, scene.arcs.throws
     if carried is None:
         return none(_NO_COLUMN)
-    velocity, rows = _velocity(scene), []
+    velocity, rows = motion.velocity, []
     for start in throws.start.tolist():
         before = start - 1
         pace = abs(carried[before])

@@ -46,7 +46,7 @@ def lost_jumps(scene: Scene) -> Occurrences:
         start=motion.begin[press],
         end=motion.t[press],
         resolution=nothing,
-        slack=nothing,
+        slack=nothing + 1,  # a frame later a press may do what it did not
         remark=", ".join(f"{count} {why}" for why, count in causes.items()),
     )
 
@@ -79,7 +79,7 @@ def lost_dashes(scene: Scene) -> Occurrences:
         start=motion.begin[press],
         end=motion.t[press],
         resolution=nothing,
-        slack=nothing,
+        slack=nothing + 1,  # a frame later a press may do what it did not
         remark=f"{len(failed)} while cooling down, up to {failed.max():.3g} s after a dash"
         if len(failed)
         else "",
@@ -105,7 +105,7 @@ def held_jumps(scene: Scene) -> Occurrences:
         start=motion.begin[start],
         end=motion.t[start],
         resolution=nothing,
-        slack=nothing,
+        slack=nothing + 1,  # a frame later a press may do what it did not
     )
 
 

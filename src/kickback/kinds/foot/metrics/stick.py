@@ -32,6 +32,9 @@ _STEEP = 3.0
 _FEWEST = 3
 """Amounts that show where a response steps."""
 
+_ARITHMETIC = 1e-9
+"""Share of a speed that arithmetic leaves."""
+
 _LEAST = 0.01
 """Amount of a stick that is one."""
 
@@ -111,7 +114,7 @@ def linearity(scene: Scene) -> Occurrences:
         return none(reason)
     motion, top = scene.motion, float(speeds[-1])
     off = float(np.max(np.abs(speeds / top - amounts / amounts[-1])))
-    sure = 2 * speed_resolution(scene) / top
+    sure = max(2 * speed_resolution(scene) / top, _ARITHMETIC)
     return told([Row(off, float(motion.t[0]), float(motion.t[-1]), sure)], "")
 
 
