@@ -4,9 +4,11 @@ import numpy as np
 import pytest
 
 from conftest import take_of
+from kickback.kinds.examining import examine
 from kickback.kinds.foot.events import events_of
 from kickback.kinds.foot.phases import foot_phases
 from kickback.kinds.measuring import measure
+from kickback.kinds.recovering import recover_laws
 from kickback.kinds.table import analyse
 from kickback.show.figures.motion import motion_figure
 from kickback.workflows.plotting import plot_data
@@ -37,7 +39,22 @@ def odd_take(seed):
             columns[name] = (rng.random(n) < rng.random()).astype(float)
     if rng.random() < 0.6:
         columns["in_move_x"] = np.repeat(rng.choice([-1.0, 0.0, 0.5, 1.0], n), 10)[:n]
-    return take_of(columns)
+    for name in ("in_dash", "touch_side", "touch_above"):
+        if rng.random() < 0.3:
+            columns[name] = (rng.random(n) < rng.random()).astype(float)
+    return take_of(columns) if seed % 2 else odd_plane(columns, rng, seed)
+
+
+def odd_plane(columns, rng, seed):
+    """Return the take with a second ground axis, from above or in three dimensions."""
+    n = len(columns["t"])
+    columns |= {name: SIGNALS[rng.integers(len(SIGNALS))](rng, n) for name in ("x", "z")}
+    if rng.random() < 0.6:
+        columns["in_move_y"] = np.repeat(rng.choice([-1.0, 0.0, 0.3, 1.0], n), 7)[:n]
+    for name in ("vx", "vz", "camera_heading", "platform_vx"):
+        if rng.random() < 0.4:
+            columns[name] = SIGNALS[rng.integers(len(SIGNALS))](rng, n)
+    return take_of(columns, view="top" if seed % 4 else "3d", up="+z" if seed % 4 else "+y")
 
 
 @pytest.mark.parametrize("seeds", [range(k, k + 50) for k in range(0, 400, 50)], ids=str)
@@ -50,6 +67,8 @@ def test_odd_takes_are_taken_calmly(seeds):
             else:
                 assert np.isfinite(row.value), (seed, row.metric)
                 assert 0 <= row.resolution < np.inf, (seed, row.metric)
+        recover_laws(take)
+        examine(take)
         motion = analyse(take).whole
         assert all(0 <= event.frame < len(take) for event in events_of(motion))
         for track in ("travel", "vertical"):

@@ -283,7 +283,7 @@ def _weighed(key: str, fits: Sequence[PathFit]) -> tuple[float, float, str]:
     """Return one constant of fits weighted by 1/σ², its error, and whether they disagree."""
     value = np.array([fit.values[key] for fit in fits])
     floor = _EXACT * float(np.max(np.abs(value)))
-    floor = max(floor, float(np.finfo(np.float64).tiny))
+    floor = max(floor, float(np.finfo(np.float64).tiny) ** 0.25)  # its square divides
     error = np.maximum(np.array([fit.stderr[key] for fit in fits]), floor)
     weight = 1 / error**2
     mean = float(np.sum(weight * value) / np.sum(weight))

@@ -349,7 +349,8 @@ def _return(
         p, b, c = _law_at(track, t, motion.step, i)
     tau, speed = _fall_to(p - level, b, c)
     h = t[np.minimum(i + 1, n - 1)] - t[i]
-    chord = (y[i] - level) / np.maximum(y[i] - y[np.minimum(i + 1, n - 1)], 1e-300) * h
+    fallen = np.maximum(y[i] - y[np.minimum(i + 1, n - 1)], _NO_LEVEL**9)
+    chord = np.minimum((y[i] - level) / fallen, 1.0) * h
     lawless = (i < top + 2) | ~np.isfinite(tau)
     tau = np.clip(np.where(lawless, chord, tau), 0.0, h)
     if track.source == "reported":

@@ -117,7 +117,7 @@ def _humps(track: Track, presses: IntArray) -> list[tuple[int, int, int, float, 
         low = before + _DOWN * (float(size[peak]) - before)
         down = np.flatnonzero(size[peak:end] <= low)
         stop = peak + int(down[0]) if down.size else int(end)
-        rows.append((press, start, stop, float(track.v[peak]), False))
+        rows.append((press, start, max(stop, start + 1), float(track.v[peak]), False))
     return rows
 
 

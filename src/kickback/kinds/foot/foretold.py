@@ -43,16 +43,26 @@ FORETOLD = (
 )  # fmt: skip
 
 _JUMPS = ("jump", "hop", "coyote_jump", "double_jump", "triple_jump", "wall_jump", "dash_jump")
-_AIR = (*_JUMPS, "fall")
-_RUNS = ("run", "reverse", "turn")
+_AIR = (*_JUMPS, "fall", "wall", "ceiling")
+_RUNS = ("run", "reverse", "turn", "plane", "stick", "slope", "platform")
+_SHARES = ("air.acceleration_share", "air.top_speed_share", "air.turn_share")
+_DASHES = ("dash", "air_dash")
 _STOPS = ("coast", "brake")
 
 _GROUPS = {
-    "cruise": (*_RUNS, *_STOPS, *(f"{group}.distance" for group in _JUMPS)),
-    "speed-up": _RUNS,
+    "cruise": (*_RUNS, *_STOPS, "air", *_DASHES, *(f"{group}.distance" for group in _JUMPS)),
+    "speed-up": (*_RUNS, *_SHARES, *_DASHES, "jump.landing_lag"),
     "coast": ("coast",),
     "brake": ("brake", "reverse", "turn"),
-    "takeoff": _JUMPS,
+    "veer": ("plane",),
+    "limit": ("run", "plane"),
+    "dash": _DASHES,
+    "cooldown": ("dash", "input.lost_dashes"),
+    "lock-out": _DASHES,
+    "coyote": ("coyote", "coyote_jump", "input.lost_jumps"),
+    "buffer": ("buffer", "input.lost_jumps"),
+    "wall slide": ("wall",),
+    "takeoff": (*_JUMPS, "ceiling", "fall.largest_step", "fall.time_to_terminal"),
     "rise": _AIR,
     "fall": _AIR,
     "terminal": ("fall",),

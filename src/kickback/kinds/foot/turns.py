@@ -145,7 +145,8 @@ def _moments(scene: Scene, plane: Plane, turns: Turns) -> tuple[FloatArray, Floa
 
 def _between(tv: FloatArray, v: FloatArray, hit: IntArray, time: FloatArray) -> FloatArray:
     """Return a speed between the frame before a hit and the hit, at a time, shape (k,)."""
-    share = np.clip((time - tv[hit - 1]) / (tv[hit] - tv[hit - 1]), 0.0, 1.0)
+    span = tv[hit] - tv[hit - 1]
+    share = np.clip((time - tv[hit - 1]) / np.where(span > 0, span, 1.0), 0.0, 1.0)
     return np.asarray(v[hit - 1] + share * (v[hit] - v[hit - 1]))
 
 

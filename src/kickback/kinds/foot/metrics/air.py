@@ -33,6 +33,9 @@ _BELOW = 0.9
 _HELD = 1e-3
 """Share of a speed by which it may change in a frame and be held."""
 
+_AT_ONCE = 1e-9
+"""Share of one quantity below which another is none."""
+
 _BRIEF = 0.1
 """Seconds that a speed in the air is held at least."""
 
@@ -149,7 +152,7 @@ def air_time_to_zero(scene: Scene) -> Occurrences:
         error = np.array([float(np.hypot(errors[0], errors[1] / max(change, 1e-12)))])
         sure = scene.moment_resolution(time, known, error)
         begin = float(motion.begin[a])
-        rows.append(Row(float(time[0]) - begin, begin, float(time[0]), float(sure[0]),
+        rows.append(Row(max(float(time[0]) - begin, 0.0), begin, float(time[0]), float(sure[0]),
                         float(motion.step[a])))  # fmt: skip
     return told(rows, "no full press against the motion in the air brought it to zero")
 
@@ -163,12 +166,13 @@ def kept_speed(scene: Scene) -> Occurrences:
     start, stop = runs(idle)
     rows = []
     for a, b in zip(start[idle[start]].tolist(), stop[idle[start]].tolist(), strict=True):
-        first = a if track.source == "reported" else a + 1  # a displacement is of the step before
+        # a displacement is of the step before
+        first = a if track.source == "reported" else min(a + 1, b - 1)
         before, after = abs(float(track.v[first])), abs(float(track.v[b - 1]))
-        if before <= motion.rest_speed or motion.t[b - 1] - motion.begin[a] < _BRIEF:
+        if before <= motion.rest_speed or before <= 0 or motion.t[b - 1] - motion.begin[a] < _BRIEF:
             continue
         sure = (track.printed or 2 * track.noise) / before
-        lost = np.max(np.abs(np.diff(track.v[first:b]))) / before  # in a frame, at most
+        lost = np.max(np.abs(np.diff(track.v[first:b])), initial=0.0) / before  # in a frame
         rows.append(row_of(motion, after / before, (a, b), sure)._replace(slack=float(lost)))
     return told(rows, "nothing was let go in the air while it moved, for 0.1 s")
 
@@ -180,6 +184,9 @@ def _share(scene: Scene, *, part: str, inverse: bool) -> Occurrences:
         if not len(found.value):
             return none(f"{where}: {found.reason}")
     up, down = (ground, air) if inverse else (air, ground)
+    ends = min(abs(median(one.value)) for one in (up, down))
+    if ends <= _AT_ONCE * max(abs(median(one.value)) for one in (up, down)):
+        return none("one of the two is there at once")
     ratio = median(up.value) / median(down.value)
     errors = [median(one.resolution) / abs(median(one.value)) for one in (up, down)]
     start = min(float(air.start.min()), float(ground.start.min()))

@@ -90,10 +90,12 @@ def _fitted_pull(scene: Scene, first: IntArray, last: IntArray) -> tuple[FloatAr
     pull, sure = np.full(len(first), np.nan), np.zeros(len(first))
     if up is None:
         return pull, sure
-    for k, (a, b) in enumerate(zip(first.tolist(), last.tolist(), strict=True)):
-        n, span = b - a + 1, float(t[b] - t[a])
+    ends = np.minimum(last, len(t) - 1)
+    for k, (a, b) in enumerate(zip(first.tolist(), ends.tolist(), strict=True)):
+        n = b - a + 1
         if n < 2 * _FEWEST:
             continue
+        span = float(t[b] - t[a])
         pull[k] = -2 * float(np.polyfit(t[a : b + 1] - t[a], up.p[a : b + 1], 2)[0])
         # the error of a parabola's curvature over n even points: σ·√(180/n)/T²
         sure[k] = _ALIKE * NINETY_FIVE * 2 * up.blur / ROOT_12 * float(np.sqrt(180.0 / n)) / span**2

@@ -104,7 +104,8 @@ def _response(scene: Scene) -> tuple[FloatArray, FloatArray, str]:
     key = np.round(holds.amount / _ALIKE).astype(np.int64)
     amounts = np.array([median(holds.amount[key == one]) for one in np.unique(key)])
     speeds = np.array([median(holds.speed[key == one]) for one in np.unique(key)])
-    return amounts, speeds, "" if amounts[-1] >= 1 - _ALIKE else "no full press settled at a speed"
+    full = amounts[-1] >= 1 - _ALIKE and speeds[-1] > scene.motion.rest_speed
+    return amounts, speeds, "" if full else "no full press settled at a speed"
 
 
 def linearity(scene: Scene) -> Occurrences:

@@ -97,10 +97,11 @@ def stick_time(scene: Scene) -> Occurrences:
     for a, b, _, _ in _slides(scene, up):
         moves = np.flatnonzero(up.v[a:b] < -_STUCK * fastest - 2 * up.noise)
         still = np.flatnonzero(np.abs(up.v[a:b]) <= _STUCK * fastest + 2 * up.noise)
-        if not still.size or not moves.size:
+        after = moves[moves > still[0]] if still.size else still
+        if not after.size:
             rows.append(Row(0.0, float(motion.t[a]), float(motion.t[a]), float(motion.step[a])))
             continue
-        first, gone = a + int(still[0]), a + int(moves[moves > still[0]][0])
+        first, gone = a + int(still[0]), a + int(after[0])
         value = float(motion.begin[gone] - motion.begin[first])
         step = float(motion.step[gone])
         rows.append(Row(value, float(motion.begin[first]), float(motion.begin[gone]), step, step))
