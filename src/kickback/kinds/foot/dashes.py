@@ -147,5 +147,5 @@ def _dash(
         stop = first + int(away[0]) if away.size else end
         held = stop - first > 1
         if held or step > 2 * _BEYOND * usual:
-            return press, row, stop, float(v[first]), held
+            return press, row, max(stop, row + 1), float(v[first]), held
     return None

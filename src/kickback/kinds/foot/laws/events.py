@@ -99,6 +99,8 @@ def scaled_by_step(speed: FloatArray, dt: FloatArray, time_error: float = 0.0) -
     if len(dt) < 2 or uneven_share(dt) <= EVEN:
         return None
     share = speed / dt
+    if not np.any(speed):
+        return None
     differ, differs = (float(np.ptp(one)) / float(np.max(np.abs(one))) for one in (share, speed))
     vague = _VAGUE * 2**0.5 * time_error / float(dt.min())
     if differ > max(min(_ALIKE, _PLAINLY * differs), vague) or differs < _CLEARLY * differ:

@@ -33,9 +33,6 @@ _BELOW = 0.9
 _HELD = 1e-3
 """Share of a speed by which it may change in a frame and be held."""
 
-_AT_ONCE = 1e-9
-"""Share of one quantity below which another is none."""
-
 _BRIEF = 0.1
 """Seconds that a speed in the air is held at least."""
 
@@ -183,10 +180,9 @@ def _share(scene: Scene, *, part: str, inverse: bool) -> Occurrences:
     for found, where in ((air, "in the air"), (ground, "on the ground")):
         if not len(found.value):
             return none(f"{where}: {found.reason}")
+        if median(found.value) <= 0:
+            return none(f"{where} it is there at once")
     up, down = (ground, air) if inverse else (air, ground)
-    ends = min(abs(median(one.value)) for one in (up, down))
-    if ends <= _AT_ONCE * max(abs(median(one.value)) for one in (up, down)):
-        return none("one of the two is there at once")
     ratio = median(up.value) / median(down.value)
     errors = [median(one.resolution) / abs(median(one.value)) for one in (up, down)]
     start = min(float(air.start.min()), float(ground.start.min()))

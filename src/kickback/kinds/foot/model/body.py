@@ -1,4 +1,6 @@
-"""A side-view character on foot, for any number of parameter sets at once.
+"""A character on foot, for any number of parameter sets at once.
+
+Over a plane its place and speed over the ground are complex numbers: first axis + i·second.
 
 All state is arrays of shape (m,), one entry a parameter set, so that a sweep of
 thousands of sets costs little more than one.
@@ -6,6 +8,7 @@ thousands of sets costs little more than one.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -19,6 +22,9 @@ from kickback.takes.take import FloatArray
 __all__ = ["run_foot"]
 
 BoolArray = npt.NDArray[np.bool_]
+Over = npt.NDArray[Any]
+"""A quantity over the ground: along its one axis, or over its plane."""
+
 _OVER = 1e-12
 """What is left of a timer that has run out, s."""
 
@@ -50,9 +56,9 @@ class _Values:
 class _State:
     """Where each set's subject is; all arrays of shape (m,)."""
 
-    x: FloatArray
+    x: Over
     y: FloatArray
-    vx: FloatArray
+    vx: Over
     vy: FloatArray
     grounded: BoolArray
     side: BoolArray
@@ -69,7 +75,7 @@ class _State:
 class _Read:
     """What an update reads: amounts and buttons; ``pressed`` and ``dash`` are new presses."""
 
-    move: float
+    move: complex
     jump: bool
     pressed: bool
     brake: bool
@@ -118,21 +124,21 @@ class _Steps:
         return np.where(self.factor_first_order, np.maximum(0.0, 1.0 - rate * h), np.exp(-rate * h))
 
 
-def run_foot(
-    sets: Sequence[Mapping[str, Value]], drill: Drill, dt: FloatArray
-) -> dict[str, FloatArray]:
+def run_foot(sets: Sequence[Mapping[str, Value]], drill: Drill, dt: FloatArray) -> dict[str, Over]:
     """Play a drill with m full parameter sets over the steps ``dt``, shape (n,), s.
 
-    Returns columns of shape (n, m): ``dt x y vx vy touch_ground touch_side``; inputs
-    are the drill's own. Update order in a frame: input, timers, ground or air speed,
-    dash, jump, cut, gravity, move, collide.
+    Returns columns of shape (n, m): ``dt x y vx vy touch_ground touch_side``, over a plane
+    ``x`` and ``vx`` as complex numbers; inputs are the drill's own. Update order in a frame:
+    input, timers, ground or air speed, dash, jump, cut, gravity, move, collide.
     """
     p = _Values(sets)
     steps = _Steps(p)
     begins = np.concatenate(([0.0], np.cumsum(dt)[:-1]))
     inputs = drill.read(begins)
     zeros = np.zeros(len(dt))
-    move = inputs.get("in_move_x", zeros)
+    move: Over = inputs.get("in_move_x", zeros)
+    if plane := drill.view != "side":
+        move = move + 1j * inputs.get("in_move_y", zeros)
     jump = inputs.get("in_jump", zeros) > 0.5
     brake = inputs.get("in_brake", zeros) > 0.5
     dash = inputs.get("in_dash", zeros) > 0.5
@@ -141,11 +147,15 @@ def run_foot(
     motion = _Motion(p, steps, drill)
     state = motion.start(len(sets))
     names = ("dt", "x", "y", "vx", "vy", "touch_ground", "touch_side")
-    out = {name: np.empty((len(dt), len(sets))) for name in names}
+    over = np.complex128 if plane else np.float64
+    out: dict[str, Over] = {
+        name: np.empty((len(dt), len(sets)), dtype=over if name in {"x", "vx"} else np.float64)
+        for name in names
+    }
     for n, step in enumerate(dt):
         steps.take(float(step))
         read = _Read(
-            move=float(move[n]),
+            move=complex(move[n]) if plane else float(move[n]),
             jump=bool(jump[n]),
             pressed=bool(pressed[n]),
             brake=bool(brake[n]),
@@ -177,15 +187,20 @@ class _Motion:
         self.holds = bool(np.any(p.hold_time > 0))
         self.dashes = "in_dash" in drill.columns
         self.nobody = np.zeros(len(p.run_speed), dtype=bool)
-        self.dash = Dash(p.dash_speed, p.dash_time, p.dash_lockout, p.dash_cooldown)
+        self.plane = drill.view != "side"
+        self.by_axis = p.word("plane_movement", "axis")
+        self.dash = Dash(
+            p.dash_speed, p.dash_time, p.dash_lockout, p.dash_cooldown, plane=self.plane
+        )
 
     def start(self, count: int) -> _State:
         """Return the state before the first frame: at rest on the floor."""
         x = np.full(count, self.drill.start)
+        over = np.complex128 if self.plane else np.float64
         return _State(
-            x=x,
+            x=x.astype(over),
             y=self.drill.floor.height(x).astype(np.float64),
-            vx=np.zeros(count),
+            vx=np.zeros(count, dtype=over),
             vy=np.zeros(count),
             grounded=np.ones(count, dtype=bool),
             side=np.zeros(count, dtype=bool),
@@ -242,27 +257,46 @@ class _Motion:
         pressed = np.maximum(s.vy - gravity * h, -p.terminal_speed)
         return np.where(faults["speed-on-ground"] & s.grounded, pressed, vy)
 
-    def _horizontal(self, s: _State, move: float, brake: bool) -> FloatArray:
-        """Return the new horizontal speed."""
+    def _horizontal(self, s: _State, move: complex, brake: bool) -> Over:
+        """Return the new speed over the ground."""
         p, v = self.p, s.vx
-        goal = move * (p.run_speed if move >= 0 else self.reverse) * (not brake)
-        in_air = _toward(v, goal, p.air_acceleration * self.steps.speed * (move != 0))
+        goal = self._goal(move) * (not brake)
+        in_air = self._toward(v, goal, p.air_acceleration * self.steps.speed * (move != 0))
         return np.where(s.grounded, self._on_ground(v, move, brake, goal), in_air)
 
-    def _on_ground(self, v: FloatArray, move: float, brake: bool, goal: FloatArray) -> FloatArray:
+    def _goal(self, move: complex) -> Over:
+        """Return the speed that an input asks for."""
+        if not self.plane:
+            return move.real * (self.p.run_speed if move.real >= 0 else self.reverse)
+        shortened = move / max(1.0, abs(move))
+        return np.where(self.faults["diagonal-faster"], move, shortened) * self.p.run_speed
+
+    def _toward(self, v: Over, goal: Over, most: FloatArray) -> Over:
+        """Return ``v`` moved toward ``goal`` by ``most``: by length, or on each axis by itself."""
+        if not self.plane:
+            return _toward(v.real, goal.real, most)
+        by_axis = _toward(v.real, goal.real, most) + 1j * _toward(v.imag, goal.imag, most)
+        gap = goal - v
+        left = np.abs(gap)
+        by_length = v + gap * np.minimum(1.0, most / np.where(left > 0, left, np.inf))
+        by_length = np.where(left <= most, goal, by_length)
+        return np.where(self.by_axis, by_axis, by_length)
+
+    def _on_ground(self, v: Over, move: complex, brake: bool, goal: Over) -> Over:
         """Return the new speed on the ground, by each set's kind of movement."""
         p, h = self.p, self.steps.speed
-        against = v * move < 0
+        against = (v * np.conj(move)).real < 0
         if brake:
             against = v != 0
         slowing = (move == 0) | (np.abs(v) > np.abs(goal))
         rate = np.where(slowing, p.coast_deceleration, p.ground_acceleration)
-        new = _toward(v, goal, np.where(against, p.brake_deceleration, rate) * h)
+        new = self._toward(v, goal, np.where(against, p.brake_deceleration, rate) * h)
         if self.smoothing.any():
             kept = self.steps.kept_letting_go if move == 0 else self.steps.kept_pressing
             new = np.where(self.smoothing, goal + (v - goal) * kept, new)
         if self.friction.any():
-            driven = v + move * p.ground_acceleration * h
+            way = move / max(1.0, abs(move)) if self.plane else move
+            driven = v + way * p.ground_acceleration * h
             new = np.where(self.friction, driven * self.steps.kept_rubbing, new)
         return new
 
@@ -292,10 +326,10 @@ class _Motion:
             s.rising_jump = np.zeros_like(s.rising_jump)
             s.hold = np.zeros_like(s.hold)
 
-    def _collide(self, s: _State, x: FloatArray, y: FloatArray) -> None:
+    def _collide(self, s: _State, x: Over, y: FloatArray) -> None:
         """Land on, leave, or bump into the floor's steps."""
-        level = self.drill.floor.height(x)
-        was = self.drill.floor.height(s.x)
+        level = self.drill.floor.height(x.real)
+        was = self.drill.floor.height(s.x.real)
         s.side = (level > was + 1e-9) & (np.minimum(y, s.y) < level - 1e-9)
         x = np.where(s.side, s.x, x)
         s.vx = np.where(s.side, 0.0, s.vx)

@@ -1,6 +1,6 @@
 """Drills: timed inputs over a floor, so that two takes can be the same exercise."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -8,14 +8,23 @@ import numpy.typing as npt
 
 from kickback.errors import InputError, nearest
 from kickback.takes.channels import channel_of
+from kickback.takes.header import VIEWS
 from kickback.takes.ranges import beyond_range
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["Drill", "Floor", "TimedInput", "drill_from_mapping", "moves_drill", "standard_drill"]
+__all__ = [
+    "Drill",
+    "Floor",
+    "TimedInput",
+    "drill_from_mapping",
+    "moves_drill",
+    "plane_drill",
+    "standard_drill",
+]
 
-INPUTS = ("move_x", "jump", "brake", "dash")
-_KEYS = ("name", "notes", "length", "start", "floor", "input")
+INPUTS = ("move_x", "move_y", "jump", "brake", "dash")
+_KEYS = ("name", "notes", "view", "length", "start", "floor", "input")
 
 
 class TimedInput(Record, frozen=True, kw_only=True):
@@ -41,7 +50,10 @@ class Floor(Record, frozen=True, kw_only=True):
 
 
 class Drill(Record, frozen=True, kw_only=True):
-    """Timed inputs, how long the take is (s), where it starts, and the floor."""
+    """Timed inputs, how long the take is (s), where it starts, and the floor.
+
+    ``view``: ``side``, or ``top`` or ``3d`` over a plane, whose floor is level.
+    """
 
     name: str
     length: float
@@ -49,6 +61,7 @@ class Drill(Record, frozen=True, kw_only=True):
     floor: Floor
     start: float = 0.0
     notes: str = ""
+    view: str = "side"
     columns: Sequence[str] = ("in_move_x", "in_jump", "in_brake")
 
     def to_mapping(self) -> dict[str, Any]:
@@ -56,6 +69,7 @@ class Drill(Record, frozen=True, kw_only=True):
         steps = zip(self.floor.edges.tolist(), self.floor.heights.tolist(), strict=True)
         return {
             "name": self.name,
+            **({} if self.view == "side" else {"view": self.view}),
             "length": self.length,
             "start": self.start,
             "floor": [{"x": x, "height": height} for x, height in steps],
@@ -93,15 +107,29 @@ def drill_from_mapping(data: Mapping[str, Any], place: str) -> Drill:
     if length <= 0:
         raise InputError(f"'length' must be above 0, not {length:g}", place)
     used = {name for item in inputs for name in item.values}
+    view, floor = _view(data, used, place), data.get("floor", [{"x": 0.0, "height": 0.0}])
+    if view != "side" and floor != [{"x": 0.0, "height": 0.0}]:
+        raise InputError(f"a drill in a '{view}' view has a level floor; leave 'floor' out", place)
     return Drill(
         name=str(data.get("name", "")) or "drill",
         notes=str(data.get("notes", "")),
         length=length,
         inputs=inputs,
-        floor=_floor(data.get("floor", [{"x": 0.0, "height": 0.0}]), place),
+        floor=_floor(floor, place),
+        view=view,
         start=_number(data.get("start", 0.0), "start", place),
         columns=tuple(f"in_{name}" for name in INPUTS if f"in_{name}" in used),
     )
+
+
+def _view(data: Mapping[str, Any], used: Collection[str], place: str) -> str:
+    """Return the view that a drill is played in: a plane's, where it moves along two axes."""
+    view = data.get("view", "3d" if "in_move_y" in used else "side")
+    if view not in VIEWS:
+        raise InputError(f"'view' is '{view}'{nearest(str(view), VIEWS)}", place)
+    if view == "side" and "in_move_y" in used:
+        raise InputError('\'move_y\' is of no use in a side view; view = "top" or "3d"', place)
+    return str(view)
 
 
 def _timed_inputs(items: object, place: str) -> tuple[TimedInput, ...]:
@@ -153,6 +181,30 @@ def moves_drill() -> Drill:
             "input": [{"at": a, "until": b, name: amount} for a, b, name, amount in inputs],
         },
         "moves drill",
+    )
+
+
+def plane_drill(view: str = "3d") -> Drill:
+    """Return a drill over a plane: runs and stops each way, turns by 45, 90 and 180 degrees.
+
+    In three dimensions it jumps as well.
+    """
+    held = [
+        (0.5, 2.0, 1.0, 0.0), (2.0, 3.2, -1.0, 0.0),  # along the first axis, and back
+        (4.0, 5.2, 0.0, 1.0), (6.0, 7.2, 1.0, 1.0),  # along the second; a diagonal
+        (8.0, 9.0, 1.0, 0.0), (9.0, 10.0, 0.0, 1.0),  # a turn by 90 degrees
+        (10.0, 11.0, 1.0, 1.0), (11.0, 12.0, -1.0, -1.0),  # by 45, and by 180
+        (13.0, 14.2, -1.0, 0.0), (15.0, 16.2, 0.0, -1.0),
+    ]  # fmt: skip
+    inputs: list[dict[str, float]] = [
+        {"at": a, "until": b, "move_x": x, "move_y": y} for a, b, x, y in held
+    ]
+    jumps = [(17.0, 17.6), (20.5, 20.6)] if view == "3d" else []
+    inputs += [{"at": a, "until": b, "jump": 1.0} for a, b in jumps]
+    inputs += [{"at": 15.7, "until": 15.8, "dash": 1.0}]
+    return drill_from_mapping(
+        {"name": f"plane-{view}", "view": view, "length": 23.0 if jumps else 17.0, "input": inputs},
+        "plane drill",
     )
 
 

@@ -1,6 +1,8 @@
 """The built-in character on foot as its kind brings it."""
 
-from kickback.kinds.foot.model.drills import moves_drill, standard_drill
+from functools import partial
+
+from kickback.kinds.foot.model.drills import moves_drill, plane_drill, standard_drill
 from kickback.kinds.foot.model.parameters import PARAMETERS
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.kinds.model import DrillPart, Model
@@ -10,7 +12,12 @@ __all__ = ["FOOT_MODEL"]
 FOOT_MODEL = Model(
     parameters=PARAMETERS,
     simulate=simulate,
-    drills={"standard": standard_drill, "moves": moves_drill},
+    drills={
+        "standard": standard_drill,
+        "moves": moves_drill,
+        "plane": plane_drill,
+        "above": partial(plane_drill, "top"),
+    },
     parts=(
         DrillPart(
             metric="run.time_to_top_speed",

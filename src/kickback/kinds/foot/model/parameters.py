@@ -13,12 +13,14 @@ __all__ = [
     "INTEGRATORS",
     "MISTAKES",
     "PARAMETERS",
+    "PLANE_MOVEMENTS",
     "Parameter",
     "checked_values",
     "mistakes_of",
 ]
 
 GROUND_MOVEMENTS = ("constant", "smoothing", "friction")
+PLANE_MOVEMENTS = ("length", "axis")
 INTEGRATORS = ("semi-implicit", "explicit", "trapezoid")
 
 MISTAKES = {
@@ -43,6 +45,7 @@ FAULTS = {
     "no-fall": "gravity acts only after a jump",
     "constant-fall": "falls go at one speed from their first frame on",
     "straight-jump": "jumps rise and fall at one speed each",
+    "diagonal-faster": "over a plane the input is not shortened, so that diagonals are faster",
     "speed-on-ground": "gravity goes on adding to the vertical speed on the ground",
     "fell-through": "the floor stops only what is within a hundredth of a unit of its surface",
 }
@@ -99,6 +102,13 @@ PARAMETERS: dict[str, Parameter] = {
         unit="",
         about="how speed changes on the ground",
         words=GROUND_MOVEMENTS,
+    ),
+    "plane_movement": Parameter(
+        name="plane_movement",
+        default="length",
+        unit="",
+        about="over a plane: whether speed changes by the vector's length, or each axis by itself",
+        words=PLANE_MOVEMENTS,
     ),
     "integrator": Parameter(
         name="integrator",

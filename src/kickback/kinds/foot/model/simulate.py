@@ -70,11 +70,15 @@ def simulate_many(
     t = np.cumsum(dt)
     inputs = drill.read(np.concatenate(([0.0], t[:-1])))
     # turned so that a set's frames lie side by side: a take's columns are then mere views
-    played = {name: np.ascontiguousarray(c.T) for name, c in run_foot(full, drill, dt).items()}
+    played = {
+        name: np.ascontiguousarray(c.T)
+        for name, c in _columns(run_foot(full, drill, dt), drill.view).items()
+    }
     takes = []
     for index, (item, values) in enumerate(zip(named, full, strict=True)):
         header = Header(
             subject="lamplighter",
+            view=drill.view,
             length_unit="m",
             frame_rate=frame_rate,
             parameters=ParameterSet(name=item.name, values=values),
@@ -87,6 +91,23 @@ def simulate_many(
         name = f"{item.name}-{frame_rate:g}"
         takes.append(Take(header=header, columns=columns, name=name, source="simulate"))
     return takes
+
+
+def _columns(played: Mapping[str, Any], view: str) -> dict[str, FloatArray]:
+    """Return what was played as the columns of a view; over a plane there is a second axis."""
+    if view == "side":
+        return dict(played)
+    second = "z" if view == "3d" else "y"
+    hidden = {"x", "vx"} if view == "3d" else {"x", "vx", "y", "vy", "touch_side"}
+    plain = {name: column for name, column in played.items() if name not in hidden}
+    return {
+        "dt": plain.pop("dt"),
+        "x": played["x"].real,
+        second: played["x"].imag,
+        "vx": played["vx"].real,
+        f"v{second}": played["vx"].imag,
+        **plain,
+    }
 
 
 def _named(item: ParameterSet | Mapping[str, Value]) -> ParameterSet:
