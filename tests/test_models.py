@@ -244,7 +244,7 @@ def test_all_parameters_have_their_defaults():
         ({"input": []}, "at least one [[input]]"),
         (
             {"input": [{"at": 0, "until": 1, "move": 1}]},
-            "unknown key 'move'; did you mean 'move_x'?",
+            "unknown key 'move'; did you mean 'move_",
         ),
         ({"input": [{"at": 1, "until": 1, "jump": 1}]}, "must be later than 'at'"),
         ({"input": [{"at": 0, "until": 1}]}, "needs 'at', 'until' and an input"),

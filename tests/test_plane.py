@@ -5,8 +5,16 @@ import pytest
 
 from conftest import take_of, without
 from kickback import measure, recover_laws
+from kickback.framerate.analyse import frame_rates
 from kickback.kinds.examining import examine
+from kickback.kinds.foot.model.drills import plane_drill
+from kickback.kinds.foot.model.parameters import MISTAKES
+from kickback.kinds.foot.model.simulate import simulate
 from kickback.kinds.table import analyse
+from kickback.show.figures.canvas import save_figure
+from kickback.show.figures.motion import motion_figure
+from kickback.workflows.plotting import plot_data
+from truth.bodies import plane_body
 from truth.plane import over_plane, turn_truth
 
 STICKS = (
@@ -175,3 +183,71 @@ def test_without_inputs_no_turn_is_told():
     assert (
         found["plane.turn_time_90"].reason == "no input was recorded: nothing tells when it turns"
     )
+
+
+@pytest.mark.parametrize("view", ["3d", "top"])
+@pytest.mark.parametrize(
+    ("own", "law", "ratio"),
+    [
+        ({}, "toward-by-length", 1.0),
+        ({"plane_movement": "axis"}, "toward-by-axis", 1.0),
+        ({"mistakes": "diagonal-faster"}, "toward-by-length", np.sqrt(2)),
+        ({"ground_movement": "smoothing"}, "vector-smoothing", 1.0),
+    ],
+)
+def test_the_built_in_character_goes_over_a_plane(view, own, law, ratio):
+    take = simulate(own, plane_drill(view))
+    found = measure(take)
+    assert found["plane.diagonal_ratio"].value == pytest.approx(ratio, rel=1e-4)
+    assert found["dash.peak_speed"].value == pytest.approx(18)
+    assert found["dash.duration"].value == pytest.approx(11 / 60)
+    assert (found["jump.apex_height"].value is None) == (view == "top")
+    assert recover_laws(take)["veer"].law == law
+    assert {item.code for item in examine(take)} == ({"diagonal-faster"} if ratio > 1 else set())
+
+
+SHOWN_ON = {"factor-per-frame": "smoothing", "first-order-factor": "friction"}
+
+
+@pytest.mark.parametrize("view", ["3d", "top"])
+@pytest.mark.parametrize("mistake", ["", *MISTAKES])
+def test_causes_are_told_over_a_plane(mistake, view):
+    if view == "top" and mistake == "gravity-per-frame":
+        return  # nothing falls
+    own = {"ground_movement": SHOWN_ON.get(mistake, "constant"), "mistakes": mistake}
+    takes = [simulate(own, plane_drill(view), frame_rate=rate) for rate in (30, 60, 144)]
+    result = frame_rates(takes)
+    found = {cause.name for _, cause in result.causes if cause.verdict != "note"}
+    assert found == {mistake} - {"", "integration-order"}
+
+
+@pytest.mark.parametrize("library", ["bullet", "pymunk"])
+@pytest.mark.parametrize("limit", ["length", "axis"])
+def test_bodies_of_physics_libraries_over_a_plane(library, limit):
+    takes = [plane_body(library, rate, stick_at, limit=limit) for rate in (60, 144)]
+    view = {"bullet": {"view": "3d", "up": "+z"}, "pymunk": {"view": "top"}}[library]
+    for columns in (*takes, printed(takes[0], 3)):
+        take = take_of(columns, **view)
+        found, rows = measure(take), recover_laws(take)
+        wide = np.sqrt(2) if limit == "axis" else 1.0
+        ratio = found["plane.diagonal_ratio"]
+        assert ratio.value == pytest.approx(wide, abs=ratio.resolution + 1e-3)
+        assert rows["limit"].law == f"limit-by-{limit}"
+        assert rows["veer"].value("acceleration") == pytest.approx(60, rel=0.01)
+        turn = found["plane.turn_time_90"]
+        wanted = turn_truth("length", 90, 8.0, 8.0)
+        assert turn.value == pytest.approx(wanted, abs=turn.resolution + 0.5 / take.frame_rate)
+        codes = {item.code for item in examine(take)}
+        assert codes == ({"diagonal-faster"} if limit == "axis" else set())
+
+
+def test_ways_over_the_ground_are_drawn():
+    for view in ("3d", "top"):
+        data = plot_data(analyse(simulate({}, plane_drill(view))))
+        figure = motion_figure([data, data])
+        titles = [axes.get_title(loc="left") for axes in figure.axes]
+        assert "over the ground, presses as arrows" in titles
+        assert "turns, from press" in titles
+        assert ("jumps, from takeoff" in titles) == (view == "3d")
+        assert len(data.picture.turns.items) == 4
+        assert save_figure(figure, "png")[:4] == b"\x89PNG"

@@ -25,8 +25,8 @@ __all__ = ["command"]
     default="tour",
     show_default=True,
     metavar="NAME",
-    help="Which walk: tour (the whole job), recording (from a running game to numbers) or logs"
-    " (that are not ours).",
+    help="Which walk: tour (the whole job), recording (from a running game to numbers), logs"
+    " (that are not ours) or ground (over a plane: from above and in three dimensions).",
 )
 def command(folder: str, walk: str) -> None:
     """Write the Lantern Row demo project into FOLDER and walk through it.

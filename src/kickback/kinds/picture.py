@@ -8,13 +8,16 @@ from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
 __all__ = [
+    "Arrow",
     "Curve",
     "Gauge",
+    "Ground",
     "Marks",
     "Now",
     "Path",
     "Paths",
     "Picture",
+    "Points",
     "Strip",
     "plain_now",
     "plain_picture",
@@ -75,16 +78,54 @@ class Paths(Record, frozen=True, kw_only=True):
     items: Sequence[Path]
 
 
+class Arrow(Record, frozen=True, kw_only=True):
+    """A direction that was pressed at a place; of size 1 for a full press."""
+
+    x: float
+    y: float
+    dx: float
+    dy: float
+
+
+class Ground(Record, frozen=True, kw_only=True):
+    """The way over the ground, arrays of shape (n,): two lengths, and the speed along it.
+
+    ``across`` and ``along`` name the axes; ``arrows`` are what was pressed where.
+    """
+
+    x: FloatArray
+    y: FloatArray
+    speed: FloatArray
+    unit: Unit
+    across: str
+    along: str
+    arrows: Sequence[Arrow] = ()
+
+
+class Points(Record, frozen=True, kw_only=True):
+    """One quantity over another, arrays of shape (k,), a point an occurrence."""
+
+    title: str
+    x_label: str
+    y_label: str
+    x: FloatArray
+    y: FloatArray
+
+
 class Picture(Record, frozen=True, kw_only=True):
     """What is drawn of a motion: curves, the one that tells most first, inputs, and movements.
 
-    ``still`` are the phases in which nothing happens; ``stands_on`` says what the motion was
-    worked out from.
+    ``ground`` is the way over a plane, ``turns`` are movements over it, ``points`` a quantity over
+    another. ``still`` are the phases in which nothing happens; ``stands_on`` says what the motion
+    was worked out from.
     """
 
     curves: Sequence[Curve]
     inputs: Sequence[Strip] = ()
     paths: Paths | None = None
+    ground: Ground | None = None
+    turns: Paths | None = None
+    points: Points | None = None
     still: frozenset[str] = frozenset()
     stands_on: str = ""
 

@@ -7,7 +7,7 @@ from pathlib import Path
 from kickback.errors import UsageError, nearest
 from kickback.files.atomic import write_new
 from kickback.project.parameter_sets import read_drill
-from kickback.takes.record import Record
+from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
 from kickback.workflows.demo_logs import LOG_MAPPING, console_log, foreign_log
 from kickback.workflows.simulating import simulate_takes, write_takes
@@ -187,6 +187,32 @@ _LOGS = (
 )
 
 
+_GROUND = (
+    Step(
+        title="Over the ground in three dimensions",
+        text="The lamplighter crosses a courtyard: runs, turns and a diagonal beside its leaps.",
+        arguments=("measure", "courtyard/brisk-3d.jsonl", "--only", "run,plane,dash,jump"),
+    ),
+    Step(
+        title="By what rule it turns",
+        text="What is added to a velocity over the ground, and what limits it on diagonals.",
+        arguments=("law", "courtyard/brisk-3d.jsonl"),
+    ),
+    Step(
+        title="From above, with a mistake",
+        text="The same courtyard on the town's map; the input is not shortened on diagonals.",
+        arguments=("inspect", "courtyard/brisk-above.jsonl"),
+    ),
+    Step(
+        title="The way as a picture",
+        text="The way over the ground with its speed as a colour and each press as an arrow.",
+        arguments=(
+            "plot", "courtyard/brisk-above.jsonl", "-o", "figures/courtyard-above.png", "--force",
+        ),
+    ),
+)  # fmt: skip
+
+
 class Walk(Record, frozen=True, kw_only=True):
     """A walk through a topic: its name, what it is about, and its steps."""
 
@@ -199,6 +225,7 @@ WALKS = (
     Walk(name="tour", about="the whole job, once through", steps=_TOUR),
     Walk(name="recording", about="from a running game to numbers", steps=_RECORDING),
     Walk(name="logs", about="logs that are not ours", steps=_LOGS),
+    Walk(name="ground", about="over a plane: from above and in three dimensions", steps=_GROUND),
 )
 """The walks; the first is the usual one. A later topic gets one of its own."""
 
@@ -209,6 +236,22 @@ def walk_named(name: str) -> Walk:
     if name not in known:
         raise UsageError(f"no walk '{name}'{nearest(name, known)}")
     return known[name]
+
+
+def _courtyard(folder: Path) -> list[Take]:
+    """Write the takes over a plane; in the one from above the input is not shortened."""
+    takes = []
+    for name, drill, mistakes in (
+        ("brisk-3d", "courtyard", ()),
+        ("brisk-above", "courtyard-above", ("diagonal-faster",)),
+    ):
+        played = read_drill(folder / "drills" / f"{drill}.toml")
+        own = simulate_takes(
+            [str(folder / "params" / "brisk.toml")], played, rates=(60.0,), mistakes=mistakes
+        )
+        takes += [replace(take, name=name) for take in own]
+    write_takes(takes, folder / "courtyard", encoding="jsonl", force=True)
+    return takes
 
 
 def write_demo(folder: Path) -> int:
@@ -239,6 +282,7 @@ def write_demo(folder: Path) -> int:
         own = simulate_takes([str(file)], drill, rates=(30.0, 60.0, 144.0))
         write_takes(own, folder / "builds" / build, encoding="jsonl", force=True)
         takes += own
+    takes += _courtyard(folder)
     write_new(folder / "logs" / "roof-run.csv", foreign_log(takes[1]), replace=True)
     write_new(folder / "logs" / "console.log", console_log(takes[1]), replace=True)
     mapping = folder / "logs" / "roof-run.map.toml"

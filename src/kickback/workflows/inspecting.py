@@ -95,8 +95,8 @@ def _kind(analysis: Analysis[Any], *, readable: bool) -> str:
         return ""
     kind: Any = analysis.kind
     if analysis.take.header.kind is not None:
-        return f"{kind.name}, {kind.about}"
-    return f'{kind.name}, {kind.about}: told from the columns (kind = "…" in the header says it)'
+        return f"{kind.name} ({kind.about})"
+    return f"{kind.name} ({kind.about}), told from the columns; 'kind' in the header says it"
 
 
 def _floor(analysis: Analysis[Any]) -> float | None:

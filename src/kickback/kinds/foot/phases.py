@@ -55,6 +55,8 @@ def travel_codes(motion: FootMotion, track: Track) -> IntArray:
     code[pushed & against & motion.entered] = _BRAKE
     if inputs.brake is not None:
         code[moving & inputs.brake] = _BRAKE
+    held = size[(code == _CRUISE) & ~motion.dashing]  # a dash is no top speed
+    top = float(np.max(held)) if held.size else top
     starts, stops = runs(inputs.lined)
     entered = (side[starts] != 0) & (starts > 0) & against[starts] & motion.entered[starts]
     for start, stop in zip(starts[entered].tolist(), stops[entered].tolist(), strict=True):

@@ -24,28 +24,28 @@ def _gain(law: Law) -> str:
 
 BY_LENGTH = Family(
     name="toward-by-length",
-    words="toward the pressed velocity, by the length of the difference",
+    words="toward what is pressed, by length",
     constants={"acceleration": ACCELERATION},
     scaling=("acceleration",),
-    code=lambda law: f"velocity += toward(pressed − velocity), of length {_gain(law)} at most",
+    code=lambda law: f"velocity += toward(pressed), at most {_gain(law)} long",
 )
 BY_AXIS = Family(
     name="toward-by-axis",
-    words="toward the pressed velocity, each axis on its own",
+    words="toward what is pressed, by axis",
     constants={"acceleration": ACCELERATION},
     scaling=("acceleration",),
-    code=lambda law: f"velocity.axis += toward(pressed.axis − velocity.axis), {_gain(law)} at most",
+    code=lambda law: f"each axis += toward(pressed), at most {_gain(law)}",
 )
 VECTOR_SMOOTHING = Family(
     name="vector-smoothing",
-    words="a share of the way to the pressed velocity",
+    words="a share of the way to it",
     constants={"rate": PER_TIME, "factor": RATIO},
     scaling=("rate",),
     code=lambda law: f"velocity = pressed + (velocity − pressed)·{factor(law)}",
 )
 ADD_AND_CAP = Family(
     name="add-and-cap",
-    words="pushed the way that is pressed, then cut to a length",
+    words="pushed, then cut to a length",
     constants={"acceleration": ACCELERATION, "speed": SPEED},
     scaling=("acceleration", "speed"),
     code=lambda law: (
@@ -54,24 +54,24 @@ ADD_AND_CAP = Family(
 )
 TURN_RATE = Family(
     name="turn-rate",
-    words="the direction turns at a rate, the speed stays",
+    words="turned at a rate",
     constants={"rate": ANGLE / TIME},
     scaling=("rate",),
     code=lambda law: f"direction += toward(pressed), {plain(law.value('rate'))}°·dt at most",
 )
 LIMIT_BY_LENGTH = Family(
     name="limit-by-length",
-    words="one limit whichever way it goes",
+    words="limited by length",
     constants={"speed": SPEED, "ratio": RATIO},
     scaling=("speed",),
-    code=lambda law: f"length of velocity = min(it, {plain(law.value('speed'))})",
+    code=lambda law: f"velocity at most {plain(law.value('speed'))} long",
 )
 LIMIT_BY_AXIS = Family(
     name="limit-by-axis",
-    words="each axis has its own limit, or the input is not shortened on diagonals",
+    words="limited by axis",
     constants={"speed": SPEED, "ratio": RATIO},
     scaling=("speed",),
-    code=lambda law: f"velocity.axis = min(velocity.axis, {plain(law.value('speed'))}), each",
+    code=lambda law: f"each axis at most {plain(law.value('speed'))}",
 )
 
 VECTOR = (

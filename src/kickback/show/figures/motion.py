@@ -1,5 +1,6 @@
 """Figures: motion over time with phases and events, and the arcs of jumps."""
 
+import textwrap
 from collections.abc import Sequence
 from typing import Any
 
@@ -8,7 +9,7 @@ from matplotlib.figure import Figure
 from matplotlib.patches import Rectangle
 
 from kickback.findings.finding import Finding
-from kickback.kinds.picture import Paths
+from kickback.show.figures.beside import beside_panels, draw_beside
 from kickback.show.figures.canvas import LINES, axis_label, styled_figure
 from kickback.workflows.plotting import PlotData
 
@@ -16,6 +17,9 @@ __all__ = ["motion_figure"]
 
 _MOST_CODES = 8
 """Kinds of findings that have a strip of their own."""
+
+_FACTS, _FACTS_WIDE = 58, 84
+"""Characters of a line of facts, beside a side view and beside a plane's."""
 
 _EXACT = 1e-6
 """Share of the highest speed below which a misfit is drawn as none."""
@@ -33,6 +37,7 @@ PHASES = {
     "grounded": "#ddd5c8",
     "rise": "#fbe7a8",
     "fall": "#c5d8ef",
+    "veer": "#bfe3df",
 }
 SEVERITIES = {"error": "#b2182b", "warning": "#e08214", "note": "#6a9fc0"}
 MARKS = {"takeoff": "^", "apex": "o", "landing": "v", "ledge": "s"}
@@ -48,13 +53,11 @@ def motion_figure(data: Sequence[PlotData]) -> Figure:
     first = data[0]
     found = _by_code(first)
     with styled_figure() as figure:
-        layout, heights = _layout(first, len(found))
-        rows = figure.subplot_mosaic(
-            [list(row) for row in layout], width_ratios=[2.6, 1.0], height_ratios=heights
-        )
-        top = rows[layout[0][0]]
-        for name, _ in layout[1:]:
-            rows[name].sharex(top)
+        order, heights = _layout(first, len(found))
+        wide = 1.35 if first.picture.ground else 2.6
+        halves = figure.add_gridspec(1, 2, width_ratios=[wide, 1.0])
+        rows = _panels(figure, halves[0], order, heights)
+        rows |= beside_panels(figure, halves[1], first.picture)
         if first.residuals is not None:
             _draw_residuals(rows["misfit"], first)
         if found:
@@ -67,20 +70,38 @@ def motion_figure(data: Sequence[PlotData]) -> Figure:
         _draw_phases(rows["phases"], first)
         for curve in first.picture.curves:
             _phase_bands(rows[curve.label], first, curve.role)
-        _finish(rows, [name for name, _ in layout], data)
+        _finish(rows, order, data)
+        draw_beside(figure, rows, data)
         return figure
 
 
-def _layout(item: PlotData, codes: int) -> tuple[list[tuple[str, str]], list[float]]:
-    """Return each row's panel and what is beside it, and the rows' heights."""
-    beside = "paths" if item.picture.paths else "facts"
-    rows = [(curve.label, beside, 3.0) for curve in item.picture.curves]
+def _layout(item: PlotData, codes: int) -> tuple[list[str], list[float]]:
+    """Return the panels over time, from the top, and their heights."""
+    rows = [(curve.label, 3.0) for curve in item.picture.curves]
     if item.residuals is not None:
-        rows.append(("misfit", beside, 1.6))
-    rows += [("inputs", "facts", 1.1), ("phases", "facts", 0.1 + 0.5 * len(item.roles))]
+        rows.append(("misfit", 1.6))
+    high = max(1.1, 0.3 * len(item.picture.inputs))
+    rows += [("inputs", high), ("phases", 0.1 + 0.5 * len(_tracks(item)))]
     if codes:
-        rows.append(("findings", "facts", 0.2 + 0.3 * codes))
-    return [(name, by) for name, by, _ in rows], [high for *_, high in rows]
+        rows.append(("findings", 0.2 + 0.3 * codes))
+    return [name for name, _ in rows], [high for _, high in rows]
+
+
+def _tracks(item: PlotData) -> list[str]:
+    """Return the tracks that have phases, or might in another take."""
+    return [role for role in item.roles if role in {phase.track for phase in item.phases}]
+
+
+def _panels(
+    figure: Figure, place: Any, order: Sequence[str], heights: Sequence[float]
+) -> dict[str, Any]:
+    """Return the panels over time, which share it."""
+    rows: dict[str, Any] = {}
+    for name, cell in zip(
+        order, place.subgridspec(len(order), 1, height_ratios=heights), strict=True
+    ):
+        rows[name] = figure.add_subplot(cell, sharex=rows.get(order[0]))
+    return rows
 
 
 def _colours(item: PlotData) -> dict[str, str]:
@@ -156,20 +177,6 @@ def _draw_take(rows: dict[str, Any], item: PlotData, colour: str, width: float) 
                 markerfacecolor="white",
                 markeredgewidth=1.2,
             )
-    paths = item.picture.paths
-    if paths is None or "paths" not in rows:
-        return
-    for path in paths.items:
-        axes = rows["paths"]
-        axes.plot(path.x, path.y, color=colour, linewidth=width, marker=".", markersize=width + 3)
-        axes.plot(
-            path.x[path.top],
-            path.y[path.top],
-            signs.get(paths.top, OTHER_MARKS[0]),
-            color=colour,
-            markersize=6,
-            markerfacecolor="white",
-        )
 
 
 def _draw_inputs(axes: Any, item: PlotData) -> None:
@@ -200,7 +207,7 @@ def _draw_inputs(axes: Any, item: PlotData) -> None:
 
 def _draw_phases(axes: Any, item: PlotData) -> None:
     """Draw the phases as a labelled strip a track; labels only where they fit."""
-    tracks = list(reversed(item.roles))
+    tracks = list(reversed(_tracks(item)))
     axes.set_yticks(range(len(tracks)), tracks)
     axes.set_ylim(-0.5, len(tracks) - 0.5)
     axes.grid(visible=False)
@@ -252,21 +259,7 @@ def _finish(rows: dict[str, Any], order: Sequence[str], data: Sequence[PlotData]
         top.legend(loc="upper right", framealpha=0.9)
     begin, end = float(data[0].motion.begin[0]), max(float(item.motion.t[-1]) for item in data)
     top.set_xlim(begin, end)
-    if picture.paths is not None:
-        none = not any(item.picture.paths and item.picture.paths.items for item in data)
-        _label_paths(rows["paths"], data[0], picture.paths, none=none)
     _legend(rows["facts"], data)
-
-
-def _label_paths(axes: Any, item: PlotData, words: Paths, *, none: bool) -> None:
-    unit = item.motion.take.header.length_unit
-    axes.set_title(f"{words.many}, from {words.begin}", loc="left", fontweight="bold")
-    axes.set_xlabel(axis_label(words.x, unit))
-    axes.set_ylabel(axis_label(words.y, unit))
-    axes.axhline(0, color="#999999", linewidth=0.8)
-    if none:
-        text = f"no {words.many}"
-        axes.text(0.5, 0.5, text, transform=axes.transAxes, ha="center", color="#777777")
 
 
 def _legend(axes: Any, data: Sequence[PlotData]) -> None:
@@ -294,11 +287,14 @@ def _legend(axes: Any, data: Sequence[PlotData]) -> None:
         fontsize=8,
         color="#555555",
     )
+    for text in axes.texts:
+        text.set_in_layout(False)  # long facts must not narrow what is drawn
 
 
 def _fact(item: PlotData) -> str:
     take = item.motion.take
     lines = [f"{take.name}: {len(take)} frames at {take.frame_rate:.4g}/s"]
-    if item.picture.stands_on:
-        lines.append(f"    {item.picture.stands_on}")
+    width = _FACTS_WIDE if item.picture.ground is not None else _FACTS
+    lines += textwrap.wrap(item.picture.stands_on, width, initial_indent="    ",
+                           subsequent_indent="    ")  # fmt: skip
     return "\n".join(lines)

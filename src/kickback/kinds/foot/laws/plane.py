@@ -124,7 +124,7 @@ def _limit(motion: FootMotion, track: Track, tops: _Tops) -> Law | None:
     error = ratio * float(np.hypot(track.noise / straight, track.noise / diagonal))
     near = [family for value, family in _RATIOS if abs(ratio / value - 1) <= _NEAR + _SURE * error]
     rows = np.concatenate(tops.frames)
-    said = f"diagonals go at {ratio:.4g} times the speed along an axis"
+    said = f"diagonals go at {ratio:.3f} times the speed along an axis"
     return _law(
         motion,
         DIAGONAL_LIMIT,
@@ -187,7 +187,9 @@ def _veering(motion: FootMotion, plane: Plane, track: Track, tops: _Tops) -> lis
         name: (value, _error_of(name, value, error, steps)) for name, value in best.values.items()
     }
     unit = f"{motion.take.header.length_unit}/s"
-    said = f"leaves {best.misfit:.2g} {unit} of a step, the next best rule {next_best:.2g}"
+    nothing = best.misfit < _EXACT * steps.size
+    left = "nothing" if nothing else f"{best.misfit:.2g} {unit}"
+    said = f"leaves {left} of a step, the next best rule {next_best:.2g} {unit}"
     law = _law(motion, VEER, best.family, constants, steps.row, said)
     return [replace(law, misfit=best.misfit, clock=best.clock)]
 

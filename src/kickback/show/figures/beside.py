@@ -1,0 +1,128 @@
+"""What stands beside a motion over time: movements over each other, the ground, and points."""
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+from matplotlib.collections import LineCollection
+from matplotlib.figure import Figure
+
+from kickback.kinds.picture import Ground, Paths, Picture, Points
+from kickback.show.figures.canvas import LINES, axis_label
+from kickback.workflows.plotting import PlotData
+
+__all__ = ["beside_panels", "draw_beside"]
+
+_ARROW = 0.07
+"""Length of the arrow of a full press, as a share of the map."""
+
+_TOP = {"apex": "o", "press": "o"}
+
+
+def beside_panels(figure: Figure, place: Any, picture: Picture) -> dict[str, Any]:
+    """Return the panels beside, by name: the map, the small ones under it, and the facts."""
+    small = [
+        name
+        for name, wanted in (
+            ("turns", picture.turns), ("paths", picture.paths), ("points", picture.points),
+        )
+        if wanted is not None
+    ]  # fmt: skip
+    panels: dict[str, Any] = {}
+    if picture.ground is not None:
+        cells = place.subgridspec(3, 1, height_ratios=[2.6, 1.7, 1.3])
+        panels["ground"] = figure.add_subplot(cells[0])
+        beside = cells[1].subgridspec(1, max(1, min(2, len(small))))
+        for name, cell in zip(small, beside, strict=False):
+            panels[name] = figure.add_subplot(cell)
+        panels["facts"] = figure.add_subplot(cells[2])
+        return panels
+    heights = [1.7] * len(small) if len(small) > 1 else [6.0] * len(small)
+    last = 1.2 if len(small) > 1 else 2.3
+    cells = place.subgridspec(len(small) + 1, 1, height_ratios=[*heights, last])
+    for name, cell in zip([*small, "facts"], cells, strict=True):
+        panels[name] = figure.add_subplot(cell)
+    return panels
+
+
+def draw_beside(figure: Figure, panels: dict[str, Any], data: Sequence[PlotData]) -> None:
+    """Draw the movements, points and ground of takes; the ground is the first one's."""
+    first = data[0].picture
+    if first.ground is not None:
+        _draw_ground(figure, panels["ground"], first.ground, data[0].motion.take.header.length_unit)
+    for name in ("turns", "paths"):
+        words = getattr(first, name)
+        if words is None or name not in panels:
+            continue
+        several = [getattr(item.picture, name) for item in data]
+        for number, paths in enumerate(several):
+            if paths is not None:
+                width = 2.8 if number == 0 and len(data) > 1 else 1.4
+                _draw_paths(panels[name], paths, LINES[number % len(LINES)], width)
+        none = not any(paths and paths.items for paths in several)
+        _label_paths(panels[name], data[0].motion.take.header.length_unit, words, none=none)
+        if name == "turns":
+            panels[name].set_aspect("equal", adjustable="datalim")
+    if first.points is not None and "points" in panels:
+        for number, item in enumerate(data):
+            if item.picture.points is not None:
+                _draw_points(panels["points"], item.picture.points, LINES[number % len(LINES)])
+
+
+def _draw_paths(axes: Any, paths: Paths, colour: str, width: float) -> None:
+    for path in paths.items:
+        axes.plot(path.x, path.y, color=colour, linewidth=width, marker=".", markersize=width + 3)
+        axes.plot(
+            path.x[path.top],
+            path.y[path.top],
+            _TOP.get(paths.top, "o"),
+            color=colour,
+            markersize=6,
+            markerfacecolor="white",
+        )
+
+
+def _label_paths(axes: Any, unit: str, words: Paths, *, none: bool) -> None:
+    axes.set_title(f"{words.many}, from {words.begin}", loc="left", fontweight="bold")
+    axes.set_xlabel(axis_label(words.x, unit))
+    axes.set_ylabel(axis_label(words.y, unit))
+    axes.axhline(0, color="#999999", linewidth=0.8)
+    if none:
+        text = f"no {words.many}"
+        axes.text(0.5, 0.5, text, transform=axes.transAxes, ha="center", color="#777777")
+
+
+def _draw_ground(figure: Figure, axes: Any, ground: Ground, unit: str) -> None:
+    """Draw the way over the ground with its speed as a colour, and what was pressed as arrows."""
+    points = np.stack((ground.x, ground.y), axis=1)[:, None, :]
+    pieces = list(np.concatenate((points[:-1], points[1:]), axis=1))
+    way = LineCollection(pieces, cmap="viridis", linewidths=2.4)
+    way.set_array(ground.speed[1:])
+    way.set_clim(0.0, float(np.nanmax(ground.speed, initial=1e-9)))
+    axes.add_collection(way)
+    axes.set_aspect("equal", adjustable="datalim")
+    axes.margins(0.12)
+    axes.autoscale_view()
+    size = _ARROW * max(float(np.ptp(ground.x)), float(np.ptp(ground.y)), 1e-9)
+    for arrow in ground.arrows:
+        axes.annotate(
+            "",
+            xy=(arrow.x + size * arrow.dx, arrow.y + size * arrow.dy),
+            xytext=(arrow.x, arrow.y),
+            arrowprops={"arrowstyle": "-|>", "color": "#d55e00", "linewidth": 1.1},
+        )
+    axes.set_title("over the ground, presses as arrows", loc="left", fontweight="bold")
+    axes.set_xlabel(axis_label(ground.across, unit))
+    axes.set_ylabel(axis_label(ground.along, unit))
+    figure.colorbar(way, ax=axes, label=axis_label("speed", ground.unit), pad=0.02)
+
+
+def _draw_points(axes: Any, points: Points, colour: str) -> None:
+    order = np.argsort(points.x, kind="stable")
+    x, y = points.x[order], points.y[order]
+    axes.plot(x, y, color=colour, linewidth=0.9, alpha=0.6)
+    axes.plot(x, y, "o", color=colour, markersize=5, markerfacecolor="white")
+    axes.set_title(points.title, loc="left", fontweight="bold")
+    axes.set_xlabel(points.x_label)
+    axes.set_ylabel(points.y_label)
+    axes.set_ylim(bottom=0)
