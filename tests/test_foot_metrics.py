@@ -142,6 +142,23 @@ def test_metrics_are_what_the_loop_was_told(name, form, rate):
         assert form != "printed" or row.resolution <= tight, (metric, row.resolution)
 
 
+def test_heights_go_with_the_hold_the_run_up_and_the_jumps_in_a_row():
+    holds = ((1, 1.05), (2.5, 2.6), (4, 4.2), (5.5, 5.8), (7, 7.6), (9, 9.6))
+    run = during((0.2, 6, 1), (8.5, 12, 1))
+    dt = np.full(60 * 13, 1 / 60)
+    jumps = during(*((a, b, 1) for a, b in holds), (10.5, 10.6, 1), (10.7, 11, 1))
+    columns = moves(dt, run, jumps, g=40.0, jump=13.0, cut=0.4, air=(9.0,))
+    found = measure(take_of(columns))
+    hold = found["jump.full_hold"]
+    # letting go changes nothing once the rise is over, 0.325 s after takeoff
+    assert abs(hold.value - 0.29) <= hold.resolution + 0.05
+    assert "of the take's" not in (hold.reason or "")
+    assert found["hop.lowest_height"].value < found["hop.apex_height"].value
+    assert found["jump.most_in_the_air"].value == 1
+    assert found["jump.run_up_gain"].value == pytest.approx(1.0, rel=1e-6)
+    assert found["jump.standing_height"].n == 1
+
+
 def coyote(late, rate=60):
     dt = np.full(4 * rate, 1 / rate)
     columns = moves(dt, during((0.2, 2.5, 1)), during((late, late + 0.1, 1)), ledge=8.0, coyote=0.1)
