@@ -152,11 +152,12 @@ def _frozen(take: Take, grids: Mapping[str, float], breaks: IntArray) -> BoolArr
         return stopped
     grid = np.array([grids.get(axis, 0.0) for axis in axes])
     speed = np.sqrt(np.sum((step / np.diff(take.numbers("t"))) ** 2, axis=0))
+    top = float(np.quantile(speed, 0.99))
     for a, b in stretches(still):
         inside = b - a >= _FREEZE and a >= 2 and b < len(take) - 1
         leaps = np.any((breaks >= a - 1) & (breaks <= b))
         if inside and not leaps and _same_input(take, a - 1, b + 1):
-            stopped[a:b] |= _goes_on(step, speed, grid, (a, b))
+            stopped[a:b] |= _goes_on(step, speed, grid, (a, b), top)
     return stopped
 
 
@@ -166,13 +167,15 @@ def _same_input(take: Take, start: int, stop: int) -> bool:
     return all(bool(np.all(column[start:stop] == column[start])) for column in inputs)
 
 
-def _goes_on(step: FloatArray, speed: FloatArray, grid: FloatArray, still: tuple[int, int]) -> bool:
+def _goes_on(
+    step: FloatArray, speed: FloatArray, grid: FloatArray, still: tuple[int, int], top: float
+) -> bool:
     """Whether motion goes on behind frames ``[a, b)`` that stand still as it came.
 
-    ``step``: displacements, shape (axes, n − 1), ``speed``, shape (n − 1,), ``grid`` of each axis.
+    ``step``: displacements, shape (axes, n − 1), ``speed``, shape (n − 1,), ``grid`` of each axis,
+    ``top``: a speed that few frames go beyond.
     """
     a, b = still
-    top = float(np.quantile(speed, 0.99))
     before, after = float(speed[a - 2]), float(speed[b - 1 : b + 1].max())
     if not (before > _MOVES * top and _ALIKE[0] * before < after < _ALIKE[1] * before):
         return False

@@ -87,7 +87,7 @@ class FootMotion(Motion, frozen=True, kw_only=True):
     def size(self) -> FloatArray:
         """Return the speed over the ground whichever way it goes, shape (n,)."""
         if self.plane is not None:
-            return np.abs(self.plane.velocity)
+            return self.plane.size
         return np.zeros_like(self.t) if self.across is None else np.abs(self.across.v)
 
     @property
@@ -350,7 +350,7 @@ def _joined_plane(take: Take, parts: Sequence[tuple[int, FootMotion]]) -> Plane 
     if not planes:
         return None
     n, first = len(take), planes[0][1]
-    names = ("velocity", "wanted", "before", "aside", "strayed", "curved")
+    names = ("velocity", "size", "wanted", "before", "aside", "strayed", "curved")
     whole = {
         name: _filled(n, [(start, getattr(one, name)) for start, one in planes]) for name in names
     }

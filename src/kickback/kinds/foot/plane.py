@@ -68,16 +68,17 @@ class Plane(Record, frozen=True, kw_only=True):
     """Motion over a ground of two axes; a direction is a complex number, first axis + i·second.
 
     Arrays of shape (n,). ``line`` is the direction of the line of each frame, of size 1, and
-    ``leg`` the number of its stretch; ``velocity`` the speeds at the tracks' times, ``wanted``
-    the input's direction on the ground, of the stick's size, 0 without. ``before`` is the speed
-    before each frame along that frame's own line, ``aside`` that across it, ``strayed`` the same
-    before the frame. ``curved`` are frames whose direction wanders. ``slow``, length/s: below it
-    a speed across a line is none. ``axes`` are the input's.
+    ``leg`` the number of its stretch; ``velocity`` the speeds at the tracks' times, ``size`` their
+    length, ``wanted`` the input's direction on the ground, of the stick's size, 0 without.
+    ``before`` is the speed before each frame along that frame's own line, ``aside`` that across
+    it, ``strayed`` the same before the frame. ``curved`` are frames whose direction wanders.
+    ``slow``, length/s: below it a speed across a line is none. ``axes`` are the input's.
     """
 
     first: Track
     second: Track
     velocity: Complexes
+    size: FloatArray
     wanted: Complexes
     line: Complexes
     leg: IntArray
@@ -231,6 +232,7 @@ def read_plane(take: Take, clock: Clock, first: Track, second: Track, rest: floa
         first=first,
         second=second,
         velocity=velocity,
+        size=np.abs(velocity),
         wanted=wanted,
         line=line,
         leg=leg,

@@ -23,6 +23,10 @@ _APART = 15.0
 """Degrees by which directions must differ to be two: one alone does not show a mirrored axis."""
 
 
+_ENOUGH = 200
+"""Pushes that settle how an input's axes lie."""
+
+
 class InputAxes(Record, frozen=True, kw_only=True):
     """How an input's direction becomes one on the ground.
 
@@ -77,6 +81,9 @@ def read_axes(stick: Complexes, motion: Complexes, heading: FloatArray | None) -
     """
     if not len(stick):
         return InputAxes()
+    stride = -(-len(stick) // _ENOUGH)
+    stick, motion = stick[::stride], motion[::stride]
+    heading = None if heading is None else heading[::stride]
     forms = product([0] if heading is None else [0, 1, -1], [False, True][: 1 + _several(stick)])
     readings = [
         _reading(stick, motion, heading, mirrored=mirrored, by_camera=sign)

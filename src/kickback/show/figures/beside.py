@@ -47,26 +47,29 @@ def beside_panels(figure: Figure, place: Any, picture: Picture) -> dict[str, Any
 
 def draw_beside(figure: Figure, panels: dict[str, Any], data: Sequence[PlotData]) -> None:
     """Draw the movements, points and ground of takes; the ground is the first one's."""
-    first = data[0].picture
+    first, unit = data[0].picture, data[0].motion.take.header.length_unit
     if first.ground is not None:
-        _draw_ground(figure, panels["ground"], first.ground, data[0].motion.take.header.length_unit)
+        _draw_ground(figure, panels["ground"], first.ground, unit)
     for name in ("turns", "paths"):
-        words = getattr(first, name)
-        if words is None or name not in panels:
-            continue
-        several = [getattr(item.picture, name) for item in data]
-        for number, paths in enumerate(several):
-            if paths is not None:
-                width = 2.8 if number == 0 and len(data) > 1 else 1.4
-                _draw_paths(panels[name], paths, LINES[number % len(LINES)], width)
-        none = not any(paths and paths.items for paths in several)
-        _label_paths(panels[name], data[0].motion.take.header.length_unit, words, none=none)
-        if name == "turns":
-            panels[name].set_aspect("equal", adjustable="datalim")
-    if first.points is not None and "points" in panels:
+        if name in panels:
+            words, several = getattr(first, name), [getattr(item.picture, name) for item in data]
+            _draw_several(panels[name], several)
+            none = not any(paths and paths.items for paths in several)
+            _label_paths(panels[name], unit, words, none=none)
+    if "turns" in panels:
+        panels["turns"].set_aspect("equal", adjustable="datalim")
+    if "points" in panels:
         for number, item in enumerate(data):
             if item.picture.points is not None:
                 _draw_points(panels["points"], item.picture.points, LINES[number % len(LINES)])
+
+
+def _draw_several(axes: Any, several: Sequence[Paths | None]) -> None:
+    """Draw the movements of takes; the first are the widest, so that they show below the others."""
+    for number, paths in enumerate(several):
+        if paths is not None:
+            width = 2.8 if number == 0 and len(several) > 1 else 1.4
+            _draw_paths(axes, paths, LINES[number % len(LINES)], width)
 
 
 def _draw_paths(axes: Any, paths: Paths, colour: str, width: float) -> None:

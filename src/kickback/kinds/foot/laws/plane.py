@@ -174,24 +174,29 @@ def _veering(motion: FootMotion, plane: Plane, track: Track, tops: _Tops) -> lis
     best = min(readings, key=lambda one: one.misfit)
     others = [one.misfit for one in readings if one.family is not best.family]
     next_best = min(others, default=float("inf"))
-    noise = np.sqrt(2) * steps.noise + _EXACT * float(np.max(np.abs(steps.v1)))
-    allowed = _SURE * noise + (0.0 if noise > _SAYS * steps.size else _SAYS * steps.size / _SURE)
-    error = best.misfit / np.sqrt(len(steps.row))
-    if best.misfit > allowed:
-        what = f"the rules that are known leave {best.misfit:.3g} of a step at least"
-        return [_law(motion, VEER, None, {}, steps.row, what)]
-    if next_best <= _SURE * best.misfit and next_best <= noise * _SURE:
-        what = "its turns read as several rules equally well"
-        return [_law(motion, VEER, None, {}, steps.row, what)]
+    untold = _untold(steps, best.misfit, next_best)
+    if untold:
+        return [_law(motion, VEER, None, {}, steps.row, untold)]
+    error = best.misfit / float(np.sqrt(len(steps.row)))
     constants = {
         name: (value, _error_of(name, value, error, steps)) for name, value in best.values.items()
     }
     unit = f"{motion.take.header.length_unit}/s"
-    nothing = best.misfit < _EXACT * steps.size
-    left = "nothing" if nothing else f"{best.misfit:.2g} {unit}"
+    left = "nothing" if best.misfit < _EXACT * steps.size else f"{best.misfit:.2g} {unit}"
     said = f"leaves {left} of a step, the next best rule {next_best:.2g} {unit}"
     law = _law(motion, VEER, best.family, constants, steps.row, said)
     return [replace(law, misfit=best.misfit, clock=best.clock)]
+
+
+def _untold(steps: _Steps, best: float, next_best: float) -> str:
+    """Return why no rule is told by what the best ones leave, or nothing."""
+    noise = float(np.sqrt(2)) * steps.noise + _EXACT * float(np.max(np.abs(steps.v1)))
+    plain = 0.0 if noise > _SAYS * steps.size else _SAYS * steps.size / _SURE
+    if best > _SURE * noise + plain:
+        return f"the rules that are known leave {best:.3g} of a step at least"
+    if next_best <= _SURE * best and next_best <= noise * _SURE:
+        return "its turns read as several rules equally well"
+    return ""
 
 
 def _error_of(name: str, value: float, error: float, steps: _Steps) -> float:

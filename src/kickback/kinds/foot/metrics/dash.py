@@ -59,10 +59,14 @@ def _ends(scene: Scene) -> FloatArray:
     return np.asarray(scene.motion.t[scene.motion.dashes.stop - 1])
 
 
+def _whole(scene: Scene) -> BoolArray:
+    return scene.once("whole dashes", lambda: whole_dashes(scene.motion))
+
+
 def _peak(scene: Scene) -> _Part:
-    motion, dashes = scene.motion, scene.motion.dashes
+    size, dashes = scene.motion.size, scene.motion.dashes
     ranges = zip(dashes.start.tolist(), dashes.stop.tolist(), strict=True)
-    value = np.array([float(np.max(motion.size[a:b])) for a, b in ranges])
+    value = np.array([float(np.max(size[a:b])) for a, b in ranges])
     sure = np.full(len(value), speed_resolution(scene))
     return _Part(value=value, resolution=sure, end=_ends(scene), slack=np.zeros(len(value)))
 
@@ -86,7 +90,7 @@ _FALLS = "the speed falls from the first frame of a dash on: it is not held"
 
 def _duration(scene: Scene) -> _Part:
     motion, dashes = scene.motion, scene.motion.dashes
-    whole = whole_dashes(motion)
+    whole = _whole(scene)
     known = whole & (dashes.held | scene.across.rounded)
     end = _ends(scene)
     value = np.where(known, end - motion.begin[dashes.start], np.nan)
@@ -135,7 +139,7 @@ def _recovered(scene: Scene) -> tuple[FloatArray, FloatArray]:
     for a, b, value in zip(dashes.stop.tolist(), other, level.tolist(), strict=True):
         goal[a:b] = value if np.isfinite(value) else -np.inf
     hit = first_where(size <= goal, dashes.stop, np.array(other, dtype=np.int64))
-    found = (hit > 0) & whole_dashes(motion) & np.isfinite(level)
+    found = (hit > 0) & _whole(scene) & np.isfinite(level)
     safe = np.where(found, hit, 1)
     wanted = np.where(found, level, 0.0)
     first = np.minimum(np.maximum(dashes.stop - 1, 0), safe - 1)
@@ -152,7 +156,7 @@ _NOT_BACK = "no dash is seen to come back to the top speed with its direction he
 
 
 def _recovery_time(scene: Scene) -> _Part:
-    time, sure = _recovered(scene)
+    time, sure = scene.once("dashes recovered", lambda: _recovered(scene))
     end = _ends(scene)
     step = scene.motion.step[scene.motion.dashes.start]
     return _Part(value=np.maximum(time - end, 0.0), resolution=sure, end=time, slack=step,
@@ -161,7 +165,7 @@ def _recovery_time(scene: Scene) -> _Part:
 
 def _recovery_distance(scene: Scene) -> _Part:
     motion, dashes = scene.motion, scene.motion.dashes
-    time, sure = _recovered(scene)
+    time, sure = scene.once("dashes recovered", lambda: _recovered(scene))
     place = motion.place
     at = np.where(np.isfinite(time), time, motion.t[0])
     there = np.interp(at, motion.t, place.real) + 1j * np.interp(at, motion.t, place.imag)

@@ -50,15 +50,20 @@ class _Holds(Record, frozen=True, kw_only=True):
 
 def _holds(scene: Scene) -> _Holds:
     motion, size = scene.motion, scene.motion.size
-    amount = motion.amount
+    amount, rows = motion.amount, []
+    partial = (amount > _LEAST) & (amount < 1 - _ALIKE)
+    if not partial.any():  # the usual case of keys
+        return _none_held()
     code = np.round(amount / _ALIKE).astype(np.int64) * (motion.grounded & ~motion.dashing)
-    rows = []
-    for a, b in zip(*(part.tolist() for part in runs(code)), strict=True):
+    start, stop = runs(code)
+    long = (motion.t[stop - 1] - motion.begin[start] >= _LASTS) & (code[start] != 0)
+    walled = np.zeros(len(code), dtype=bool)
+    if "touch_side" in motion.take:
+        walled = motion.take.numbers("touch_side") > 0.5
+    for a, b in zip(start[long].tolist(), stop[long].tolist(), strict=True):
         held = median(amount[a:b])
         late = a + 2 * (b - a) // 3
-        if held < _LEAST or code[a] == 0 or motion.t[b - 1] - motion.begin[a] < _LASTS:
-            continue
-        if "touch_side" in motion.take and (motion.take.numbers("touch_side")[a:b] > 0.5).any():
+        if held < _LEAST or walled[a:b].any():
             continue
         level = median(size[late:b])
         slack = _SETTLED * level + 2 * scene.across.noise + motion.rest_speed
@@ -66,6 +71,11 @@ def _holds(scene: Scene) -> _Holds:
             rows.append((held, level, float(motion.begin[a]), float(motion.t[b - 1])))
     table = np.array(rows).reshape(-1, 4).T
     return _Holds(amount=table[0], speed=table[1], start=table[2], end=table[3])
+
+
+def _none_held() -> _Holds:
+    nothing = np.zeros(0)
+    return _Holds(amount=nothing, speed=nothing, start=nothing, end=nothing)
 
 
 _NO_STICK = "no stick was recorded"
@@ -76,8 +86,7 @@ def _told(scene: Scene) -> tuple[_Holds, str]:
     """Return what was held, and why it tells nothing of a response."""
     motion = scene.motion
     if motion.inputs.source != "recorded":
-        nothing = np.zeros(0)
-        return _Holds(amount=nothing, speed=nothing, start=nothing, end=nothing), _NO_STICK
+        return _none_held(), _NO_STICK
     holds = scene.once("holds of the stick", lambda: _holds(scene))
     part = holds.amount < 1 - _ALIKE
     return holds, "" if part.any() else _NO_PART
