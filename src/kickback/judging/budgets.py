@@ -18,6 +18,7 @@ __all__ = [
     "budget_for",
     "parse_budget",
     "parse_target",
+    "size_of",
 ]
 
 DEFAULT_SHARE = 0.02
@@ -52,6 +53,11 @@ class Allowance(NamedTuple):
         if not side:
             return _INFINITE if change else 0.0
         return abs(change) / side
+
+
+def size_of(size: float, unit: Unit) -> float:
+    """Return what a share of a metric is taken of: of the whole, where it is a share near none."""
+    return 1.0 if unit.dimension == RATIO and size < _NEARLY_NONE else size
 
 
 class Budget(Record, frozen=True, kw_only=True):
@@ -106,9 +112,7 @@ class Budget(Record, frozen=True, kw_only=True):
             return _INFINITE
         if not one.relative:
             return one.within(unit, self.scales, "budget ")
-        if unit.dimension == RATIO and size < _NEARLY_NONE:
-            size = 1.0  # a share of a share that is next to none would be none
-        return one.number / 100 * size
+        return one.number / 100 * size_of(size, unit)
 
     def bounds(self, unit: Unit) -> tuple[float, float]:
         """Return what the value is at least and at most, infinite where nothing says it."""

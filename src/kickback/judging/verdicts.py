@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from typing import NamedTuple
 
-from kickback.judging.budgets import DEFAULT_SHARE, Allowance, Budget, Target, budget_for
+from kickback.judging.budgets import DEFAULT_SHARE, Allowance, Budget, Target, budget_for, size_of
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record
 
@@ -128,7 +128,7 @@ def judged(change: Change, metric: str, unit: Unit, rules: Rules) -> Judged:
 
 def _allowed(change: Change, own: Budget | None, unit: Unit) -> tuple[Allowance, str]:
     """Return what a metric may move, and how that was written: 2 % where nobody wrote it."""
-    size = abs(change.base)
+    size = size_of(abs(change.base), unit)
     if own is not None and own.moves:
         return own.allowance(size, unit), own.text
     usual = max(DEFAULT_SHARE * size, _HIDDEN * change.located)
