@@ -19,7 +19,7 @@ from benchmarks.comparing import comparing_section
 from benchmarks.reading import section
 from benchmarks.resolution import resolution_section
 from kickback.framerate.analyse import frame_rates
-from kickback.kinds.foot.model.drills import moves_drill
+from kickback.kinds.foot.model.drills import moves_drill, plane_drill
 from kickback.kinds.foot.model.parameters import GROUND_MOVEMENTS, INTEGRATORS, MISTAKES
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.takes.build import build_take
@@ -29,7 +29,7 @@ from kickback.takes.take import Take
 
 __all__ = ["Case", "expected", "main", "named", "parameters"]
 
-DRILL = moves_drill()
+DRILLS = {"side": moves_drill(), "3d": plane_drill("3d"), "top": plane_drill("top")}
 FINDABLE = [name for name in MISTAKES if name != "integration-order"]
 RATES = ((30.0, 60.0, 144.0), (60.0, 144.0))
 CASES = 2
@@ -71,13 +71,20 @@ class Case(NamedTuple):
     rates: tuple[float, ...] = RATES[0]
     form: str = "exact"
     jitter: float = 0.0
+    view: str = "side"
 
     def takes(self) -> list[Take]:
         """Return the takes of one parameter set at each rate, in the form of the log."""
         full = {**self.values, "mistakes": " ".join(self.mistakes)}
         chosen = ParameterSet(name="lamplighter", values=full)
         takes = [
-            simulate(chosen, DRILL, frame_rate=rate, jitter=self.jitter, seed=len(self.mistakes))
+            simulate(
+                chosen,
+                DRILLS[self.view],
+                frame_rate=rate,
+                jitter=self.jitter,
+                seed=len(self.mistakes),
+            )
             for rate in self.rates
         ]
         return [_FORMS[self.form](take) for take in takes]
@@ -215,6 +222,20 @@ def _pairs() -> list[str]:
     return lines
 
 
+def _over_a_plane() -> list[str]:
+    lines = ["| view | mistake | rates | right | named instead |", "|---|---|---|---|---|"]
+    for view, mistake, rates in itertools.product(("3d", "top"), ("", *FINDABLE), RATES):
+        unseen = {"gravity-per-frame"} if view == "top" else set[str]()
+        if mistake in unseen or (mistake == "dt-clamped" and min(rates) >= 40):
+            continue
+        mistakes = (mistake,) if mistake else ()
+        drawn = _each(_movements(*mistakes), 1, 5)
+        every = [Case(v, mistakes, rates, view=view) for v in drawn]
+        shown = f"`{mistake}`" if mistake else "none"
+        lines.append(f"| {view} | {shown} | {_told(rates)} | {_counted(every)} |")
+    return lines
+
+
 def _correct() -> list[str]:
     lines = ["| correct controllers | without a finding | named instead |", "|---|---|---|"]
     forms = [form for form in _FORMS if form not in _PRINTED]
@@ -231,6 +252,9 @@ Made by `make accuracy`: takes of the built-in model with random parameters (see
 kinds of ground movement (those that have the mistaken term) and three orders of integration. A
 case is right where exactly the causes of the mistakes that were switched on are named; the note
 on the order of integration is not counted. "no" before a name: it was missed."""
+_PLANE = """\
+The same, with a drill of runs each way, diagonals, turns by 45, 90 and 180 degrees and a dash: in
+three dimensions, with jumps, and from above."""
 _LAWS = """\
 Plain loops that share nothing with the package, random rules and hands; times, velocities and
 positions printed to a few decimals. Of phases of at least twelve frames: how many have a law, how
@@ -267,6 +291,9 @@ def main(path: Path = Path("docs/accuracy.md")) -> None:
         "\n".join(_correct()),
         "## One mistake, several rates",
         "\n".join(_alone()),
+        "## One mistake over a plane",
+        _PLANE,
+        "\n".join(_over_a_plane()),
         "## One take with frame times uneven by a fifth",
         "\n".join(_single()),
         "## Two mistakes, {30, 60, 144} frames/s",

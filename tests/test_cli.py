@@ -401,7 +401,7 @@ def test_the_demo_walks_through_everything(kickback, tmp_path):
         "May pass: none of 183 checks of 3 takes",
         "May not pass: 50 of 183 checks",
         "brisk at 30, 60, 144 frames/s",
-        "All 28 metrics hold.",
+        "All 55 metrics hold.",
         "metrics do not hold",
         "(exit status 1: a build server would stop here)",
         "figures/brisk-floaty.png: 2 takes drawn",

@@ -251,3 +251,13 @@ def test_ways_over_the_ground_are_drawn():
         assert ("jumps, from takeoff" in titles) == (view == "3d")
         assert len(data.picture.turns.items) == 4
         assert save_figure(figure, "png")[:4] == b"\x89PNG"
+
+
+@pytest.mark.parametrize("jitter", [0.0, 0.3])
+@pytest.mark.parametrize("rate", [30, 144])
+def test_the_radius_of_a_turn_at_full_speed(rate, jitter):
+    """A direction that turns by 10 rad/s at 8 units/s goes round a circle of 0.8 units."""
+    columns = over_plane(steps(rate, jitter), stick_at, rule="heading")
+    found = measure(plane_take(columns), only="plane.turn_radius")["plane.turn_radius"]
+    assert found.value == pytest.approx(0.8, abs=1e-6 + found.resolution)
+    assert found.resolution < 0.1

@@ -23,8 +23,11 @@ KEPT = 0.9
 _FULL_SPEED = 0.99
 """Share of the top speed from which a turn is entered at full speed."""
 
-_TURNS = 0.5
-"""Degrees that a motion turns by in a frame at least, to be on a curve."""
+_MOST = 0.7
+"""Share of a turn's angle that must be turned at one rate for its path to have one radius."""
+
+_EVEN = 0.1
+"""Share by which the turning of a curve may vary and be of one radius."""
 
 _FEWEST = 3
 """Frames of a curve that show its radius."""
@@ -184,25 +187,26 @@ def _wide(motion: FootMotion, plane: Plane, turns: Turns, time: FloatArray) -> F
     return wide
 
 
-def radii_of(scene: Scene, plane: Plane, turns: Turns) -> FloatArray:
-    """Return the radius of each turn's path while it is at full speed, length; NaN without.
+def radii_of(scene: Scene, plane: Plane, turns: Turns) -> tuple[FloatArray, FloatArray]:
+    """Return the radius of each turn's path at full speed, length, NaN without, and its resolution.
 
-    ``|v|·dt`` over the angle that the motion turns by in a frame, their median over at least
-    three frames that both begin and end at 90 % of the top speed.
+    ``Σ|v|·dt / ΣΔangle`` over the frames, three at least, that begin and end at 90 % of the top
+    speed and turn at one rate: a path that bends ever more and ever less has no one radius.
     """
-    v, step = plane.velocity, scene.motion.step
-    radius = np.full(len(turns.press), np.nan)
+    v, step, size = plane.velocity, scene.motion.step, plane.size
+    radius, sure = np.full(len(turns.press), np.nan), np.zeros(len(turns.press))
     turn = np.zeros(len(v))
     turn[1:] = np.abs(np.angle(v[1:] * np.conj(v[:-1])))
-    size = np.abs(v)
     for k, (press, stop, top) in enumerate(
         zip(turns.press.tolist(), turns.stop.tolist(), turns.top.tolist(), strict=True)
     ):
         rows = np.arange(press, stop)
         least = KEPT * top - NINETY_FIVE * scene.across.noise
-        keep = (turn[rows] > np.deg2rad(_TURNS)) & (size[rows] >= least)
-        keep &= size[rows - 1] >= least
-        if np.count_nonzero(keep) >= _FEWEST:
-            at = rows[keep]
-            radius[k] = float(np.median(size[at] * step[at] / turn[at]))
-    return radius
+        rows = rows[(size[rows] >= least) & (size[rows - 1] >= least)]
+        pace = turn[rows] / step[rows]
+        on = pace >= (1 - _EVEN) * float(np.max(pace, initial=0.0))
+        quick, angle = rows[on], float(np.sum(turn[rows[on]]))
+        if len(quick) >= _FEWEST and angle >= _MOST * np.deg2rad(turns.angle[k]):
+            radius[k] = float(np.sum(size[quick] * step[quick])) / angle
+            sure[k] = radius[k] * float(np.ptp(pace[on])) / float(pace.max())
+    return radius, sure

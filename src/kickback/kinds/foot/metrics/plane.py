@@ -130,18 +130,18 @@ def _turn(scene: Scene, angle: float, *, wide: bool) -> Occurrences:
 def _radius(scene: Scene) -> Occurrences:
     turns, _ = _turned(scene)
     plane, motion = _plane(scene), scene.motion
-    radius = radii_of(scene, plane, turns)
+    radius, sure = radii_of(scene, plane, turns)
     keep = np.isfinite(radius)
     if not keep.any():
-        return none("no turn kept 90 % of the top speed over three frames")
+        return none("no turn went on at one rate, at 90 % of the top speed, over three frames")
     track = scene.across
     share = 2 * track.noise / np.maximum(turns.entry, motion.rest_speed or 1.0)
     return Occurrences(
         value=radius,
         start=motion.begin[turns.press],
         end=motion.t[np.minimum(turns.stop, len(motion.t)) - 1],
-        resolution=radius * share + 2 * track.quantum,
-        slack=np.zeros(len(radius)),
+        resolution=np.nan_to_num(radius * share + sure) + 2 * track.quantum,
+        slack=np.nan_to_num(sure),
         remark=scene.remark,
     ).only(keep)
 
@@ -235,8 +235,10 @@ METRICS = (
         part="turn_radius",
         dimension=LENGTH,
         title="Turning radius at full speed",
-        definition="The radius of the path of a turn while speed is at least 90 % of the top.",
-        formula="median of |v|·dt / Δangle(v) over the frames that turn by more than 0.5°",
+        definition="The radius of the path of a turn whose direction turns at one rate, for most of"
+        " its angle and three frames at least, at 90 % of the top speed or more; a path that bends"
+        " ever more or less has no one radius.",
+        formula="Σ|v|·dt / ΣΔangle(v)",
         measure=_radius,
         needs=(ASIDE,),
     ),
