@@ -38,8 +38,8 @@ _MOST_ARROWS = 60
 _TURN_SHOWN = 0.6
 """Seconds of a turn that are drawn from its press."""
 
-_FEWEST = 3
-"""Jumps that show how their height goes with the button."""
+_FEWEST = 4
+"""Holds of the button that show how a height goes with it."""
 
 _MARKED = ("takeoff", "apex", "landing", "ledge")
 
@@ -212,12 +212,15 @@ def _hops(motion: FootMotion) -> Points | None:
         return None
     up = np.append(np.flatnonzero(~jump), len(jump) - 1)
     let_go = up[np.minimum(np.searchsorted(up, start), len(up) - 1)]
+    hold = np.maximum(motion.begin[let_go] - motion.begin[start], 0.0)
+    if len(np.unique(np.round(hold, 2))) < _FEWEST:
+        return None
     unit = motion.take.header.length_unit
     return Points(
         title="height over hold time",
         x_label="button held after takeoff [s]",
         y_label=f"height [{unit}]",
-        x=np.maximum(motion.begin[let_go] - motion.begin[start], 0.0),
+        x=hold,
         y=motion.up.p[top] - motion.up.p[start - 1],
     )
 

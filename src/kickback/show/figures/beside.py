@@ -62,6 +62,7 @@ def draw_beside(figure: Figure, panels: dict[str, Any], data: Sequence[PlotData]
         for number, item in enumerate(data):
             if item.picture.points is not None:
                 _draw_points(panels["points"], item.picture.points, LINES[number % len(LINES)])
+        panels["points"].set_ylim(bottom=0)
 
 
 def _draw_several(axes: Any, several: Sequence[Paths | None]) -> None:
@@ -128,4 +129,3 @@ def _draw_points(axes: Any, points: Points, colour: str) -> None:
     axes.set_title(points.title, loc="left", fontweight="bold")
     axes.set_xlabel(points.x_label)
     axes.set_ylabel(points.y_label)
-    axes.set_ylim(bottom=0)

@@ -273,7 +273,7 @@ def _legend(axes: Any, data: Sequence[PlotData]) -> None:
     for place, (name, colour) in enumerate(_colours(data[0]).items()):
         left, low = 0.26 * (place % 4), 0.77 - 0.13 * (place // 4)
         axes.add_patch(Rectangle((left, low - 0.04), 0.045, 0.08, color=colour, linewidth=0))
-        axes.text(left + 0.055, low, name, va="center", fontsize=8.5)
+        axes.text(left + 0.055, low, name, va="center", fontsize=8)
     severities = dict.fromkeys(finding.severity for finding in data[0].findings)
     for place, name in enumerate(severities):
         left = 0.26 * place

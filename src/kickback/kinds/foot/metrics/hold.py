@@ -61,6 +61,8 @@ def full_hold(scene: Scene) -> Occurrences:
         return none("no jump was cut short" if keep.any() else "no jump in the take")
     nothing = np.zeros(int(keep.sum()))
     start = arcs.throws.start[keep]
+    # what is held beyond the apex was held for the whole rise
+    hold = np.where(arcs.cut, hold, np.fmin(hold, arcs.apex_time))
     return Occurrences(
         value=hold[keep],
         start=arcs.begin[keep],
@@ -135,7 +137,7 @@ METRICS = (
         title="Jump: hold for the full height",
         definition="How long after takeoff the button must be held for letting go to change"
         " nothing more: the middle between the longest hold that lowered the apex and the shortest"
-        " longer one that did not, resolved to half of what lies between.",
+        " longer one, or whole rise, that did not, resolved to half of what lies between.",
         formula="(max(hold that cut) + min(longer hold that did not)) / 2",
         measure=full_hold,
         needs=(UP,),
