@@ -251,3 +251,21 @@ def test_the_coach_and_the_live_view_measure_as_the_project_does(tmp_path):
         assert told.count("top speed") == speeds
         file.finish({})
     hub.close("the end")
+
+
+def test_a_project_says_the_kind_of_takes_that_do_not(tmp_path, kickback):
+    columns = {
+        "t": [0.1, 0.2, 0.3, 0.4],
+        "x": [0, 1, 2, 3],
+        "y": [0, 1, 2, 3],
+        "in_throttle": [1] * 4,
+    }
+    rows = [",".join(map(str, row)) for row in zip(*columns.values(), strict=True)]
+    log = tmp_path / "sled.csv"
+    log.write_text('# {"view": "top"}\n' + "\n".join([",".join(columns), *rows]) + "\n")
+    assert "cannot be measured yet" in kickback("measure", log, status=2)[2]
+    (tmp_path / "kickback.toml").write_text('kind = "foot"\n')
+    kickback("measure", log, status=0)
+    _, out, _ = kickback("inspect", log, status=0)
+    assert "foot (a character on foot, in any view)" in out
+    assert "told from the columns" not in out

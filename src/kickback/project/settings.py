@@ -28,6 +28,7 @@ _TABLES = ("budgets", "targets", "noise", "gate", "mapping", "units", "limits")
 _KEYS = (
     "reference_rate",
     "tile",
+    "kind",
     "view",
     "up",
     "length_unit",
@@ -133,7 +134,7 @@ def read_settings(path: Path) -> Settings:
         mapping = parse_mapping(
             tables, str(path), lambda key, table: file.place(key, f"mapping.{table}".strip("."))
         )
-    defaults = file.words(("view", "up", "length_unit"))
+    defaults = file.words(("kind", "view", "up", "length_unit"))
     unit = defaults.get("length_unit")
     units = {
         name: file.positive(name, value, "units") for name, value in file.table("units").items()
