@@ -87,10 +87,11 @@ class _Spread:
         self.spread = float(np.ptp(self.value))
         ends = self.resolution[[np.argmax(self.value), np.argmin(self.value)]]
         self.located = float(ends.sum())
-        self.size = abs(float(np.median(self.value)))
+        self.size, self.least = abs(float(np.median(self.value))), 0.0
         if unit.dimension == RATIO:  # a share of little is as good as one of none
             self.size = max(self.size, 1.0)
             self.located = max(self.located, _LITTLE)
+            self.least = DEFAULT_SHARE
         self.one_frame = max(item.slack for item in known)
 
     def allowed(self, own: Budget | None, unit: Unit) -> float:
@@ -103,7 +104,7 @@ class _Spread:
         """Return whether the values are steady, drift or break."""
         if self.spread <= self.located + _ARITHMETIC * self.size:
             return "steady"
-        far = self.spread > max(self.one_frame, self.located)
+        far = self.spread > max(self.one_frame, self.located, self.least)
         return "breaks" if far and _breaks(fit.exponent, fit.low, fit.high) else "drifts"
 
 

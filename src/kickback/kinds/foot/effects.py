@@ -82,7 +82,7 @@ def _with_short_phases(base: str, steady: Collection[PhaseKey]) -> tuple[str, ..
 
 def moved_by_order(in_turns: bool) -> tuple[str, ...]:
     """Return what the order of integration moves; ``in_turns``: a push and a friction too."""
-    return (*_BY_ORDER, *_TRAVEL) if in_turns else _BY_ORDER
+    return (*_BY_ORDER, *_TRAVEL, *_RECOVERY) if in_turns else _BY_ORDER
 
 
 def order_advice(rows: Sequence[ConstantRow], theta: float, keep: float) -> str:

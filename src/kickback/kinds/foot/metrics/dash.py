@@ -26,6 +26,9 @@ __all__ = ["METRICS"]
 _BACK = 1.01
 """Times the top speed at which a dash is over that a held direction goes on from."""
 
+_FLATTENED = 0.05
+"""Share of a peak that windows over rounded positions may take off it."""
+
 _STOPPED = 0.01
 """Share of the dash's speed below which it has stopped."""
 
@@ -68,6 +71,8 @@ def _peak(scene: Scene) -> _Part:
     ranges = zip(dashes.start.tolist(), dashes.stop.tolist(), strict=True)
     value = np.array([float(np.max(size[a:b])) for a, b in ranges])
     sure = np.full(len(value), speed_resolution(scene))
+    if scene.across.rounded:  # windows flatten what is as short as they are
+        sure = np.maximum(sure, _FLATTENED * value)
     return _Part(value=value, resolution=sure, end=_ends(scene), slack=np.zeros(len(value)))
 
 
@@ -85,16 +90,19 @@ def _gain(scene: Scene) -> _Part:
 
 
 _CUT = "the take, a wall or a jump ends the dash"
+_ROUNDED = "positions are rounded: the windows that speeds are fitted over hide a dash's ends"
 _FALLS = "the speed falls from the first frame of a dash on: it is not held"
 
 
 def _duration(scene: Scene) -> _Part:
     motion, dashes = scene.motion, scene.motion.dashes
     whole = _whole(scene)
-    known = whole & (dashes.held | scene.across.rounded)
+    known = whole & dashes.held
     end = _ends(scene)
     value = np.where(known, end - motion.begin[dashes.start], np.nan)
     reason = _FALLS if whole.any() else _CUT
+    if scene.across.rounded:
+        reason = _ROUNDED
     step = motion.step[dashes.start]
     return _Part(value=value, resolution=_moments(scene), end=end, slack=step, reason=reason)
 
@@ -105,8 +113,6 @@ def _distance(scene: Scene) -> _Part:
     gone = np.abs(motion.place[dashes.stop - 1] - motion.place[dashes.start - 1])
     step = motion.step[dashes.start]
     sure = 2 * scene.across.quantum + np.zeros(len(gone))
-    if scene.across.rounded:
-        sure = sure + np.abs(dashes.speed) * step
     value = np.where(np.isfinite(duration.value), gone, np.nan)
     slack = np.abs(dashes.speed) * step
     return _Part(value=value, resolution=sure, end=duration.end, slack=slack,
