@@ -7,18 +7,15 @@ import numpy as np
 from kickback.causes.constants import ConstantRow
 from kickback.framerate.record import OverRate, RateValue
 from kickback.framerate.scaling import Scaling, scaling
-from kickback.judging.budgets import DEFAULT_SHARE, Budget, budget_for
+from kickback.judging.budgets import DEFAULT_SHARE, Budget, budget_for, size_of
 from kickback.metrics.record import Measurement
-from kickback.takes.quantities import RATIO, Unit
+from kickback.takes.quantities import Unit
 from kickback.takes.record import replace
 
 __all__ = ["at_rate", "judge_constant", "judge_metric"]
 
 _ARITHMETIC = 1e-9
 """Share of a value by which arithmetic alone moves it."""
-
-_LITTLE = 2e-3
-"""Difference of two shares that nobody plays."""
 
 BREAKS_AT = 0.5
 """Exponent from which a number scales with the rate: half of what a missing time step gives."""
@@ -87,11 +84,9 @@ class _Spread:
         self.spread = float(np.ptp(self.value))
         ends = self.resolution[[np.argmax(self.value), np.argmin(self.value)]]
         self.located = float(ends.sum())
-        self.size, self.least = abs(float(np.median(self.value))), 0.0
-        if unit.dimension == RATIO:  # a share of little is as good as one of none
-            self.size = max(self.size, 1.0)
-            self.located = max(self.located, _LITTLE)
-            self.least = DEFAULT_SHARE
+        own = abs(float(np.median(self.value)))
+        self.size = size_of(own, unit)
+        self.least = DEFAULT_SHARE if self.size > own else 0.0  # a share near none scales by chance
         self.one_frame = max(item.slack for item in known)
 
     def allowed(self, own: Budget | None, unit: Unit) -> float:

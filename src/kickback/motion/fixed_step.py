@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from kickback.motion.between_steps import misfit_between, states_of
+from kickback.motion.own_steps import goes_by_frame
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.numeric import median, typical
 from kickback.takes.record import Record, replace
@@ -93,21 +94,6 @@ _JERKS = 0.3
 _ROUNDED = 0.5
 """Grids that rounding leaves, as a root mean square (1/√12), and some to spare."""
 
-_BENT = 4.0
-"""Grids that a change of speed must move a place by in a frame, for it to tell whose step it is."""
-
-_HALF = 0.3
-"""Share of late frames below which no step lasts for whole frames, whose ways would be its own."""
-
-_DENIES = 0.15
-"""Share of the changes of a speed that come in late frames where there is no step."""
-
-_TELL = 6
-"""Frames whose speed changes that tell whose step they are."""
-
-_OWN = 0.9
-"""Share of such frames that go by their own speeds where each frame is a step."""
-
 _EXACT = 1e-7
 """Share of a path's extent that arithmetic leaves at most."""
 
@@ -162,7 +148,7 @@ def find_fixed_step(take: Take, prints: "Mapping[str, Printed]") -> FixedStep | 
         return None
     if not drawn and _moves_on(take, places, prints, moved, late):
         told = None
-        if not _by_frame(take, places, prints, late):
+        if not goes_by_frame(take, places, prints, late):
             told = _drawn_from(take, places, step, first, prints)
         if told is None:
             return None
@@ -182,32 +168,6 @@ def _moves_on(
     """Whether places that move quickly move on in frames that show no new step."""
     quick = late & _quick(take, places, prints)
     return bool(quick.any()) and float(np.mean(moved[quick])) > _BETWEEN
-
-
-def _by_frame(
-    take: Take, places: list[str], prints: "Mapping[str, Printed]", late: BoolArray
-) -> bool:
-    """Whether each frame's way is that of its own speeds: then each frame is a step.
-
-    A speed that is held for most of a take changes in few frames, whose rhythm is that of the
-    hands: it also changes in frames that are said to be ``late``, to show no new step. Of places
-    drawn between steps a frame's way is of two speeds in ever other shares.
-    """
-    dt = np.diff(take.numbers("t"))
-    for axis in places:
-        if f"v{axis}" not in take:
-            continue
-        v, way = take.numbers(f"v{axis}"), np.diff(take.numbers(axis))
-        grid = prints[axis].grid + prints[f"v{axis}"].grid * dt
-        grid = grid + np.abs(v[1:]) * prints["t"].grid + _EXACT * float(np.max(np.abs(way)))
-        bent = np.abs(np.diff(v)) * dt > _BENT * grid
-        if np.count_nonzero(bent) < _TELL:
-            continue
-        left = [np.abs(way - dt * ((1 - theta) * v[:-1] + theta * v[1:])) for theta in (0, 0.5, 1)]
-        own = max(float(np.mean((one <= 1.5 * grid)[bent])) for one in left)
-        slow = float(np.mean(late)) < _HALF or float(np.mean(late[1:][bent])) > _DENIES
-        return own >= _OWN and slow
-    return False
 
 
 def _counted(t: FloatArray, step: float, first: float) -> IntArray:

@@ -50,7 +50,7 @@ _SAME = 0.5
 _SLIDES = 1e-6
 """Share of a speed by which a slide may go aside of a line and be along it."""
 
-_BENT = 3.0
+_BENT = 15.0
 """Degrees by which a line may miss where its push leads: as far as dead zones bend a stick."""
 
 _CURVED = 3.0
@@ -250,11 +250,10 @@ def read_plane(take: Take, clock: Clock, first: Track, second: Track, rest: floa
 
 
 def _directions(velocity: Complexes, rest: float) -> Complexes:
-    """Return the directions of a motion, shape (n,), both ends of a line as one; 0 at rest."""
+    """Return the directions of a motion, shape (n,), of size 1; 0 at rest."""
     size = np.abs(velocity)
     moving = size > rest
-    way = np.where(moving, velocity / np.where(moving, size, 1.0), 0)
-    return np.asarray(way)
+    return np.asarray(np.where(moving, velocity / np.where(moving, size, 1.0), 0))
 
 
 def _axes(held: _Held, v: Complexes, t: FloatArray, heading: FloatArray | None) -> InputAxes:
@@ -308,9 +307,8 @@ def _led(way: complex, lead: complex, slow: float) -> complex:
     if abs(lead) <= slow:
         return way
     off = _between(way, lead)
-    return (
-        lead / abs(lead) if _SAME < off <= _BENT * 5 and (lead * way.conjugate()).real > 0 else way
-    )
+    onward = (lead * way.conjugate()).real > 0
+    return lead / abs(lead) if onward and _SAME < off <= _BENT else way
 
 
 def _between(one: complex, other: complex) -> float:
