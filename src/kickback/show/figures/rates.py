@@ -50,14 +50,19 @@ def _chosen(rows: Sequence[OverRate], first: Sequence[str]) -> list[OverRate]:
     held = [row for row in known if not row.beyond]
     order = {name: place for place, name in enumerate(first)}
     held.sort(key=lambda row: order.get(row.name, len(order)))
-    return [*_in_turns([row for row in known if row.beyond]), *held][:_MOST]
+    return [*_in_turns([row for row in known if row.beyond], first), *held][:_MOST]
 
 
-def _in_turns(failing: Sequence[OverRate]) -> list[OverRate]:
-    """Return metrics with the worst of each group first, then the second worst of each."""
+def _in_turns(failing: Sequence[OverRate], first: Sequence[str]) -> list[OverRate]:
+    """Return metrics with the worst of each group first, then the second worst of each.
+
+    Those that are looked at ``first`` go before others, that are often worse and say less.
+    """
     seen: dict[str, int] = {}
     turns = []
-    for row in sorted(failing, key=_share_moved, reverse=True):
+    for row in sorted(
+        failing, key=lambda row: (row.name in first, _share_moved(row)), reverse=True
+    ):
         seen[row.metric_group] = seen.get(row.metric_group, 0) + 1
         turns.append((seen[row.metric_group], row))
     return [row for _, row in sorted(turns, key=lambda item: item[0])]
