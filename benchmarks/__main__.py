@@ -13,7 +13,7 @@ import kickback
 from benchmarks import recorder
 from benchmarks.data import FRAMES, files, minutes, sides
 from benchmarks.side_by_side import KICKBACK, PYTHON, paired, process, report
-from kickback.kinds.foot.model.drills import standard_drill
+from kickback.kinds.foot.model.exercises import standard_drill
 from kickback.kinds.foot.model.simulate import simulate_many
 
 READ = """

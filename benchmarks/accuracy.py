@@ -19,7 +19,7 @@ from benchmarks.comparing import comparing_section
 from benchmarks.reading import section
 from benchmarks.resolution import resolution_section
 from kickback.framerate.analyse import frame_rates
-from kickback.kinds.foot.model.drills import moves_drill, plane_drill
+from kickback.kinds.foot.model.exercises import moves_drill, plane_drill
 from kickback.kinds.foot.model.parameters import GROUND_MOVEMENTS, INTEGRATORS, MISTAKES
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.takes.build import build_take

@@ -8,7 +8,8 @@ import numpy as np
 from benchmarks.comparing import Case, rules_of, take_of
 from kickback.files.parquet import encode_parquet
 from kickback.files.write import write_take
-from kickback.kinds.foot.model.drills import Drill, standard_drill
+from kickback.kinds.foot.model.drills import Drill
+from kickback.kinds.foot.model.exercises import standard_drill
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.takes.record import replace
 

@@ -9,7 +9,7 @@ from conftest import some, take_of
 from kickback.errors import UsageError
 from kickback.framerate.analyse import frame_rates
 from kickback.framerate.retime import KINDS, kind_of, retime
-from kickback.kinds.foot.model.drills import moves_drill
+from kickback.kinds.foot.model.exercises import moves_drill
 from kickback.kinds.foot.model.parameters import INTEGRATORS, MISTAKES
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.takes.header import ParameterSet

@@ -8,7 +8,8 @@ from kickback.findings import clock, interrupted, leaps
 from kickback.findings import steps as physics_steps
 from kickback.findings.finding import SEVERITIES
 from kickback.kinds.examining import examine
-from kickback.kinds.foot.model.drills import drill_from_mapping, plane_drill, standard_drill
+from kickback.kinds.foot.model.drills import drill_from_mapping
+from kickback.kinds.foot.model.exercises import plane_drill, standard_drill
 from kickback.kinds.foot.model.parameters import FAULTS, INTEGRATORS
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.kinds.measuring import measure

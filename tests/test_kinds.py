@@ -13,7 +13,7 @@ from kickback.framerate.analyse import frame_rates
 from kickback.kinds import table
 from kickback.kinds.examining import examine
 from kickback.kinds.foot.kind import FOOT
-from kickback.kinds.foot.model.drills import standard_drill
+from kickback.kinds.foot.model.exercises import standard_drill
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.kinds.measuring import measure
 from kickback.kinds.recovering import recover_laws

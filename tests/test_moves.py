@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 
 from conftest import some, take_of
-from kickback.kinds.foot.model.drills import drill_from_mapping, moves_drill
+from kickback.kinds.foot.model.drills import drill_from_mapping
+from kickback.kinds.foot.model.exercises import moves_drill
 from kickback.kinds.foot.model.parameters import INTEGRATORS
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.kinds.foot.phases import foot_phases

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from conftest import some
 from kickback.cli.main import COMMANDS, main
-from kickback.kinds.foot.model.drills import standard_drill
+from kickback.kinds.foot.model.exercises import standard_drill
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.show.records import as_csv, as_junit, as_markdown
 from kickback.show.visible import as_line, in_json, visible

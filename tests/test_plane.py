@@ -7,7 +7,7 @@ from conftest import take_of, without
 from kickback import measure, recover_laws
 from kickback.framerate.analyse import frame_rates
 from kickback.kinds.examining import examine
-from kickback.kinds.foot.model.drills import plane_drill
+from kickback.kinds.foot.model.exercises import plane_drill
 from kickback.kinds.foot.model.parameters import MISTAKES
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.kinds.table import analyse

@@ -22,7 +22,8 @@ import kickback as library
 from conftest import PROGRAM, some
 from kickback.files.read import read_take
 from kickback.files.write import encode_take
-from kickback.kinds.foot.model.drills import drill_from_mapping, standard_drill
+from kickback.kinds.foot.model.drills import drill_from_mapping
+from kickback.kinds.foot.model.exercises import standard_drill
 from kickback.project.parameter_sets import read_drill, read_model_parameters
 from kickback.record.websocket import is_local_page
 from kickback.workflows import demo

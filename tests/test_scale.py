@@ -5,7 +5,7 @@ import pytest
 
 from conftest import some, take_of
 from kickback.kinds.examining import examine
-from kickback.kinds.foot.model.drills import moves_drill
+from kickback.kinds.foot.model.exercises import moves_drill
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.kinds.measuring import measure
 from kickback.kinds.recovering import recover_laws

@@ -19,7 +19,7 @@ from kickback.kinds.examining import examine
 from kickback.kinds.foot.contact import cleaned_contact
 from kickback.kinds.foot.flights import find_flights
 from kickback.kinds.foot.inputs import recorded_inputs
-from kickback.kinds.foot.model.drills import moves_drill
+from kickback.kinds.foot.model.exercises import moves_drill
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.kinds.foot.roles import ACROSS
 from kickback.kinds.measuring import measure

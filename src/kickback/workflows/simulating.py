@@ -8,7 +8,8 @@ from kickback.files.encodings import SUFFIXES
 from kickback.files.names import distinct_stems
 from kickback.files.read import stem_of
 from kickback.files.write import write_take
-from kickback.kinds.foot.model.drills import Drill, standard_drill
+from kickback.kinds.foot.model.drills import Drill
+from kickback.kinds.foot.model.exercises import standard_drill
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.project.parameter_sets import read_model_parameters
 from kickback.takes.header import ParameterSet

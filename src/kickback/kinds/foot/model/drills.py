@@ -1,12 +1,14 @@
 """Drills: timed inputs over a floor, so that two takes can be the same exercise."""
 
 from collections.abc import Collection, Mapping, Sequence
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
 from kickback.errors import InputError, nearest
+from kickback.kinds.foot.model.floor import Ceiling, Floor
 from kickback.takes.channels import channel_of
 from kickback.takes.header import VIEWS
 from kickback.takes.ranges import beyond_range
@@ -15,16 +17,16 @@ from kickback.takes.take import FloatArray
 
 __all__ = [
     "Drill",
-    "Floor",
     "TimedInput",
     "drill_from_mapping",
-    "moves_drill",
-    "plane_drill",
-    "standard_drill",
 ]
 
 INPUTS = ("move_x", "move_y", "jump", "brake", "dash")
-_KEYS = ("name", "notes", "view", "length", "start", "floor", "input")
+_KEYS = ("name", "notes", "view", "length", "start", "floor", "ceiling", "input")
+_STEEPEST = 80.0
+"""Degrees up to which a piece of floor may rise; steeper ones are walls, edges between two."""
+
+_LEVEL = [{"x": 0.0, "height": 0.0}]
 
 
 class TimedInput(Record, frozen=True, kw_only=True):
@@ -35,30 +37,18 @@ class TimedInput(Record, frozen=True, kw_only=True):
     values: Mapping[str, float]
 
 
-class Floor(Record, frozen=True, kw_only=True):
-    """A floor in steps: ``heights[i]`` holds from ``edges[i]`` on."""
-
-    edges: FloatArray
-    heights: FloatArray
-
-    def height(self, x: FloatArray) -> FloatArray:
-        """Return the floor's height under positions ``x``, shape (m,)."""
-        if len(self.edges) == 1:
-            return np.full_like(x, self.heights[0])
-        index = np.searchsorted(self.edges, x, side="right") - 1
-        return self.heights[np.maximum(index, 0)]
-
-
 class Drill(Record, frozen=True, kw_only=True):
-    """Timed inputs, how long the take is (s), where it starts, and the floor.
+    """Timed inputs, how long the take is (s), where it starts, and what it is played on.
 
-    ``view``: ``side``, or ``top`` or ``3d`` over a plane, whose floor is level.
+    ``view``: ``side``, or ``top`` or ``3d`` over a plane. The floor's pieces and the ceiling's
+    go along the first axis; from above the floor is level.
     """
 
     name: str
     length: float
     inputs: Sequence[TimedInput]
     floor: Floor
+    ceiling: Ceiling | None = None
     start: float = 0.0
     notes: str = ""
     view: str = "side"
@@ -66,13 +56,13 @@ class Drill(Record, frozen=True, kw_only=True):
 
     def to_mapping(self) -> dict[str, Any]:
         """Return the plain form, that of a drill file."""
-        steps = zip(self.floor.edges.tolist(), self.floor.heights.tolist(), strict=True)
         return {
             "name": self.name,
             **({} if self.view == "side" else {"view": self.view}),
             "length": self.length,
             "start": self.start,
-            "floor": [{"x": x, "height": height} for x, height in steps],
+            "floor": self.floor.to_rows(),
+            **({} if self.ceiling is None else {"ceiling": self.ceiling.to_rows()}),
             "input": [
                 {
                     "at": item.at,
@@ -107,15 +97,21 @@ def drill_from_mapping(data: Mapping[str, Any], place: str) -> Drill:
     if length <= 0:
         raise InputError(f"'length' must be above 0, not {length:g}", place)
     used = {name for item in inputs for name in item.values}
-    view, floor = _view(data, used, place), data.get("floor", [{"x": 0.0, "height": 0.0}])
-    if view != "side" and floor != [{"x": 0.0, "height": 0.0}]:
-        raise InputError(f"a drill in a '{view}' view has a level floor; leave 'floor' out", place)
+    view, floor = _view(data, used, place), data.get("floor", _LEVEL)
+    above = data.get("ceiling")
+    if view == "top" and not (floor == _LEVEL and above is None):
+        raise InputError(
+            "from above a floor is level, without a ceiling; leave 'floor' and 'ceiling' out", place
+        )
     return Drill(
         name=str(data.get("name", "")) or "drill",
         notes=str(data.get("notes", "")),
         length=length,
         inputs=inputs,
-        floor=_floor(floor, place),
+        floor=Floor.of_rows(_pieces(floor, "floor", ("x", "height", "slope", "moves"), place)),
+        ceiling=None
+        if above is None
+        else Ceiling.of_rows(_pieces(above, "ceiling", ("x", "height"), place)),
         view=view,
         start=_number(data.get("start", 0.0), "start", place),
         columns=tuple(f"in_{name}" for name in INPUTS if f"in_{name}" in used),
@@ -127,8 +123,6 @@ def _view(data: Mapping[str, Any], used: Collection[str], place: str) -> str:
     view = data.get("view", "3d" if "in_move_y" in used else "side")
     if view not in VIEWS:
         raise InputError(f"'view' is '{view}'{nearest(str(view), VIEWS)}", place)
-    if view == "side" and "in_move_y" in used:
-        raise InputError('\'move_y\' is of no use in a side view; view = "top" or "3d"', place)
     return str(view)
 
 
@@ -137,75 +131,6 @@ def _timed_inputs(items: object, place: str) -> tuple[TimedInput, ...]:
     if not isinstance(items, list) or not items:
         raise InputError("a drill needs at least one [[input]]", place)
     return tuple(_timed_input(item, f"{place}, input {i}") for i, item in enumerate(items, 1))
-
-
-def standard_drill() -> Drill:
-    """Return a short drill on flat ground: run, coast, run, turn, brake, jump, hop."""
-    return drill_from_mapping(
-        {
-            "name": "standard",
-            "length": 12.0,
-            "input": [
-                {"at": 0.5, "until": 2.0, "move_x": 1.0},
-                {"at": 3.5, "until": 5.0, "move_x": 1.0},
-                {"at": 5.0, "until": 6.5, "move_x": -1.0},
-                {"at": 8.0, "until": 8.5, "jump": 1.0},
-                {"at": 10.0, "until": 10.1, "jump": 1.0},
-            ],
-        },
-        "standard drill",
-    )
-
-
-def moves_drill() -> Drill:
-    """Return a drill of all moves: runs, dashes (two come too soon), jumps, two in the air."""
-    inputs = [
-        (0.5, 2.0, "move_x", 1.0),
-        (3.0, 3.1, "dash", 1.0),
-        (3.3, 3.4, "dash", 1.0),
-        (4.5, 4.6, "dash", 1.0),
-        (5.6, 6.5, "move_x", 1.0),
-        (6.4, 6.45, "dash", 1.0),
-        (6.5, 7.6, "move_x", -1.0),
-        (6.85, 6.9, "dash", 1.0),
-        (7.6, 8.4, "move_x", 1.0),
-        (9.0, 9.9, "jump", 1.0),
-        (10.6, 11.0, "jump", 1.0),
-        (11.15, 11.9, "jump", 1.0),
-    ]
-    return drill_from_mapping(
-        {
-            "name": "moves",
-            "length": 14.0,
-            "floor": [{"x": -500.0, "height": 0.0}],
-            "input": [{"at": a, "until": b, name: amount} for a, b, name, amount in inputs],
-        },
-        "moves drill",
-    )
-
-
-def plane_drill(view: str = "3d") -> Drill:
-    """Return a drill over a plane: runs and stops each way, turns by 45, 90 and 180 degrees.
-
-    In three dimensions it jumps as well.
-    """
-    held = [
-        (0.5, 2.0, 1.0, 0.0), (2.0, 3.2, -1.0, 0.0),  # along the first axis, and back
-        (4.0, 5.2, 0.0, 1.0), (6.0, 7.2, 1.0, 1.0),  # along the second; a diagonal
-        (8.0, 9.0, 1.0, 0.0), (9.0, 10.0, 0.0, 1.0),  # a turn by 90 degrees
-        (10.0, 11.0, 1.0, 1.0), (11.0, 12.0, -1.0, -1.0),  # by 45, and by 180
-        (13.0, 14.2, -1.0, 0.0), (15.0, 16.2, 0.0, -1.0),
-    ]  # fmt: skip
-    inputs: list[dict[str, float]] = [
-        {"at": a, "until": b, "move_x": x, "move_y": y} for a, b, x, y in held
-    ]
-    jumps = [(17.0, 17.6), (20.5, 20.6)] if view == "3d" else []
-    inputs += [{"at": a, "until": b, "jump": 1.0} for a, b in jumps]
-    inputs += [{"at": 15.7, "until": 15.8, "dash": 1.0}]
-    return drill_from_mapping(
-        {"name": f"plane-{view}", "view": view, "length": 23.0 if jumps else 17.0, "input": inputs},
-        "plane drill",
-    )
 
 
 def _timed_input(item: object, place: str) -> TimedInput:
@@ -231,18 +156,24 @@ def _timed_input(item: object, place: str) -> TimedInput:
     return TimedInput(at=at, until=until, values=values)
 
 
-def _floor(items: object, place: str) -> Floor:
-    shape = "'floor' must be a list of tables such as { x = 40.0, height = -3.0 }"
+def _pieces(items: object, key: str, names: Sequence[str], place: str) -> list[dict[str, float]]:
+    """Return a floor's or a ceiling's pieces, checked: the first two names are needed."""
+    shape = f"'{key}' must be a list of tables such as {{ x = 40.0, height = -3.0 }}"
     if not isinstance(items, list) or not items:
         raise InputError(shape, place)
     for item in items:
-        if not isinstance(item, Mapping) or set(item) != {"x", "height"}:
+        if not isinstance(item, Mapping) or not {"x", "height"} <= set(item):
             raise InputError(shape, place)
-    edges = np.array([_number(item["x"], "floor.x", place) for item in items])
-    heights = np.array([_number(item["height"], "floor.height", place) for item in items])
-    if np.any(np.diff(edges) <= 0):
-        raise InputError("the floor's 'x' must grow from step to step", place)
-    return Floor(edges=edges, heights=heights)
+        for name in item:
+            if name not in names:
+                raise InputError(f"unknown key '{name}' in '{key}'{nearest(name, names)}", place)
+    rows = [{n: _number(v, f"{key}.{n}", place) for n, v in item.items()} for item in items]
+    if any(b["x"] <= a["x"] for a, b in pairwise(rows)):
+        raise InputError(f"the {key}'s 'x' must grow from piece to piece", place)
+    steepest = max(abs(row.get("slope", 0.0)) for row in rows)
+    if steepest > _STEEPEST:
+        raise InputError(f"'{key}.slope' must lie between -80 and 80 degrees", place)
+    return rows
 
 
 def _number(value: object, key: str, place: str) -> float:

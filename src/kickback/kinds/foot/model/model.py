@@ -2,7 +2,7 @@
 
 from functools import partial
 
-from kickback.kinds.foot.model.drills import moves_drill, plane_drill, standard_drill
+from kickback.kinds.foot.model.exercises import moves_drill, plane_drill, standard_drill
 from kickback.kinds.foot.model.parameters import PARAMETERS
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.kinds.model import DrillPart, Model

@@ -8,12 +8,14 @@ from kickback.takes.header import Value
 from kickback.takes.record import Record
 
 __all__ = [
+    "CRESTS",
     "FAULTS",
     "GROUND_MOVEMENTS",
     "INTEGRATORS",
     "MISTAKES",
     "PARAMETERS",
     "PLANE_MOVEMENTS",
+    "SLOPE_SPEEDS",
     "Parameter",
     "checked_values",
     "mistakes_of",
@@ -21,6 +23,8 @@ __all__ = [
 
 GROUND_MOVEMENTS = ("constant", "smoothing", "friction")
 PLANE_MOVEMENTS = ("length", "axis")
+SLOPE_SPEEDS = ("level", "along")
+CRESTS = ("follow", "fly")
 INTEGRATORS = ("semi-implicit", "explicit", "trapezoid")
 
 MISTAKES = {
@@ -31,7 +35,7 @@ MISTAKES = {
     "dt-twice": "ground acceleration and braking are multiplied by the time step twice",
     "factor-per-frame": "smoothing and friction multiply by a constant factor each frame",
     "first-order-factor": "smoothing and friction multiply by 1 - rate·dt",
-    "timer-in-frames": "dash, cooldown, hold, coyote and buffer times are counted in frames",
+    "timer-in-frames": "every timer (dash, hold, coyote, squat, lag and so on) counts frames",
     "all-in-frames": "the whole controller counts in frames",
     "dt-clamped": "the time step never grows beyond 'largest_step'",
     "integration-order": "the position moves with the velocity before its update",
@@ -53,13 +57,14 @@ FAULTS = {
 
 
 class Parameter(Record, frozen=True, kw_only=True):
-    """One parameter: ``default``, whether 0 is allowed, unit and meaning."""
+    """One parameter: ``default``, whether 0 is allowed, the ``most`` it may be, and a meaning."""
 
     name: str
     default: Value
     unit: str
     about: str
     zero: bool = True
+    most: float = math.inf
     words: tuple[str, ...] = ()
 
 
@@ -72,18 +77,35 @@ _ROWS: tuple[tuple[str, Value, str, bool, str], ...] = (
     ("smoothing_rate", 9.0, "1/s", False, "'smoothing': rate toward the wanted speed"),
     ("stop_rate", 9.0, "1/s", False, "'smoothing': rate toward rest with the input let go"),
     ("friction_rate", 5.0, "1/s", False, "'friction': decay rate of the speed"),
+    ("stick_exponent", 1.0, "", False, "power of the stick's amount beyond the dead zone"),
+    ("walk_below", 0.0, "", True, "amount below which the stick walks and above it runs; 0: none"),
+    ("walk_share", 0.4, "", False, "speed of a walk as a share of the run's"),
+    ("slope_effect", 0.0, "", True, "share of the top speed lost up a slope, times its sine"),
+    ("slide_angle", 0.0, "deg", True, "slope from which it slides with no input; 0: never"),
+    ("slide_acceleration", 20.0, "L/s²", True, "gain of speed while it slides down a slope"),
+    ("belt_kept", 1.0, "", True, "share of what carries it that a takeoff keeps"),
     ("air_acceleration", 20.0, "L/s²", True, "change of speed in the air while pressing"),
+    ("air_speed", 0.0, "L/s", True, "speed that a press in the air goes to; 0: the run speed"),
     ("gravity_rise", 40.0, "L/s²", False, "gravity while moving up"),
     ("gravity_fall", 40.0, "L/s²", False, "gravity while moving down"),
     ("jump_speed", 13.0, "L/s", False, "vertical speed given at takeoff"),
     ("release_cut", 0.5, "", True, "factor on the rising speed when the button is let go"),
     ("terminal_speed", 24.0, "L/s", False, "largest falling speed"),
+    ("fast_fall", 1.0, "", False, "factor on gravity and largest speed of a fall with down held"),
+    ("squat_time", 0.0, "s", True, "how long from a press on the ground its takeoff waits"),
+    ("landing_lag", 0.0, "s", True, "how long after a landing no input is read"),
+    ("ledge_hang", 0.0, "s", True, "how long after a ledge no gravity acts"),
     ("coyote_time", 0.1, "s", True, "how long after a ledge a jump still works"),
     ("jump_buffer", 0.1, "s", True, "how long before a landing a press still counts"),
     ("hold_time", 0.0, "s", True, "how long a held button lightens gravity after takeoff"),
     ("hold_gravity", 0.5, "", True, "factor on the rising gravity in that time"),
     ("air_jumps", 0.0, "", True, "jumps that are left after leaving the ground"),
     ("air_jump_speed", 11.0, "L/s", False, "vertical speed given by a jump in the air"),
+    ("wall_slide_speed", 0.0, "L/s", True, "largest falling speed at a wall; 0: no slide"),
+    ("wall_stick_time", 0.0, "s", True, "how long a wall holds a fall before it slides"),
+    ("wall_jump_speed", 0.0, "L/s", True, "vertical speed of a jump off a wall; 0: none"),
+    ("wall_jump_away", 8.0, "L/s", True, "sideways speed of a jump off a wall"),
+    ("wall_jump_lockout", 0.0, "s", True, "how long after a jump off a wall no input is read"),
     ("dash_speed", 18.0, "L/s", True, "sideways speed of a dash; 0 means there is none"),
     ("dash_time", 0.18, "s", True, "how long a dash lasts"),
     ("dash_lockout", 0.18, "s", True, "how long from a dash's start no input moves"),
@@ -103,12 +125,33 @@ PARAMETERS: dict[str, Parameter] = {
         about="how speed changes on the ground",
         words=GROUND_MOVEMENTS,
     ),
+    "stick_dead_zone": Parameter(
+        name="stick_dead_zone",
+        default=0.0,
+        unit="",
+        about="amount of the stick up to which nothing moves",
+        most=0.99,
+    ),
     "plane_movement": Parameter(
         name="plane_movement",
         default="length",
         unit="",
         about="over a plane: whether speed changes by the vector's length, or each axis by itself",
         words=PLANE_MOVEMENTS,
+    ),
+    "crest": Parameter(
+        name="crest",
+        default="follow",
+        unit="",
+        about="whether a run follows the ground over a crest, or flies on with the slope's rise",
+        words=CRESTS,
+    ),
+    "slope_speed": Parameter(
+        name="slope_speed",
+        default="level",
+        unit="",
+        about="whether speeds are over the level ground, or along a slope",
+        words=SLOPE_SPEEDS,
     ),
     "integrator": Parameter(
         name="integrator",
@@ -153,6 +196,8 @@ def _checked(known: Parameter, value: Value, place: str) -> Value:
     if not math.isfinite(value) or value < 0 or (value == 0 and not known.zero):
         floor = "0 or more" if known.zero else "above 0"
         raise InputError(f"'{known.name}' must be {floor}, not {value:g}", place)
+    if value > known.most:
+        raise InputError(f"'{known.name}' must be {known.most:g} or less, not {value:g}", place)
     return float(value)
 
 

@@ -7,7 +7,8 @@ import numpy as np
 
 from kickback.errors import UsageError
 from kickback.kinds.foot.model.body import run_foot
-from kickback.kinds.foot.model.drills import Drill, drill_from_mapping, standard_drill
+from kickback.kinds.foot.model.drills import Drill, drill_from_mapping
+from kickback.kinds.foot.model.exercises import standard_drill
 from kickback.kinds.foot.model.parameters import checked_values
 from kickback.takes.header import Header, ParameterSet, Value
 from kickback.takes.take import Column, FloatArray, Take

@@ -1,0 +1,37 @@
+"""What a partly pressed stick asks for: a dead zone, a curve, and a threshold of walk and run."""
+
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from kickback.kinds.foot.model.values import Values
+
+__all__ = ["Stick"]
+
+Over = npt.NDArray[Any]
+
+
+class Stick:
+    """Each set's answer to an amount of the stick, shape (m,)."""
+
+    def __init__(self, p: Values) -> None:
+        self._p = p
+        self._plain = not (
+            np.any(p.stick_dead_zone > 0)
+            or np.any(p.stick_exponent != 1)
+            or np.any(p.walk_below > 0)
+        )
+
+    def shaped(self, move: complex) -> Over:
+        """Return the inputs that a stick at ``move`` gives, of its direction, shape (m,)."""
+        p, amount = self._p, abs(move)
+        whole = np.full(len(p.run_speed), move)
+        if self._plain or amount == 0:
+            return whole
+        reach = min(amount, 1.0)
+        beyond = np.clip((reach - p.stick_dead_zone) / (1 - p.stick_dead_zone), 0.0, 1.0)
+        answer = beyond**p.stick_exponent
+        walks = (p.walk_below > 0) & (answer > 0)
+        answer = np.where(walks, np.where(reach < p.walk_below, p.walk_share, 1.0), answer)
+        return np.asarray(whole / reach * answer)
