@@ -12,7 +12,12 @@ __all__ = ["command"]
 
 @click.command("simulate")
 @click.argument("parameters", nargs=-1, metavar="[PARAMETERS]...")
-@click.option("--drill", metavar="FILE", help="The drill; a short standard one without.")
+@click.option(
+    "--drill",
+    metavar="DRILL",
+    help="The drill: a file, or a built-in one's name (moves, edges, walls, slopes, …);"
+    " a short standard one without.",
+)
 @click.option(
     "--rate",
     "rates",

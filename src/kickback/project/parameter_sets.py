@@ -5,6 +5,7 @@ from pathlib import Path
 from kickback.errors import InputError, nearest
 from kickback.files.toml import key_line, read_toml
 from kickback.kinds.foot.model.drills import Drill, drill_from_mapping
+from kickback.kinds.foot.model.model import FOOT_MODEL
 from kickback.kinds.foot.model.parameters import PARAMETERS
 from kickback.takes.header import ParameterSet
 
@@ -41,6 +42,19 @@ def read_model_parameters(path: Path) -> ParameterSet:
 
 
 def read_drill(path: Path) -> Drill:
-    """Read a drill; raises InputError with the file for what is wrong."""
+    """Read a drill, or take one of the built-in ones by its name.
+
+    Raises InputError with the file for what is wrong.
+    """
+    known = FOOT_MODEL.drills
+    if str(path) in known and not path.exists():
+        built_in: Drill = known[str(path)]()
+        return built_in
+    if not path.suffix and not path.exists():
+        raise InputError(
+            f"no such drill file, nor a built-in drill{nearest(str(path), known)}; those are"
+            f" {', '.join(known)}",
+            str(path),
+        )
     data, _ = read_toml(path, "drill file")
     return drill_from_mapping({"name": path.stem, **data}, str(path))

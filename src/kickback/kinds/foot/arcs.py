@@ -46,6 +46,9 @@ _OFF = 1.5
 _BLURRED = 0.05
 """Share of its height that a rounded arc must lack to have been cut."""
 
+_SLOWER = 0.95
+"""Share of the usual takeoff speed below which one was cut at once."""
+
 _NO_LEVEL = 1e-9
 """Share of its height by which a level is missed by arithmetic."""
 
@@ -462,4 +465,11 @@ def _cut(
     slack = gravity * h * h / 4 + 2 * track.blur
     if track.rounded:
         slack = slack + _BLURRED * (expected - track.p[start - 1])
-    return (release > start) & (expected - track.p[top] > slack) & (slope > 0)
+    later = (release > start) & (expected - track.p[top] > slack) & (slope > 0)
+    return later | _cut_at_once(release == start, speed)
+
+
+def _cut_at_once(up: BoolArray, speed: FloatArray) -> BoolArray:
+    """Return which takeoffs with the button ``up`` already are slower than those with it down."""
+    usual = median(speed[~up]) if not up.all() else np.inf
+    return up & (speed < _SLOWER * usual) if np.isfinite(usual) else np.zeros_like(up)

@@ -6,9 +6,9 @@ import numpy as np
 
 from kickback.causes.constants import ConstantRow, value_at
 from kickback.kinds.foot.laws.dashes import COOLDOWN, DASH_TIME, LOCK_OUT
-from kickback.kinds.foot.laws.pools import IN_THE_AIR
+from kickback.kinds.foot.laws.pools import IN_THE_AIR, ON_A_SLOPE
 from kickback.kinds.foot.laws.sustained import HOLD
-from kickback.kinds.foot.laws.timers import BUFFER, COYOTE
+from kickback.kinds.foot.laws.timers import BUFFER, COYOTE, HANG, LAG, SQUAT, STICK, WALL_LOCK
 from kickback.kinds.foot.throws import JUMP_KINDS
 from kickback.laws.families.drive import DRIVE
 from kickback.laws.families.smoothing import SMOOTHING
@@ -36,6 +36,7 @@ _BY_PHASE = {
     "veer": ("plane",),
     "limit": ("run", "plane"),
 }
+_BY_MEDIUM = {ON_A_SLOPE: ("slope",), IN_THE_AIR: _AIR}
 _DASH = ("dash", "air_dash", *_TRAVEL, *_IN_THE_AIR)
 _TIMERS = {
     HOLD: _JUMPS,
@@ -44,6 +45,18 @@ _TIMERS = {
     COOLDOWN: ("dash", "input.lost_dashes"),
     COYOTE: ("coyote", "coyote_jump", "input.lost_jumps"),
     BUFFER: ("buffer", "jump.squat_time", "input.lost_jumps"),
+    SQUAT: (
+        "jump.squat_time",
+        "jump.squat_frames",
+        "input.latency",
+        "input.latency_time",
+        "input.jump_latency",
+        "hop",
+    ),
+    LAG: ("jump.landing_lag", "run", "reverse", "turn"),
+    HANG: ("fall", "coyote_jump"),
+    STICK: ("wall", "fall.time_to_terminal", *_JUMPS),
+    WALL_LOCK: ("wall_jump", "air"),
 }
 
 _TAKEOFF, _RISE = PhaseKey("takeoff"), PhaseKey("rise")
@@ -63,8 +76,8 @@ def moved(row: ConstantRow, steady: Collection[PhaseKey]) -> tuple[str, ...]:
         return _TIMERS.get(row.phase, ())
     if row.role.gravity:
         return _FLIGHT
-    if row.phase.medium == IN_THE_AIR:
-        return _AIR
+    if row.phase.medium:
+        return _BY_MEDIUM[row.phase.medium]
     if row.phase.base not in _BY_PHASE:
         return _DASH
     found = _with_short_phases(row.phase.base, steady)

@@ -26,7 +26,7 @@ def cut_scenes(motion: FootMotion) -> list[Interruption]:
     track, inputs = motion.across, motion.inputs
     if track is None or inputs.source != "recorded" or not np.any(inputs.move):
         return []
-    n, carried = len(motion.t), motion.carried
+    n, carried = len(motion.t), motion.footing.carried
     size = motion.size if carried is None else np.abs(motion.velocity - carried)
     top = float(np.max(size, initial=0.0))
     idle = (inputs.move == 0) & ~motion.dashing

@@ -9,6 +9,7 @@ import numpy.typing as npt
 from kickback.kinds.foot.contact import cleaned_contact, inferred_contact
 from kickback.kinds.foot.dashes import Dashes, find_dashes
 from kickback.kinds.foot.flights import Flights, find_flights
+from kickback.kinds.foot.footing import Footing, read_footing
 from kickback.kinds.foot.inputs import Inputs, infer_move, input_segments, recorded_inputs
 from kickback.kinds.foot.plane import (
     Plane,
@@ -55,6 +56,7 @@ class FootMotion(Motion, frozen=True, kw_only=True):
     contact_source: str
     flights: Flights
     dashes: Dashes
+    footing: Footing
     plane: Plane | None = None
 
     @property
@@ -93,9 +95,7 @@ class FootMotion(Motion, frozen=True, kw_only=True):
     @property
     def over_ground(self) -> Sequence[Track]:
         """Return the motion along each axis of the ground."""
-        if self.plane is not None:
-            return (self.plane.first, self.plane.second)
-        return () if self.across is None else (self.across,)
+        return _over(self.across, self.plane)
 
     @property
     def by_column(self) -> Sequence[Track]:
@@ -109,19 +109,6 @@ class FootMotion(Motion, frozen=True, kw_only=True):
             return self.plane.velocity
         v = np.zeros_like(self.t) if self.across is None else self.across.v
         return np.asarray(v + 0j, dtype=np.complex128)
-
-    @property
-    def carried(self) -> Complexes | None:
-        """Return the velocity over the ground of what it stands on, shape (n,); None if unsaid."""
-        names = [f"platform_v{track.axis}" for track in self.over_ground]
-        if not any(name in self.take for name in names):
-            return None
-        axes = [
-            self.take.numbers(name) if name in self.take else np.zeros_like(self.t)
-            for name in names
-        ]
-        second = axes[1] if len(axes) > 1 else np.zeros_like(self.t)
-        return np.asarray(axes[0] + 1j * second, dtype=np.complex128)
 
     @property
     def place(self) -> Complexes:
@@ -171,15 +158,11 @@ def read_motion(take: Take, clock: Clock, prints: Prints, options: Options) -> F
     inputs = recorded_inputs(take)
     vertical = up_axis(take.header) if take.header.view != "top" else ""
     grids = _grids(take, prints, (*ground_axes(take.header), *vertical))
+    columns = {axis: _column(take, axis, grid, prints) for axis, grid in grids.items()}
     up = None
-    if vertical and vertical in take:
-        column = _column(take, vertical, grids[vertical], prints)
-        up = axis_track(column, clock, np.zeros(len(take), dtype=np.int64))
-    ground = [
-        _column(take, axis, grids[axis], prints)
-        for axis in ground_axes(take.header)
-        if axis in take
-    ]
+    if vertical in columns:
+        up = axis_track(columns[vertical], clock, np.zeros(len(take), dtype=np.int64))
+    ground = [columns[axis] for axis in ground_axes(take.header) if axis in columns]
     if len(ground_axes(take.header)) == 1:
         across, inputs = _on_a_line(ground, inputs, clock, options)
         plane = aside = None
@@ -188,9 +171,7 @@ def read_motion(take: Take, clock: Clock, prints: Prints, options: Options) -> F
         aside = aside_track(plane, across)
     grounded, contact_source = _contact(take, up, clock.t)
     y = up.p if up is not None else np.zeros_like(clock.t)
-    dashing = (
-        across if plane is None or across is None else replace(across, v=np.abs(plane.velocity))
-    )
+    rest_speed = _rest_speed(across, options.rest_speed)
     return FootMotion(
         take=take,
         clock=clock,
@@ -200,14 +181,29 @@ def read_motion(take: Take, clock: Clock, prints: Prints, options: Options) -> F
             for role, track in ((ACROSS, across), (ASIDE, aside), (UP, up))
             if track is not None
         },
-        rest_speed=_rest_speed(across, options.rest_speed),
+        rest_speed=rest_speed,
+        footing=read_footing(take, grounded, up, _over(across, plane), rest_speed),
         inputs=inputs,
         grounded=grounded,
         contact_source=contact_source,
         flights=find_flights(grounded, y),
-        dashes=find_dashes(dashing, inputs),
+        dashes=find_dashes(_whole_speed(across, plane), inputs),
         plane=plane,
     )
+
+
+def _over(across: Track | None, plane: Plane | None) -> tuple[Track, ...]:
+    """Return the motion along each axis of the ground."""
+    if plane is not None:
+        return (plane.first, plane.second)
+    return () if across is None else (across,)
+
+
+def _whole_speed(across: Track | None, plane: Plane | None) -> Track | None:
+    """Return the sideways motion with the speed whichever way it goes."""
+    if plane is None or across is None:
+        return across
+    return replace(across, v=np.abs(plane.velocity))
 
 
 def _on_a_line(
@@ -309,6 +305,7 @@ def join_motions(
             for name in first.tracks
         },
         plane=plane,
+        footing=_joined_footing(n, [(start, one.footing) for start, one in parts]),
         rest_speed=max(one.rest_speed for _, one in parts),
         inputs=inputs,
         grounded=contact,
@@ -368,6 +365,15 @@ def _joined_plane(take: Take, parts: Sequence[tuple[int, FootMotion]]) -> Plane 
         line=line,
         leg=leg,
         slow=max(one.slow for _, one in planes),
+    )
+
+
+def _joined_footing(n: int, parts: Sequence[tuple[int, Footing]]) -> Footing:
+    carried = [(start, one.carried) for start, one in parts if one.carried is not None]
+    return Footing(
+        carried=_filled(n, carried) if carried else None,
+        sloped=_filled(n, [(start, one.sloped) for start, one in parts]),
+        moving=_filled(n, [(start, one.moving) for start, one in parts]),
     )
 
 

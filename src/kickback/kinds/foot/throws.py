@@ -4,6 +4,7 @@ from typing import Any
 
 import numpy as np
 
+from kickback.kinds.foot.fast_fall import fast_falls
 from kickback.kinds.foot.motion import FootMotion
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.record import Record
@@ -165,6 +166,7 @@ class _Found:
         )
         self._dash = motion.dashing
         self._ceiling = touched_above(motion)
+        self._fast = fast_falls(motion)
         jump = motion.inputs.jump
         self._jump = jump
         self._presses = (
@@ -200,14 +202,15 @@ class _Found:
         if up is None:
             return
         ends = [(after, "" if after == landing else "another throw ends its arc")]
-        for mask, words in (
-            (self._wall, "a wall ends its arc"),
-            (self._dash, "a dash ends it"),
-            (self._ceiling, CEILING),
+        for mask, words, late in (
+            (self._wall, "a wall ends its arc", 0),
+            (self._dash, "a dash ends it", 0),
+            (self._ceiling, CEILING, 0),
+            (self._fast, "it falls faster from there on, with the stick held down", 1),
         ):
             fresh = np.flatnonzero(mask[row + 1 : after] & ~mask[row : after - 1]) + row + 1
-            if fresh.size:
-                ends.append((int(fresh[0]), words))
+            if fresh.size and fresh[0] + late < after:
+                ends.append((int(fresh[0]) + late, words))
         stop, words = min(ends, key=lambda one: one[0])
         top = row + int(np.argmax(up.p[row:stop]))
         self._rows.append((row, stop, top, JUMP_KINDS.index(kind), not words, words))

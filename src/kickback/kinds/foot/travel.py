@@ -66,7 +66,8 @@ class Releases(Record, frozen=True, kw_only=True):
     """Stretches ``[start, stop)`` of slowing down, arrays of shape (k,).
 
     ``entry`` is the signed speed just before, ``toward`` a number for its direction; ``cause``
-    says what ends each: ``input``, ``air``, ``dash`` or ``end`` of the take.
+    says what ends each: ``input``, ``air``, ``dash``, ``ground`` that slopes or moves, or
+    the ``end`` of the take.
     """
 
     start: IntArray
@@ -84,7 +85,7 @@ def plateaus_of(motion: FootMotion, track: Track) -> Plateaus:
     thresholds.
     """
     inputs, least = motion.inputs, motion.options.plateau_time
-    free = motion.grounded & (np.abs(inputs.move) == 2) & ~motion.dashing
+    free = motion.grounded & (np.abs(inputs.move) == 2) & ~motion.dashing & motion.footing.plain
     if inputs.brake is not None:
         free &= ~inputs.brake
     every = runs(np.where(free, inputs.lined, _NOT_FREE))
@@ -160,7 +161,8 @@ def pushes_of(motion: FootMotion, plateaus: Plateaus) -> Pushes:
     start, stop = runs(motion.inputs.lined)
     keep = (side[start] != 0) & (start > 0) & motion.entered[start]
     start, stop = start[keep], stop[keep]
-    air = first_where(~motion.grounded | motion.dashing, start, stop)
+    plain = motion.footing.plain
+    air = first_where(~motion.grounded | motion.dashing | ~plain, start, stop)
     stop = np.where(air >= 0, air, stop)
     keep = (stop > start) & motion.grounded[start - 1]
     start, stop = start[keep], stop[keep]
@@ -199,15 +201,26 @@ def releases_of(motion: FootMotion, *, braking: bool) -> Releases:
         kind = pressed & ~brake[start - 1] & (lined[start - 1] != lined[start])
     else:
         kind = (side[start] == 0) & ~brake[start] & ~brake[start - 1]
-    keep = moving & kind
+    plain = motion.footing.plain
+    keep = moving & kind & plain[start] & plain[start - 1]
     start, stop = start[keep], stop[keep]
     n = len(motion.t)
     air = first_where(~motion.grounded, start, stop)
     stop = np.where(air >= 0, air, stop)
+    other = first_where(~plain, start, stop)
+    stop = np.where(other >= 0, other, stop)
     dash = first_where(motion.dashing, start, stop)
     cause = tuple(
-        "dash" if d >= 0 else "air" if a >= 0 else "end" if b == n else "input"
-        for d, a, b in zip(dash, air, stop, strict=True)
+        "dash"
+        if d >= 0
+        else "ground"
+        if o >= 0
+        else "air"
+        if a >= 0
+        else "end"
+        if b == n
+        else "input"
+        for d, o, a, b in zip(dash, other, air, stop, strict=True)
     )
     entry = motion.before[start]
     return Releases(

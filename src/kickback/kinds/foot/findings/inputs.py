@@ -63,13 +63,16 @@ def check_inputs(motion: FootMotion) -> list[Finding]:
     track = motion.across
     if track is None or motion.inputs.source != "recorded":
         return []
-    size = motion.size
+    size, carried = motion.size, motion.footing.carried
+    if carried is not None:
+        size = np.abs(motion.velocity - carried)
     top = float(size.max(initial=0.0))
     if top <= _NOISY * track.noise or top == 0:
         return _nothing_moves(motion)
     move = motion.inputs.move
     idle = (move == 0) & ~motion.dashing
     idle[1:] &= idle[:-1]  # a speed from displacements is that of the step before
+    idle &= ~motion.footing.sloped  # it may slide down
     if motion.inputs.brake is not None:
         idle &= ~motion.inputs.brake
     rising = np.zeros(len(size), dtype=bool)

@@ -11,7 +11,7 @@ from kickback.laws.families.moments import CUT, IMPULSE, ORDER
 from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Constant, Law
 from kickback.motion.clock import EVEN, uneven_share
-from kickback.motion.segments import IntArray
+from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.numeric import median
 from kickback.takes.quantities import FRAMES, SPEED, Unit
 from kickback.takes.record import replace
@@ -71,7 +71,7 @@ def impulse(motion: FootMotion, gravity: float | None) -> Law | None:
     arcs = arcs_of(motion)
     from_ground = arcs.throws.of(GROUND_JUMP)
     speed, error = arcs.speed[from_ground], arcs.speed_resolution[from_ground]
-    known = np.isfinite(speed)
+    known = np.isfinite(speed) & ~(arcs.cut & _button_up(motion, arcs.throws.start))[from_ground]
     if not known.any():
         return None
     rows = arcs.throws.start[from_ground]
@@ -89,6 +89,12 @@ def impulse(motion: FootMotion, gravity: float | None) -> Law | None:
         frames=int(known.sum()),
         misfit=spread,
     )
+
+
+def _button_up(motion: FootMotion, rows: IntArray) -> BoolArray:
+    """Return which frames, shape (k,), read the button up: what is thrown there is cut at once."""
+    jump = motion.inputs.jump
+    return np.zeros(len(rows), dtype=bool) if jump is None else ~jump[rows]
 
 
 def scaled_by_step(speed: FloatArray, dt: FloatArray, time_error: float = 0.0) -> str | None:

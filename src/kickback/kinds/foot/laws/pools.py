@@ -7,28 +7,38 @@ and which way the subject was going.
 import msgspec
 import numpy as np
 
+from kickback.kinds.foot.delays import Spans, lagging
+from kickback.kinds.foot.fast_fall import fast_falls
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.throws import thrown_in_the_air
+from kickback.kinds.foot.walls import at_wall, locked_off_walls
 from kickback.laws.keys import PhaseKey
-from kickback.laws.steps import Pool, pool_of, steps_of
+from kickback.laws.steps import Pool, Steps, pool_of, steps_of
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.motion.tracks import Track
 from kickback.takes.record import replace
 
 __all__ = [
+    "FAST_FALL",
     "IN_THE_AIR",
+    "ON_A_SLOPE",
     "WALL_SLIDE",
     "after_dashes",
-    "at_wall",
     "directions_of",
     "travel_pools",
     "vertical_pools",
 ]
 
 IN_THE_AIR = "in the air"
+ON_A_SLOPE = "on a slope"
 WALL_SLIDE = PhaseKey("wall slide")
-_LIMITS = {PhaseKey("fall"): PhaseKey("terminal"), WALL_SLIDE: PhaseKey("wall slide", part="speed")}
+FAST_FALL = PhaseKey("fall", part="held down")
+_LIMITS = {
+    PhaseKey("fall"): PhaseKey("terminal"),
+    FAST_FALL: PhaseKey("terminal", part="held down"),
+    WALL_SLIDE: PhaseKey("wall slide", part="speed"),
+}
 
 _LEVEL = 1e-9
 """Share of a speed by which it may change in a step and be held: what arithmetic leaves."""
@@ -46,6 +56,7 @@ def travel_pools(motion: FootMotion, track: Track) -> list[Pool]:
     row, plane = steps.row, motion.plane
     if plane is not None:  # a line begins with the speed along itself
         steps = replace(steps, v0=np.where(plane.cut[row], plane.before[row], steps.v0))
+    steps = _on_what_moves(motion, steps)
     move, before = motion.inputs.move[row], row - 1
     side = np.sign(move)
     brake = (
@@ -63,9 +74,12 @@ def travel_pools(motion: FootMotion, track: Track) -> list[Pool]:
     if "touch_side" in motion.take:
         touch = motion.take.numbers("touch_side") > 0.5
         bumped = touch[row] | touch[before]
-    free = ~bumped & ~after_dashes(motion, track)[row]
+    free = ~bumped & ~after_dashes(motion, track)[row] & ~_unread(motion, track)[row]
+    free &= ~_stepped_over(motion, track)[row]
     if plane is not None:  # what goes on across a line is of a rule for both axes
         free &= plane.straight[row]
+    sloped = motion.footing.sloped[row] | motion.footing.sloped[before]
+    ground, on_slope = ground & ~sloped, ground & sloped & ~motion.footing.moving[row]
     pools = []
     partial = [
         (PhaseKey("speed-up", amount=amount), pushed & ground, side)
@@ -75,6 +89,8 @@ def travel_pools(motion: FootMotion, track: Track) -> list[Pool]:
         (PhaseKey("speed-up"), full & ground, side),
         (PhaseKey("coast"), coasting & ground, np.sign(steps.v0)),
         (PhaseKey("brake"), hard & ground, np.sign(steps.v0)),
+        (PhaseKey("speed-up", medium=ON_A_SLOPE), full & on_slope, side),
+        (PhaseKey("coast", medium=ON_A_SLOPE), coasting & on_slope, np.sign(steps.v0)),
         (PhaseKey("speed-up", medium=IN_THE_AIR), full & air, side),
         (PhaseKey("brake", medium=IN_THE_AIR), hard & air, np.sign(steps.v0)),
         (PhaseKey("coast", medium=IN_THE_AIR), coasting & air, np.sign(steps.v0)),
@@ -87,6 +103,39 @@ def travel_pools(motion: FootMotion, track: Track) -> list[Pool]:
         limit = msgspec.structs.replace(phase, base="cruise") if phase.base == "speed-up" else None
         pools.append(pool_of(ACROSS, phase, turned, turn[keep], track, limit=limit))
     return pools
+
+
+def _on_what_moves(motion: FootMotion, steps: Steps) -> Steps:
+    """Return steps with speeds relative to what is stood on, in a side view."""
+    carried = motion.footing.carried
+    if carried is None or motion.plane is not None:
+        return steps
+    belt = np.where(motion.footing.moving, carried.real, 0.0)
+    return replace(steps, v0=steps.v0 - belt[steps.row - 1], v1=steps.v1 - belt[steps.row])
+
+
+def _stepped_over(motion: FootMotion, track: Track) -> BoolArray:
+    """Return the frames, shape (n,), around a step on or off what moves: of two rules.
+
+    Whole stretches of fitted speeds know nothing of what moves under them.
+    """
+    moving = motion.footing.moving
+    if track.rounded:
+        return moving
+    on_or_off = np.concatenate(([False], moving[1:] != moving[:-1]))
+    return on_or_off | np.concatenate(([False], on_or_off[:-1]))
+
+
+def _unread(motion: FootMotion, track: Track) -> BoolArray:
+    """Return the frames, shape (n,), in which a lag or a jump off a wall locks the input out."""
+    mask = np.zeros(len(track.v), dtype=bool)
+    if motion.up is None or motion.inputs.source != "recorded" or track.rounded:
+        return mask
+    waits: tuple[Spans, ...] = (lagging(motion, track), locked_off_walls(motion, track))
+    for start, stop in waits:
+        for a, b in zip(start.tolist(), stop.tolist(), strict=True):
+            mask[a:b] = True
+    return mask
 
 
 def directions_of(motion: FootMotion, track: Track, pool: Pool) -> list[Pool]:
@@ -149,14 +198,6 @@ def after_dashes(motion: FootMotion, track: Track) -> BoolArray:
     return mask
 
 
-def at_wall(motion: FootMotion) -> BoolArray:
-    """Return the frames, shape (n,), that touch a wall: beside one a fall may have its own rule."""
-    if "touch_side" not in motion.take:
-        return np.zeros(len(motion.t), dtype=bool)
-    touches: BoolArray = (motion.take.numbers("touch_side") > 0.5) & ~motion.grounded
-    return touches
-
-
 def vertical_pools(motion: FootMotion, track: Track, apart: BoolArray | None = None) -> list[Pool]:
     """Return the pools of flights: rise and fall, rise apart by the button where it matters.
 
@@ -181,7 +222,9 @@ def vertical_pools(motion: FootMotion, track: Track, apart: BoolArray | None = N
         rising = np.zeros(len(row), dtype=bool)
         for a, top in zip(flights.start.tolist(), flights.top.tolist(), strict=True):
             rising[max(a - 1, 0) : top] = True
-    jump = motion.inputs.jump
+    jump, fast = motion.inputs.jump, fast_falls(motion)
+    held_down = inside & ~rising & fast[row] & fast[row - 1]
+    inside &= rising | ~(fast[row] | fast[row - 1])
     rise, let_go_of, fall = PhaseKey("rise"), PhaseKey("rise", part="let go"), PhaseKey("fall")
     kinds = [(rise, inside & rising), (fall, inside & ~rising)]
     if jump is not None:
@@ -192,7 +235,7 @@ def vertical_pools(motion: FootMotion, track: Track, apart: BoolArray | None = N
             (let_go_of, inside & rising & ~jump[row]),
             (fall, inside & ~rising),
         ]
-    kinds.append((WALL_SLIDE, slides))
+    kinds += [(FAST_FALL, held_down), (WALL_SLIDE, slides)]
     return [
         pool_of(
             UP,

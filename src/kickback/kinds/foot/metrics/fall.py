@@ -1,7 +1,11 @@
 """Falling: the terminal speed and the way to it, the delay after a ledge, the largest step."""
 
+from functools import partial
+
 import numpy as np
 
+from kickback.kinds.foot.delays import falls_after
+from kickback.kinds.foot.fast_fall import falls_by_stick, fast_falls
 from kickback.kinds.foot.metrics.played import PLACE
 from kickback.kinds.foot.metrics.telling import Row, row_of, told
 from kickback.kinds.foot.roles import UP
@@ -9,7 +13,6 @@ from kickback.kinds.foot.scene import LOCATED, NINETY_FIVE, Scene
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.between import crossing
-from kickback.motion.segments import BoolArray
 from kickback.takes.numeric import ROOT_12
 from kickback.takes.quantities import LENGTH, RATIO, SPEED, TIME
 
@@ -28,19 +31,20 @@ _FEWEST = 5
 """Frames of a fall from which it may show a plateau: three that settle and two cut short."""
 
 
-def terminal_speed(scene: Scene) -> Occurrences:
-    """Measure the falling speed that no longer grows."""
+def terminal_speed(scene: Scene, *, held_down: bool = False) -> Occurrences:
+    """Measure the falling speed that no longer grows; ``held_down``: with the stick held down."""
     motion, up = scene.motion, scene.motion.up
     if up is None:
         return none(UP.missing)
-    flights = motion.flights
+    flights, fast = motion.flights, fast_falls(motion)
     least, change = motion.options.plateau_time, motion.options.plateau_change
     found: list[tuple[float, float, float]] = []
     for top, stop in zip(flights.top.tolist(), flights.stop.tolist(), strict=True):
         # the last frame of all may be cut short by the landing
         final = -float(up.v[max(stop - 2, 0)])
         still_growing = abs(up.v[stop - 3] + final) > change * final + 2 * up.noise
-        if stop - top < _FEWEST or still_growing:
+        apart = bool(fast[max(stop - 2, 0)]) != held_down
+        if stop - top < _FEWEST or still_growing or apart:
             continue
         fall = -up.v[top + 1 : stop]
         off = np.flatnonzero(np.abs(fall[:-1] - final) > change * final + 2 * up.noise)
@@ -107,12 +111,9 @@ def ledge_delay(scene: Scene) -> Occurrences:
     ):
         if jumped or a == 0:
             continue
-        level = float(up.p[a - 1])
-        drop = level - up.p[a:b]
-        if drop.max(initial=0.0) <= 2 * up.quantum + _SINKS * abs(level):
+        row = falls_after(up, a, b)
+        if row < 0:
             continue
-        falls = np.flatnonzero(drop > up.quantum + _SINKS * float(drop.max()))
-        row = a + int(falls[0])
         value = float(motion.begin[row] - motion.begin[a])
         sure = grid + (float(motion.step[row]) if up.quantum else 0.0)
         rows.append(Row(value, float(motion.begin[a]), float(motion.begin[row]), sure,
@@ -138,26 +139,12 @@ def largest_step(scene: Scene) -> Occurrences:
     return told([found._replace(slack=later)], "")
 
 
-def _fast(scene: Scene) -> tuple[BoolArray, BoolArray, str]:
-    """Return the steps of falls with the stick held down, and those without, or why none tell."""
-    motion, up = scene.motion, scene.motion.up
-    nothing = np.zeros(len(motion.t), dtype=bool)
-    if up is None or motion.plane is not None or "in_move_y" not in motion.take:
-        return nothing, nothing, "no vertical stick was recorded in a side view (in_move_y)"
-    air = ~motion.grounded & ~motion.dashing & (up.v < 0)
-    air[1:] &= ~motion.grounded[:-1] & (up.v[:-1] < 0)
-    air[0] = False
-    down = motion.take.numbers("in_move_y") < -_DOWN
-    same = np.concatenate(([False], down[1:] == down[:-1]))
-    return air & down & same, air & ~down & same, ""
-
-
 def fast_fall(scene: Scene) -> Occurrences:
     """Measure how much quicker it falls with the stick held down: the speed or the gravity."""
-    held, free, reason = _fast(scene)
-    up = scene.motion.up
-    if reason or up is None:
-        return none(reason)
+    both, up = falls_by_stick(scene.motion), scene.motion.up
+    if isinstance(both, str) or up is None:
+        return none(both if isinstance(both, str) else UP.missing)
+    held, free = both
     if not held.any() or not free.any():
         return none("no fall with the stick held down" if not held.any() else "all falls with it")
     motion = scene.motion
@@ -179,6 +166,18 @@ METRICS = (
         formula="|vy| over the plateau before landing",
         measure=terminal_speed,
         phrases=("falls {} faster", "falls {} slower", "falls"),
+        needs=(UP,),
+    ),
+    Metric(
+        group="fall",
+        part="fast_terminal_speed",
+        detail=True,
+        dimension=SPEED,
+        title="Terminal speed with the stick held down",
+        definition="The falling speed that settles, as for fall.terminal_speed, while the vertical"
+        " stick is held down and that makes falls faster.",
+        formula="|vy| over the plateau before landing, in_move_y < −0.5",
+        measure=partial(terminal_speed, held_down=True),
         needs=(UP,),
     ),
     Metric(

@@ -26,12 +26,11 @@ _NO_COLUMN = "no column tells the velocity of what it stands on (platform_vx, â€
 
 def relative_speed(scene: Scene) -> Occurrences:
     """Measure the speed relative to what it stands on that a full press holds."""
-    motion, carried = scene.motion, scene.motion.carried
+    motion, carried = scene.motion, scene.motion.footing.carried
     if carried is None:
         return none(_NO_COLUMN)
     relative = np.abs(motion.velocity - carried)
-    keep = motion.grounded & (np.abs(carried) > motion.rest_speed)
-    keep &= (np.abs(motion.inputs.move) == 2) & ~motion.dashing
+    keep = motion.footing.moving & (np.abs(motion.inputs.move) == 2) & ~motion.dashing
     rows = []
     for a, b in zip(*(part.tolist() for part in runs(keep)), strict=True):
         late = (a + b) // 2
@@ -45,7 +44,7 @@ def relative_speed(scene: Scene) -> Occurrences:
 
 def kept_share(scene: Scene) -> Occurrences:
     """Measure how much of the speed of what it stood on a takeoff keeps."""
-    motion, carried, throws = scene.motion, scene.motion.carried, scene.arcs.throws
+    motion, carried, throws = scene.motion, scene.motion.footing.carried, scene.arcs.throws
     if carried is None:
         return none(_NO_COLUMN)
     velocity, rows = motion.velocity, []

@@ -4,6 +4,7 @@ from functools import partial
 
 import numpy as np
 
+from kickback.kinds.foot.footing import SLOPE
 from kickback.kinds.foot.metrics.played import PLACE
 from kickback.kinds.foot.metrics.run import speed_resolution
 from kickback.kinds.foot.metrics.telling import Row, row_of, told
@@ -17,9 +18,6 @@ from kickback.takes.quantities import RATIO, SPEED
 from kickback.takes.take import FloatArray
 
 __all__ = ["METRICS"]
-
-_SLOPE = 3.0
-"""Degrees from which ground is a slope."""
 
 _HELD = 0.01
 """Share of a speed by which it may change over a stretch and be held."""
@@ -57,7 +55,7 @@ def _speed(scene: Scene, *, up: bool, along: bool) -> Occurrences:
     motion, pitch = scene.motion, _pitched(scene)
     if pitch is None:
         return none(_NO_HEIGHT)
-    slope = (pitch > _SLOPE) if up else (pitch < -_SLOPE)
+    slope = (pitch > SLOPE) if up else (pitch < -SLOPE)
     keep = slope & (np.abs(motion.inputs.move) == 2) & motion.straight & ~motion.dashing
     rows = []
     for a, b in zip(*(part.tolist() for part in runs(keep)), strict=True):
@@ -79,7 +77,7 @@ def slide_speed(scene: Scene) -> Occurrences:
     motion, pitch = scene.motion, _pitched(scene)
     if pitch is None:
         return none(_NO_HEIGHT)
-    idle = (pitch < -_SLOPE) & (motion.inputs.move == 0) & ~motion.dashing
+    idle = (pitch < -SLOPE) & (motion.inputs.move == 0) & ~motion.dashing
     rows = []
     for a, b in zip(*(part.tolist() for part in runs(idle)), strict=True):
         size = motion.size[a:b]
@@ -94,7 +92,7 @@ def crests(scene: Scene) -> Occurrences:
     if pitch is None:
         return none(_NO_HEIGHT)
     flights, rows = motion.flights, []
-    rises = pitch > _SLOPE
+    rises = pitch > SLOPE
     tops = np.flatnonzero(rises[:-1] & ~rises[1:]) + 1
     if not len(tops):
         return none("no slope was run up to its crest")

@@ -5,53 +5,24 @@ from functools import partial
 import numpy as np
 
 from kickback.kinds.foot.arcs import Arcs
-from kickback.kinds.foot.laws.pools import at_wall
 from kickback.kinds.foot.metrics.telling import Row, row_of, told
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import NINETY_FIVE, Scene
 from kickback.kinds.foot.throws import WALL_JUMP
+from kickback.kinds.foot.walls import locked_off_walls, slides_of, sticks_of
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.motion.segments import runs
 from kickback.motion.tracks import Track
-from kickback.takes.numeric import ROOT_12, median
+from kickback.takes.numeric import ROOT_12
 from kickback.takes.quantities import ANGLE, LENGTH, SPEED, TIME
 
 __all__ = ["METRICS"]
 
-_HELD = 1e-3
-"""Share of a slide's speed by which it may change in a frame and be held."""
-
-_BRIEF = 0.1
-"""Seconds that a slide holds its speed at least."""
-
 _NEAR = 0.01
 """Share of a slide's speed within which it is there."""
 
-_STUCK = 1e-3
-"""Share of the highest fall below which it sticks."""
-
-_ANSWERS = 1e-6
-"""Share of a speed that changes where an input is read."""
-
 _NO_WALL = "no column tells which frames touch a wall (touch_side)"
 _NO_SLIDE = "no fall along a wall held its speed for 0.1 s"
-
-
-def _slides(scene: Scene, up: Track) -> list[tuple[int, int, int, float]]:
-    """Return frames ``[start, stop)`` at a wall, from which on a slide is held, and its speed."""
-    motion, found = scene.motion, []
-    beside = at_wall(motion)
-    for a, b in zip(*(part.tolist() for part in runs(beside)), strict=True):
-        last = b - 1 if b == len(beside) else b - 2
-        if not beside[a] or last - a < 2 or up.v[last] >= 0:
-            continue
-        v = -up.v[a : last + 1]
-        off = np.flatnonzero(np.abs(v - v[-1]) > _HELD * v[-1] + 2 * up.noise)
-        since = a + (int(off[-1]) + 1 if off.size else 0)
-        if since <= last and motion.t[last] - motion.begin[since] >= _BRIEF:
-            found.append((a, last + 1, since, median(v[since - a :])))
-    return found
 
 
 def _walled(scene: Scene) -> Track | str:
@@ -67,7 +38,7 @@ def slide_speed(scene: Scene) -> Occurrences:
     if isinstance(up, str):
         return none(up)
     motion = scene.motion
-    rows = [row_of(motion, v, (since, b), up.noise) for _, b, since, v in _slides(scene, up)]
+    rows = [row_of(motion, v, (since, b), up.noise) for _, b, since, v in slides_of(motion, up)]
     return told(rows, _NO_SLIDE)
 
 
@@ -77,7 +48,7 @@ def time_to_slide(scene: Scene) -> Occurrences:
     if isinstance(up, str):
         return none(up)
     motion, rows = scene.motion, []
-    for a, b, _, speed in _slides(scene, up):
+    for a, b, _, speed in slides_of(motion, up):
         there = np.flatnonzero(-up.v[a:b] >= (1 - _NEAR) * speed - 2 * up.noise)
         row = a + int(there[0])
         step = float(motion.step[row])
@@ -93,18 +64,11 @@ def stick_time(scene: Scene) -> Occurrences:
     if isinstance(up, str):
         return none(up)
     motion, rows = scene.motion, []
-    fastest = float(np.max(np.abs(up.v), initial=0.0))
-    for a, b, _, _ in _slides(scene, up):
-        moves = np.flatnonzero(up.v[a:b] < -_STUCK * fastest - 2 * up.noise)
-        still = np.flatnonzero(np.abs(up.v[a:b]) <= _STUCK * fastest + 2 * up.noise)
-        after = moves[moves > still[0]] if still.size else still
-        if not after.size:
-            rows.append(Row(0.0, float(motion.t[a]), float(motion.t[a]), float(motion.step[a])))
-            continue
-        first, gone = a + int(still[0]), a + int(after[0])
-        value = float(motion.begin[gone] - motion.begin[first])
+    for first, gone in zip(*(part.tolist() for part in sticks_of(motion, up)), strict=True):
         step = float(motion.step[gone])
-        rows.append(Row(value, float(motion.begin[first]), float(motion.begin[gone]), step, step))
+        value = float(motion.begin[gone] - motion.begin[first])
+        rows.append(Row(value, float(motion.begin[first]), float(motion.begin[gone]), step,
+                        step if value else 0.0))  # fmt: skip
     return told(rows, _NO_SLIDE)
 
 
@@ -135,22 +99,10 @@ def away(scene: Scene, *, angle: bool) -> Occurrences:
 
 def lockout(scene: Scene) -> Occurrences:
     """Measure how long after a jump off a wall input toward the wall does nothing."""
-    motion, track, rows = scene.motion, scene.across, []
+    motion, rows = scene.motion, []
     if motion.inputs.source != "recorded":
         return none("no input was recorded")
-    move = motion.inputs.move
-    arcs, jumps = _off_walls(scene)
-    for k in jumps:
-        start, stop = int(arcs.throws.start[k]), int(arcs.throws.stop[k])
-        side = float(np.sign(track.v[start]))
-        # input that is held toward the wall, from the takeoff on
-        until = np.flatnonzero(move[start:stop] * side >= 0)
-        end = start + int(until[0]) if until.size else stop
-        v = track.v[start:end] * side
-        slower = np.flatnonzero(np.diff(v) < -_ANSWERS * abs(v[:1].sum()) - 2 * track.noise)
-        if end - start < 2 or not slower.size:
-            continue
-        row = start + 1 + int(slower[0])
+    for start, row in zip(*locked_off_walls(motion, scene.across), strict=True):
         step = float(motion.step[row])
         value = float(motion.begin[row] - motion.begin[start])
         rows.append(Row(value, float(motion.begin[start]), float(motion.begin[row]), step, step))

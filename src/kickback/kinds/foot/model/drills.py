@@ -26,6 +26,9 @@ _KEYS = ("name", "notes", "view", "length", "start", "floor", "ceiling", "input"
 _STEEPEST = 80.0
 """Degrees up to which a piece of floor may rise; steeper ones are walls, edges between two."""
 
+_SHAPE = "'{key}' must be a list of tables such as {{ x = 40.0, height = -3.0 }}"
+_FLOOR_KEYS = ("x", "height", "slope", "moves")
+_CEILING_KEYS = ("x", "height")
 _LEVEL = [{"x": 0.0, "height": 0.0}]
 
 
@@ -97,21 +100,15 @@ def drill_from_mapping(data: Mapping[str, Any], place: str) -> Drill:
     if length <= 0:
         raise InputError(f"'length' must be above 0, not {length:g}", place)
     used = {name for item in inputs for name in item.values}
-    view, floor = _view(data, used, place), data.get("floor", _LEVEL)
-    above = data.get("ceiling")
-    if view == "top" and not (floor == _LEVEL and above is None):
-        raise InputError(
-            "from above a floor is level, without a ceiling; leave 'floor' and 'ceiling' out", place
-        )
+    view = _view(data, used, place)
+    floor, ceiling = _ground(data, view, place)
     return Drill(
         name=str(data.get("name", "")) or "drill",
         notes=str(data.get("notes", "")),
         length=length,
         inputs=inputs,
-        floor=Floor.of_rows(_pieces(floor, "floor", ("x", "height", "slope", "moves"), place)),
-        ceiling=None
-        if above is None
-        else Ceiling.of_rows(_pieces(above, "ceiling", ("x", "height"), place)),
+        floor=floor,
+        ceiling=ceiling,
         view=view,
         start=_number(data.get("start", 0.0), "start", place),
         columns=tuple(f"in_{name}" for name in INPUTS if f"in_{name}" in used),
@@ -156,24 +153,46 @@ def _timed_input(item: object, place: str) -> TimedInput:
     return TimedInput(at=at, until=until, values=values)
 
 
+def _ground(data: Mapping[str, Any], view: str, place: str) -> tuple[Floor, Ceiling | None]:
+    """Check and build the floor of a drill and its ceiling, if it has one."""
+    floor, ceiling = data.get("floor", _LEVEL), data.get("ceiling")
+    if view == "top" and not (floor == _LEVEL and ceiling is None):
+        raise InputError(
+            "from above a floor is level, without a ceiling; leave 'floor' and 'ceiling' out", place
+        )
+    below = _pieces(floor, "floor", _FLOOR_KEYS, place)
+    above = None if ceiling is None else _pieces(ceiling, "ceiling", _CEILING_KEYS, place)
+    return Floor.of_rows(below), None if above is None else Ceiling.of_rows(above)
+
+
 def _pieces(items: object, key: str, names: Sequence[str], place: str) -> list[dict[str, float]]:
-    """Return a floor's or a ceiling's pieces, checked: the first two names are needed."""
-    shape = f"'{key}' must be a list of tables such as {{ x = 40.0, height = -3.0 }}"
+    """Return a floor's or a ceiling's pieces, checked.
+
+    Each needs its x, and its height unless it is one of a floor that goes on from the last.
+    """
     if not isinstance(items, list) or not items:
-        raise InputError(shape, place)
+        raise InputError(_SHAPE.format(key=key), place)
+    rows: list[dict[str, float]] = []
     for item in items:
-        if not isinstance(item, Mapping) or not {"x", "height"} <= set(item):
-            raise InputError(shape, place)
-        for name in item:
-            if name not in names:
-                raise InputError(f"unknown key '{name}' in '{key}'{nearest(name, names)}", place)
-    rows = [{n: _number(v, f"{key}.{n}", place) for n, v in item.items()} for item in items]
+        needed = {"x"} if rows and "slope" in names else {"x", "height"}
+        rows.append(_piece(item, key, names, needed, place))
     if any(b["x"] <= a["x"] for a, b in pairwise(rows)):
         raise InputError(f"the {key}'s 'x' must grow from piece to piece", place)
-    steepest = max(abs(row.get("slope", 0.0)) for row in rows)
-    if steepest > _STEEPEST:
-        raise InputError(f"'{key}.slope' must lie between -80 and 80 degrees", place)
     return rows
+
+
+def _piece(
+    item: object, key: str, names: Sequence[str], needed: set[str], place: str
+) -> dict[str, float]:
+    if not isinstance(item, Mapping) or not needed <= set(item):
+        raise InputError(_SHAPE.format(key=key), place)
+    for name in item:
+        if name not in names:
+            raise InputError(f"unknown key '{name}' in '{key}'{nearest(str(name), names)}", place)
+    row = {name: _number(value, f"{key}.{name}", place) for name, value in item.items()}
+    if abs(row.get("slope", 0.0)) > _STEEPEST:
+        raise InputError(f"'{key}.slope' must lie between -80 and 80 degrees", place)
+    return row
 
 
 def _number(value: object, key: str, place: str) -> float:

@@ -1,8 +1,37 @@
 """The drills that come with the model: what to press to show each kind of move."""
 
+from collections.abc import Sequence
+
 from kickback.kinds.foot.model.drills import Drill, drill_from_mapping
 
-__all__ = ["moves_drill", "plane_drill", "standard_drill"]
+__all__ = [
+    "belt_drill",
+    "edges_drill",
+    "moves_drill",
+    "plane_drill",
+    "slopes_drill",
+    "standard_drill",
+    "stick_drill",
+    "walls_drill",
+]
+
+_Held = tuple[float, float, str, float]
+"""From when until when an input is held, s, its name and its amount."""
+
+
+def _drill(
+    name: str, length: float, held: Sequence[_Held], floor: list[dict[str, float]] | None = None
+) -> Drill:
+    return drill_from_mapping(
+        {
+            "name": name,
+            "view": "side",
+            "length": length,
+            "floor": floor or [{"x": -500.0, "height": 0.0}],
+            "input": [{"at": a, "until": b, key: amount} for a, b, key, amount in held],
+        },
+        f"{name} drill",
+    )
 
 
 def standard_drill() -> Drill:
@@ -25,7 +54,7 @@ def standard_drill() -> Drill:
 
 def moves_drill() -> Drill:
     """Return a drill of all moves: runs, dashes (two come too soon), jumps, two in the air."""
-    inputs = [
+    held = [
         (0.5, 2.0, "move_x", 1.0),
         (3.0, 3.1, "dash", 1.0),
         (3.3, 3.4, "dash", 1.0),
@@ -39,15 +68,7 @@ def moves_drill() -> Drill:
         (10.6, 11.0, "jump", 1.0),
         (11.15, 11.9, "jump", 1.0),
     ]
-    return drill_from_mapping(
-        {
-            "name": "moves",
-            "length": 14.0,
-            "floor": [{"x": -500.0, "height": 0.0}],
-            "input": [{"at": a, "until": b, name: amount} for a, b, name, amount in inputs],
-        },
-        "moves drill",
-    )
+    return _drill("moves", 14.0, held)
 
 
 def plane_drill(view: str = "3d") -> Drill:
@@ -72,3 +93,72 @@ def plane_drill(view: str = "3d") -> Drill:
         {"name": f"plane-{view}", "view": view, "length": 23.0 if jumps else 17.0, "input": inputs},
         "plane drill",
     )
+
+
+def edges_drill() -> Drill:
+    """Return a drill of takeoffs, landings and ledges: held through, and with down held."""
+    held = [
+        (0.5, 3.5, "move_x", 1.0),
+        (1.5, 1.9, "jump", 1.0),
+        (2.6, 2.65, "jump", 1.0),
+        (5.0, 5.6, "jump", 1.0),
+        (5.25, 6.2, "move_y", -1.0),
+        (7.0, 15.0, "move_x", 1.0),
+        (10.5, 16.0, "move_y", -1.0),
+    ]
+    floor = [{"x": -500.0, "height": 0.0}, {"x": 36.0, "height": -8.0}]
+    return _drill("edges", 18.0, held, [*floor, {"x": 60.0, "height": -60.0}])
+
+
+def stick_drill() -> Drill:
+    """Return a drill of a stick that is pressed by one amount after the other, each from rest."""
+    amounts = (0.08, 0.15, 0.25, 0.4, 0.55, 0.7, 0.85, 1.0)
+    held = [
+        (0.5 + 2.5 * k, 1.8 + 2.5 * k, "move_x", amount if k % 2 else -amount)
+        for k, amount in enumerate(amounts)
+    ]
+    return _drill("stick", 0.5 + 2.5 * len(amounts) + 1.0, held)
+
+
+def walls_drill() -> Drill:
+    """Return a drill between two walls: slides down one, and jumps off each."""
+    held = [
+        (0.5, 5.2, "move_x", 1.0),
+        (1.8, 2.4, "jump", 1.0),
+        (3.6, 3.8, "jump", 1.0),
+        (3.95, 4.4, "jump", 1.0),
+        (6.4, 9.6, "move_x", -1.0),
+        (8.0, 8.2, "jump", 1.0),
+        (8.35, 8.8, "jump", 1.0),
+    ]
+    high = 80.0
+    floor = [{"x": -500.0, "height": high}, {"x": -6.0, "height": 0.0}, {"x": 6.0, "height": high}]
+    return _drill("walls", 11.5, held, floor)
+
+
+def slopes_drill() -> Drill:
+    """Return a drill over a hill and down a long slope: runs over its crest, and a slide."""
+    held = [(0.5, 10.5, "move_x", 1.0), (13.0, 14.5, "move_x", -1.0)]
+    floor = [
+        {"x": -500.0, "height": 0.0},
+        {"x": 18.0, "slope": 25.0},
+        {"x": 30.0},
+        {"x": 40.0, "slope": -25.0},
+        {"x": 52.0},
+        {"x": 58.0, "slope": -20.0},
+    ]
+    return _drill("slopes", 15.0, held, floor)
+
+
+def belt_drill() -> Drill:
+    """Return a drill on ground that moves: carried along, runs with and against it, jumps off."""
+    held = [
+        (0.5, 1.6, "move_x", 1.0),
+        (2.6, 4.0, "move_x", 1.0),
+        (5.0, 5.4, "jump", 1.0),
+        (6.5, 7.6, "move_x", -1.0),
+        (8.6, 10.0, "move_x", 1.0),
+        (9.6, 9.9, "jump", 1.0),
+    ]
+    floor = [{"x": -500.0, "height": 0.0}, {"x": 4.0, "height": 0.0, "moves": 3.0}]
+    return _drill("belt", 11.5, held, floor)

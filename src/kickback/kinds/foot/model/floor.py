@@ -122,4 +122,9 @@ class Floor(Record, frozen=True, kw_only=True):
         """Return a floor from its plain form, checked before."""
         names = ("x", "height", "slope", "moves")
         columns = [np.array([row.get(name, 0.0) for row in rows]) for name in names]
+        for k in range(1, len(rows)):  # one without a height goes on from the last
+            if "height" not in rows[k]:
+                rise = float(np.tan(np.deg2rad(columns[2][k - 1])))
+                ahead = columns[0][k] - columns[0][k - 1]
+                columns[1][k] = columns[1][k - 1] + rise * ahead
         return Floor(edges=columns[0], heights=columns[1], slopes=columns[2], moves=columns[3])

@@ -72,7 +72,7 @@ class Ground:
         left = s.grounded & (y > level + _OFF) & ~np.asarray(joined)
         rise = np.zeros_like(level)
         if not self.even:
-            y, left, rise = self._follow(s, end, np.where(left, y, level), left)
+            y, left, rise = self._follow(s, end, np.where(s.grounded & ~left, level, y), left)
         landed = ~s.grounded & (y <= level) & (s.vy <= rise + _OFF)
         landed &= ~self._fell_through | (y > level - 0.01)
         self._settle(s, x, np.where(landed, level, y), landed, left, rise)
@@ -82,14 +82,14 @@ class Ground:
             s.y = np.minimum(s.y, top)
 
     def _follow(
-        self, s: State, end: FloatArray, level: FloatArray, left: BoolArray
+        self, s: State, end: FloatArray, y: FloatArray, left: BoolArray
     ) -> tuple[FloatArray, BoolArray, FloatArray]:
         """Return heights of subjects that follow the ground, who leaves it, and its rise, /s."""
         old = self._floor.piece(s.x.real)
         was, now = self._floor.gradient(old), self._floor.gradient(self._floor.piece(end))
         v = np.real(s.vx)
         flies = s.grounded & self._flies & (v * now < v * was - _OFF)
-        y = np.where(s.grounded, np.where(flies, self._floor.on(old, end), level), s.y)
+        y = np.where(flies, self._floor.on(old, end), y)
         s.vy = np.where(flies, v * was, s.vy)
         return y, left | flies, v * now
 

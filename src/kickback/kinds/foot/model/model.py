@@ -2,7 +2,16 @@
 
 from functools import partial
 
-from kickback.kinds.foot.model.exercises import moves_drill, plane_drill, standard_drill
+from kickback.kinds.foot.model.exercises import (
+    belt_drill,
+    edges_drill,
+    moves_drill,
+    plane_drill,
+    slopes_drill,
+    standard_drill,
+    stick_drill,
+    walls_drill,
+)
 from kickback.kinds.foot.model.parameters import PARAMETERS
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.kinds.model import DrillPart, Model
@@ -15,6 +24,11 @@ FOOT_MODEL = Model(
     drills={
         "standard": standard_drill,
         "moves": moves_drill,
+        "edges": edges_drill,
+        "stick": stick_drill,
+        "walls": walls_drill,
+        "slopes": slopes_drill,
+        "belt": belt_drill,
         "plane": plane_drill,
         "above": partial(plane_drill, "top"),
     },

@@ -1,0 +1,96 @@
+"""Walls: the frames that touch one, slides down it, how long it holds a fall, jumps off it."""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from kickback.kinds.foot.motion import FootMotion
+from kickback.kinds.foot.throws import WALL_JUMP, throws_of
+from kickback.motion.segments import BoolArray, IntArray, runs
+from kickback.motion.tracks import Track
+from kickback.takes.numeric import median
+
+__all__ = ["Slide", "at_wall", "locked_off_walls", "slides_of", "sticks_of"]
+
+_HELD = 1e-3
+"""Share of a slide's speed by which it may change in a frame and be held."""
+
+_BRIEF = 0.1
+"""Seconds that a slide holds its speed at least."""
+
+_STUCK = 1e-3
+"""Share of the highest fall below which it sticks."""
+
+_ANSWERS = 1e-6
+"""Share of a speed that changes where an input is read."""
+
+
+class Slide(NamedTuple):
+    """Frames ``[start, stop)`` at a wall, of which those from ``since`` on have one ``speed``."""
+
+    start: int
+    stop: int
+    since: int
+    speed: float
+
+
+def at_wall(motion: FootMotion) -> BoolArray:
+    """Return the frames, shape (n,), that touch a wall: beside one a fall may have its own rule."""
+    if "touch_side" not in motion.take:
+        return np.zeros(len(motion.t), dtype=bool)
+    touches: BoolArray = (motion.take.numbers("touch_side") > 0.5) & ~motion.grounded
+    return touches
+
+
+def slides_of(motion: FootMotion, up: Track) -> list[Slide]:
+    """Return the falls along walls that hold a speed for 0.1 s or more."""
+    found = []
+    beside = at_wall(motion)
+    for a, b in zip(*(part.tolist() for part in runs(beside)), strict=True):
+        last = b - 1 if b == len(beside) else b - 2
+        if not beside[a] or last - a < 2 or up.v[last] >= 0:
+            continue
+        v = -up.v[a : last + 1]
+        off = np.flatnonzero(np.abs(v - v[-1]) > _HELD * v[-1] + 2 * up.noise)
+        since = a + (int(off[-1]) + 1 if off.size else 0)
+        if since <= last and motion.t[last] - motion.begin[since] >= _BRIEF:
+            found.append(Slide(a, last + 1, since, median(v[since - a :])))
+    return found
+
+
+def sticks_of(motion: FootMotion, up: Track) -> tuple[IntArray, IntArray]:
+    """Return the frames ``[start, stop)`` in which each slide still stood, shape (k,).
+
+    ``stop`` is that of the first one that moves down; the same as ``start`` where it never
+    stood.
+    """
+    fastest = float(np.max(np.abs(up.v), initial=0.0))
+    pairs = []
+    for a, b, _, _ in slides_of(motion, up):
+        moves = np.flatnonzero(up.v[a:b] < -_STUCK * fastest - 2 * up.noise)
+        still = np.flatnonzero(np.abs(up.v[a:b]) <= _STUCK * fastest + 2 * up.noise)
+        after = moves[moves > still[0]] if still.size else still
+        pairs.append((a + int(still[0]), a + int(after[0])) if after.size else (a, a))
+    start, stop = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
+    return start, stop
+
+
+def locked_off_walls(motion: FootMotion, track: Track) -> tuple[IntArray, IntArray]:
+    """Return the frames ``[start, stop)`` of jumps off walls that do not read the input.
+
+    Input toward the wall that is held from the takeoff on shows their end: it slows. Shape
+    (k,), of jumps that show it.
+    """
+    throws, pairs = throws_of(motion), []
+    move = motion.inputs.move
+    for k in np.flatnonzero(throws.of(WALL_JUMP)).tolist():
+        start, stop = int(throws.start[k]), int(throws.stop[k])
+        side = float(np.sign(track.v[start]))
+        until = np.flatnonzero(move[start:stop] * side >= 0)
+        end = start + int(until[0]) if until.size else stop
+        v = track.v[start:end] * side
+        slower = np.flatnonzero(np.diff(v) < -_ANSWERS * abs(v[:1].sum()) - 2 * track.noise)
+        if end - start >= 2 and slower.size:
+            pairs.append((start, start + 1 + int(slower[0])))
+    first, last = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
+    return first, last
