@@ -1,13 +1,22 @@
-"""What waits: the squat before a takeoff, the lag after a landing, the hang after a ledge."""
+"""What waits: squats before takeoffs, lags after landings, hangs after ledges, locks off walls."""
 
 import numpy as np
 
 from kickback.kinds.foot.motion import FootMotion
-from kickback.kinds.foot.throws import GROUND_JUMP, throws_of
+from kickback.kinds.foot.throws import GROUND_JUMP, WALL_JUMP, throws_of
 from kickback.motion.segments import BoolArray, IntArray, first_where
 from kickback.motion.tracks import Track
 
-__all__ = ["Spans", "asked_by", "falls_after", "hangs_of", "lagging", "lags_of", "squats_of"]
+__all__ = [
+    "Spans",
+    "asked_by",
+    "falls_after",
+    "hangs_of",
+    "lagging",
+    "lags_of",
+    "locked_off_walls",
+    "squats_of",
+]
 
 _WAITS = 0.5
 """Seconds that a press may be before the takeoff that it asked for."""
@@ -23,6 +32,9 @@ _GROWS = 1e-6
 
 _SINKS = 1e-9
 """Share of a drop that arithmetic leaves of none."""
+
+_ANSWERS = 1e-6
+"""Share of a speed that changes where an input is read."""
 
 _ALIKE = 2.5
 """Frames by which lags may differ and be of one timer."""
@@ -115,3 +127,24 @@ def hangs_of(motion: FootMotion, up: Track) -> Spans:
     ]
     start, stop = np.array([p for p in pairs if p[1] >= p[0]], dtype=np.int64).reshape(-1, 2).T
     return start, stop
+
+
+def locked_off_walls(motion: FootMotion, track: Track) -> Spans:
+    """Return the frames ``[start, stop)`` of jumps off walls that do not read the input.
+
+    Input toward the wall that is held from the takeoff on shows their end: it slows. Shape
+    (k,), of jumps that show it.
+    """
+    throws, pairs = throws_of(motion), []
+    move = motion.inputs.move
+    for k in np.flatnonzero(throws.of(WALL_JUMP)).tolist():
+        start, stop = int(throws.start[k]), int(throws.stop[k])
+        side = float(np.sign(track.v[start]))
+        until = np.flatnonzero(move[start:stop] * side >= 0)
+        end = start + int(until[0]) if until.size else stop
+        v = track.v[start:end] * side
+        slower = np.flatnonzero(np.diff(v) < -_ANSWERS * abs(v[:1].sum()) - 2 * track.noise)
+        if end - start >= 2 and slower.size:
+            pairs.append((start, start + 1 + int(slower[0])))
+    first, last = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
+    return first, last

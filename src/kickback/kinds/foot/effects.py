@@ -36,7 +36,7 @@ _BY_PHASE = {
     "veer": ("plane",),
     "limit": ("run", "plane"),
 }
-_BY_MEDIUM = {ON_A_SLOPE: ("slope",), IN_THE_AIR: _AIR}
+_BY_MEDIUM = {ON_A_SLOPE: ("slope", "run.highest_speed"), IN_THE_AIR: _AIR}
 _DASH = ("dash", "air_dash", *_TRAVEL, *_IN_THE_AIR)
 _TIMERS = {
     HOLD: _JUMPS,
@@ -95,7 +95,7 @@ def _with_short_phases(base: str, steady: Collection[PhaseKey]) -> tuple[str, ..
 
 def moved_by_order(in_turns: bool) -> tuple[str, ...]:
     """Return what the order of integration moves; ``in_turns``: a push and a friction too."""
-    return (*_BY_ORDER, *_TRAVEL, *_RECOVERY) if in_turns else _BY_ORDER
+    return (*_BY_ORDER, *_TRAVEL, *_SHARES) if in_turns else _BY_ORDER
 
 
 def order_advice(rows: Sequence[ConstantRow], theta: float, keep: float) -> str:

@@ -6,6 +6,7 @@ import numpy as np
 
 from kickback.kinds.foot.fast_fall import fast_falls
 from kickback.kinds.foot.motion import FootMotion
+from kickback.kinds.foot.walls import held_by_walls
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
@@ -166,6 +167,7 @@ class _Found:
         )
         self._dash = motion.dashing
         self._ceiling = touched_above(motion)
+        self._slides = held_by_walls(motion)
         self._fast = fast_falls(motion)
         jump = motion.inputs.jump
         self._jump = jump
@@ -206,6 +208,7 @@ class _Found:
             (self._wall, "a wall ends its arc", 0),
             (self._dash, "a dash ends it", 0),
             (self._ceiling, CEILING, 0),
+            (self._slides, "it slides down a wall from there on", 1),
             (self._fast, "it falls faster from there on, with the stick held down", 1),
         ):
             fresh = np.flatnonzero(mask[row + 1 : after] & ~mask[row : after - 1]) + row + 1

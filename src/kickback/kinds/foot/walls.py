@@ -1,16 +1,15 @@
-"""Walls: the frames that touch one, slides down it, how long it holds a fall, jumps off it."""
+"""Walls: the frames that touch one, slides down it, and how long it holds a fall."""
 
 from typing import NamedTuple
 
 import numpy as np
 
 from kickback.kinds.foot.motion import FootMotion
-from kickback.kinds.foot.throws import WALL_JUMP, throws_of
 from kickback.motion.segments import BoolArray, IntArray, runs
 from kickback.motion.tracks import Track
 from kickback.takes.numeric import median
 
-__all__ = ["Slide", "at_wall", "locked_off_walls", "slides_of", "sticks_of"]
+__all__ = ["Slide", "at_wall", "held_by_walls", "slides_of", "sticks_of"]
 
 _HELD = 1e-3
 """Share of a slide's speed by which it may change in a frame and be held."""
@@ -20,9 +19,6 @@ _BRIEF = 0.1
 
 _STUCK = 1e-3
 """Share of the highest fall below which it sticks."""
-
-_ANSWERS = 1e-6
-"""Share of a speed that changes where an input is read."""
 
 
 class Slide(NamedTuple):
@@ -75,22 +71,12 @@ def sticks_of(motion: FootMotion, up: Track) -> tuple[IntArray, IntArray]:
     return start, stop
 
 
-def locked_off_walls(motion: FootMotion, track: Track) -> tuple[IntArray, IntArray]:
-    """Return the frames ``[start, stop)`` of jumps off walls that do not read the input.
-
-    Input toward the wall that is held from the takeoff on shows their end: it slows. Shape
-    (k,), of jumps that show it.
-    """
-    throws, pairs = throws_of(motion), []
-    move = motion.inputs.move
-    for k in np.flatnonzero(throws.of(WALL_JUMP)).tolist():
-        start, stop = int(throws.start[k]), int(throws.stop[k])
-        side = float(np.sign(track.v[start]))
-        until = np.flatnonzero(move[start:stop] * side >= 0)
-        end = start + int(until[0]) if until.size else stop
-        v = track.v[start:end] * side
-        slower = np.flatnonzero(np.diff(v) < -_ANSWERS * abs(v[:1].sum()) - 2 * track.noise)
-        if end - start >= 2 and slower.size:
-            pairs.append((start, start + 1 + int(slower[0])))
-    first, last = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
-    return first, last
+def held_by_walls(motion: FootMotion) -> BoolArray:
+    """Return the frames, shape (n,), of falls that a wall holds or slows."""
+    mask = np.zeros(len(motion.t), dtype=bool)
+    if motion.up is None or motion.up.rounded:
+        return mask
+    for slide in slides_of(motion, motion.up):
+        falls = motion.up.v[slide.start : slide.stop] <= 0
+        mask[slide.start : slide.stop] = falls
+    return mask

@@ -7,12 +7,12 @@ and which way the subject was going.
 import msgspec
 import numpy as np
 
-from kickback.kinds.foot.delays import Spans, lagging
+from kickback.kinds.foot.delays import Spans, lagging, locked_off_walls
 from kickback.kinds.foot.fast_fall import fast_falls
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.throws import thrown_in_the_air
-from kickback.kinds.foot.walls import at_wall, locked_off_walls
+from kickback.kinds.foot.walls import at_wall
 from kickback.laws.keys import PhaseKey
 from kickback.laws.steps import Pool, Steps, pool_of, steps_of
 from kickback.motion.segments import BoolArray, IntArray

@@ -2,12 +2,12 @@
 
 import numpy as np
 
-from kickback.kinds.foot.delays import Spans, hangs_of, lagging, squats_of
+from kickback.kinds.foot.delays import Spans, hangs_of, lagging, locked_off_walls, squats_of
 from kickback.kinds.foot.lenience import after_ledges, before_landings
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.waits import Waits
-from kickback.kinds.foot.walls import locked_off_walls, sticks_of
+from kickback.kinds.foot.walls import sticks_of
 from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Law
 from kickback.laws.timing import lasted, timer

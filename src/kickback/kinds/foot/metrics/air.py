@@ -80,7 +80,7 @@ _NO_PUSH = "no full press in the air sped it up over three frames"
 def _accelerations(scene: Scene) -> list[Row]:
     """Return the mean acceleration of each push in the air that speeds up from below the top."""
     motion, track = scene.motion, scene.across
-    top = float(np.max(motion.size, initial=0.0))
+    top = float(np.max(motion.size, where=motion.footing.plain, initial=0.0))
     rows, pushes = [], _told_of(scene)
     for a, b, side in zip(
         pushes.start.tolist(), pushes.stop.tolist(), pushes.side.tolist(), strict=True

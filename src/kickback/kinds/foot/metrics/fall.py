@@ -10,6 +10,7 @@ from kickback.kinds.foot.metrics.played import PLACE
 from kickback.kinds.foot.metrics.telling import Row, row_of, told
 from kickback.kinds.foot.roles import UP
 from kickback.kinds.foot.scene import LOCATED, NINETY_FIVE, Scene
+from kickback.kinds.foot.walls import held_by_walls
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.between import crossing
@@ -36,14 +37,15 @@ def terminal_speed(scene: Scene, *, held_down: bool = False) -> Occurrences:
     motion, up = scene.motion, scene.motion.up
     if up is None:
         return none(UP.missing)
-    flights, fast = motion.flights, fast_falls(motion)
+    flights, fast, beside = motion.flights, fast_falls(motion), held_by_walls(motion)
     least, change = motion.options.plateau_time, motion.options.plateau_change
     found: list[tuple[float, float, float]] = []
     for top, stop in zip(flights.top.tolist(), flights.stop.tolist(), strict=True):
         # the last frame of all may be cut short by the landing
         final = -float(up.v[max(stop - 2, 0)])
         still_growing = abs(up.v[stop - 3] + final) > change * final + 2 * up.noise
-        apart = bool(fast[max(stop - 2, 0)]) != held_down
+        last = max(stop - 2, 0)
+        apart = bool(fast[last]) != held_down or bool(beside[last])
         if stop - top < _FEWEST or still_growing or apart:
             continue
         fall = -up.v[top + 1 : stop]
@@ -114,9 +116,9 @@ def ledge_delay(scene: Scene) -> Occurrences:
         row = falls_after(up, a, b)
         if row < 0:
             continue
-        value = float(motion.begin[row] - motion.begin[a])
+        value = max(float(motion.begin[row] - motion.t[a]), 0.0)
         sure = grid + (float(motion.step[row]) if up.quantum else 0.0)
-        rows.append(Row(value, float(motion.begin[a]), float(motion.begin[row]), sure,
+        rows.append(Row(value, float(motion.t[a]), float(motion.t[a]) + value, sure,
                         float(motion.step[row])))  # fmt: skip
     return told(rows, "it never left a ledge and fell")
 
@@ -197,9 +199,9 @@ METRICS = (
         detail=True,
         dimension=TIME,
         title="Delay after a ledge",
-        definition="From the start of the first frame off a ledge to that of the first frame that"
-        " falls.",
-        formula="t(start of the first frame that falls) − t(start of the first airborne frame)",
+        definition="From the end of the first frame off a ledge to the start of the first one that"
+        " falls: 0 where gravity acts at once.",
+        formula="t(start of the first frame that falls) − t(first airborne frame)",
         measure=ledge_delay,
         needs=(UP,),
     ),

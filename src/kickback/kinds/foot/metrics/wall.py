@@ -5,11 +5,12 @@ from functools import partial
 import numpy as np
 
 from kickback.kinds.foot.arcs import Arcs
+from kickback.kinds.foot.delays import locked_off_walls
 from kickback.kinds.foot.metrics.telling import Row, row_of, told
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import NINETY_FIVE, Scene
 from kickback.kinds.foot.throws import WALL_JUMP
-from kickback.kinds.foot.walls import locked_off_walls, slides_of, sticks_of
+from kickback.kinds.foot.walls import slides_of, sticks_of
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.tracks import Track
@@ -117,7 +118,9 @@ def gained(scene: Scene) -> Occurrences:
         start, stop = int(arcs.throws.start[k]), int(arcs.throws.stop[k])
         place = np.abs(motion.place[start - 1 : stop] - motion.place[start - 1])
         sure = 2 * scene.across.quantum + NINETY_FIVE * scene.across.printed / ROOT_12
-        rows.append(row_of(motion, float(place.max()), (start, stop), sure))
+        later = float(motion.size[start] * motion.step[start])
+        row = row_of(motion, float(place.max()), (start, stop), sure)
+        rows.append(row._replace(slack=later))
     return told(rows, _NO_JUMP)
 
 

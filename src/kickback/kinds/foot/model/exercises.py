@@ -138,7 +138,11 @@ def walls_drill() -> Drill:
 
 def slopes_drill() -> Drill:
     """Return a drill over a hill and down a long slope: runs over its crest, and a slide."""
-    held = [(0.5, 10.5, "move_x", 1.0), (13.0, 14.5, "move_x", -1.0)]
+    held = [
+        (0.5, 10.5, "move_x", 1.0),
+        (11.5, 13.0, "move_x", -1.0),
+        (1.2, 1.5, "jump", 1.0),
+    ]
     floor = [
         {"x": -500.0, "height": 0.0},
         {"x": 18.0, "slope": 25.0},

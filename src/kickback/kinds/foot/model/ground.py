@@ -113,5 +113,5 @@ class Ground:
         s.x, s.y, s.grounded = x, y, stands
         s.vy = np.where(stands & ~self._keeps_falling, rise, s.vy)
         s.coyote = np.where(left, p.coyote_time, s.coyote)
-        s.hang = np.where(left, p.ledge_hang, np.where(stands, 0.0, s.hang))
+        s.hang = np.where(left & (s.vy <= 0), p.ledge_hang, np.where(stands, 0.0, s.hang))
         s.lag = np.where(landed, p.landing_lag, s.lag)
