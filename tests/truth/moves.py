@@ -11,7 +11,7 @@ USUAL = {
     "coyote": 0.0, "air": (), "wall_jump": None, "wall_away": 8.0, "slide": None,
     "dash": None, "dash_time": 0.15, "cooldown": 0.0, "bounce": 0.0, "ledge": None, "walls": (),
     "sink": 0.0, "air_accel": None, "ceiling": None, "squat": 0.0, "lag": 0.0, "fast": 1.0,
-    "buffer": 0.0, "hang": 0.0,
+    "buffer": 0.0, "hang": 0.0, "stick": 0.0, "wall_lock": 0.0,
 }  # fmt: skip
 
 
@@ -24,19 +24,23 @@ def moves(dt, move_at, jump_at, dash_at=lambda _: 0, fast_at=lambda _: 0, **own)
     far a landing sinks in for some frames; ``air_accel``: acceleration in the air; ``ceiling``: its
     height; ``squat``: seconds before a takeoff; ``lag``: seconds after a landing without input;
     ``fast``: factor on the fall's gravity while ``fast_at``; ``buffer``: seconds that a press
-    waits for the ground; ``hang``: seconds after a ledge without gravity.
+    waits for the ground; ``hang``: seconds after a ledge without gravity; ``stick``: seconds that
+    a wall holds a fall; ``wall_lock``: seconds after a jump off one in which no input is read.
     """
     p = {**USUAL, **own}
     x = y = vx = vy = time = since_ground = risen = 0.0
     ground, held, dashed, jumps, rising = True, False, -9.0, 0, False
     dash_held, side, sunk, rows = False, 0, 0, []
     squatting, landed, asked, off_ledge = None, -9.0, -9.0, False
+    stuck, kicked = None, -9.0
     for h in dt:
         move, jump, dash = move_at(time), bool(jump_at(time)), bool(dash_at(time))
         goal = move * p["top"]
         rate = (p["accel"] if move else p["slow"]) * h
         if not ground and p["air_accel"] is not None:
             rate = (p["air_accel"] if move else 0.0) * h
+        if time - kicked < p["wall_lock"] - 1e-9:
+            rate = 0.0
         if ground and time - landed < p["lag"] - 1e-9:
             goal, rate = 0.0, p["slow"] * h
         vx = min(vx + rate, goal) if vx < goal else max(vx - rate, goal)
@@ -58,7 +62,7 @@ def moves(dt, move_at, jump_at, dash_at=lambda _: 0, fast_at=lambda _: 0, **own)
         if pressed and (ground or (since_ground < p["coyote"] and jumps == 0)):
             thrown = p["jump"]
         elif pressed and side and p["wall_jump"]:
-            thrown, vx = p["wall_jump"], -side * p["wall_away"]
+            thrown, vx, kicked = p["wall_jump"], -side * p["wall_away"], time
         elif pressed and jumps <= len(p["air"]) and p["air"] and jumps >= 1:
             thrown = p["air"][jumps - 1]
         if thrown is not None:
@@ -84,6 +88,9 @@ def moves(dt, move_at, jump_at, dash_at=lambda _: 0, fast_at=lambda _: 0, **own)
                 vy = max(vy, -p["terminal"])
             if side and p["slide"] and vy < -p["slide"]:
                 vy = -p["slide"]
+            stuck = None if not side or vy > 0 else time if stuck is None else stuck
+            if stuck is not None and time - stuck < p["stick"] - 1e-9:
+                vy = 0.0
         held, dash_held = jump, dash
         x, old = x + vx * h, x
         side = 0

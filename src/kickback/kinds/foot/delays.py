@@ -110,7 +110,7 @@ def falls_after(up: Track, a: int, b: int) -> int:
     if drop.max(initial=0.0) <= 2 * up.quantum + _SINKS * abs(level):
         return -1
     falls: BoolArray = drop > up.quantum + _SINKS * float(drop.max())
-    if up.source == "reported" and not up.quantum:  # a place may follow a frame later
+    if up.source == "reported":  # a place may follow a frame later, or more if it is rounded
         falls = falls | (up.v[a:b] < -2 * up.noise - _SINKS * float(np.max(np.abs(up.v))))
     return a + int(np.flatnonzero(falls)[0])
 

@@ -21,6 +21,10 @@ _STUCK = 1e-3
 """Share of the highest fall below which it sticks."""
 
 
+_PULLED = 1e-6
+"""Share of the highest fall by which a speed may change in a frame that nothing pulls."""
+
+
 class Slide(NamedTuple):
     """Frames ``[start, stop)`` at a wall, of which those from ``since`` on have one ``speed``."""
 
@@ -63,8 +67,11 @@ def sticks_of(motion: FootMotion, up: Track) -> tuple[IntArray, IntArray]:
     fastest = float(np.max(np.abs(up.v), initial=0.0))
     pairs = []
     for a, b, _, _ in slides_of(motion, up):
-        moves = np.flatnonzero(up.v[a:b] < -_STUCK * fastest - 2 * up.noise)
-        still = np.flatnonzero(np.abs(up.v[a:b]) <= _STUCK * fastest + 2 * up.noise)
+        v = up.v[a:b]
+        moves = np.flatnonzero(v < -_STUCK * fastest - 2 * up.noise)
+        still = np.flatnonzero(np.abs(v) <= _STUCK * fastest + 2 * up.noise)
+        if not np.any(np.abs(np.diff(v[still])) <= _PULLED * fastest + 2 * up.noise):
+            still = still[:0]  # an apex passes through rest
         after = moves[moves > still[0]] if still.size else still
         pairs.append((a + int(still[0]), a + int(after[0])) if after.size else (a, a))
     start, stop = np.array(pairs, dtype=np.int64).reshape(-1, 2).T

@@ -52,10 +52,13 @@ def timers(motion: FootMotion) -> list[Law]:
 
 
 def _off_walls(motion: FootMotion, across: Track) -> Spans:
-    if motion.inputs.source == "recorded" and not across.rounded:
-        return locked_off_walls(motion, across)
-    none = np.zeros(0, dtype=np.int64)
-    return none, none
+    """Return the frames of jumps off walls without input; one alone is the takeoff's own."""
+    if motion.inputs.source != "recorded" or across.rounded:
+        none = np.zeros(0, dtype=np.int64)
+        return none, none
+    start, stop = locked_off_walls(motion, across)
+    locked = stop - start > 1
+    return start[locked], stop[locked]
 
 
 def _of_one_timer(spans: Spans) -> Spans:

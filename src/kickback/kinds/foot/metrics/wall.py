@@ -105,7 +105,7 @@ def lockout(scene: Scene) -> Occurrences:
         return none("no input was recorded")
     for start, row in zip(*locked_off_walls(motion, scene.across), strict=True):
         step = float(motion.step[row])
-        value = float(motion.begin[row] - motion.begin[start])
+        value = float(motion.begin[row] - motion.begin[start]) * (row - start > 1)
         rows.append(Row(value, float(motion.begin[start]), float(motion.begin[row]), step, step))
     return told(rows, "no input toward the wall was held after a jump off it, until it worked")
 
