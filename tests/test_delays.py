@@ -51,7 +51,10 @@ def test_a_wait_is_read_as_the_timer_behind_it(phase, form, rate):
     columns = played(phase, rate, 0.0 if form == "even" else 0.3)
     grid = 0.0
     if form == "printed":
-        columns, grid = {n: np.round(c, 3 if n in {"t", "dt"} else 2) for n, c in columns.items()}, 2e-3
+        columns, grid = (
+            {n: np.round(c, 3 if n in {"t", "dt"} else 2) for n, c in columns.items()},
+            2e-3,
+        )
     law = law_of(columns, phase)
     assert law.law == "timer"
     low, high = law.constant("seconds").between
@@ -72,7 +75,8 @@ def test_a_wait_in_frames_is_a_cause_and_one_in_seconds_is_none(phase):
     assert cause.name == "timer-in-frames"
     assert [term.row.of for term in cause.terms] == [phase]
     (seconds,) = cause.corrected.values()
-    assert 5 / 60 < seconds <= 6 / 60 and f"({phase}, " in cause.fix
+    assert 5 / 60 < seconds <= 6 / 60
+    assert f"({phase}, " in cause.fix
     timed = frame_rates([take_of(played(phase, rate)) for rate in rates])
     assert not [cause for _, cause in timed.causes if cause.verdict != "note"]
 

@@ -28,8 +28,7 @@ def whole_dashes(motion: FootMotion) -> BoolArray:
     dashes = motion.dashes
     last = np.minimum(dashes.stop, len(motion.t) - 1)
     whole: BoolArray = dashes.stop < len(motion.t)
-    if "touch_side" in motion.take:
-        whole &= motion.take.numbers("touch_side")[last] < 0.5
+    whole &= ~motion.touches_side[last]
     jumps = throws_of(motion).start  # a jump out of a dash ends it before its time
     return whole & ~np.isin(dashes.stop, jumps) & ~np.isin(dashes.stop + 1, jumps)
 

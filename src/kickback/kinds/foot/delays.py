@@ -83,7 +83,9 @@ def lags_of(motion: FootMotion, track: Track, rows: IntArray, top: float) -> Spa
     until = ends[np.searchsorted(ends, row, side="right")]
     free = first_where(grows | keeps, row + 1, until)
     blocked = np.abs(motion.before[row]) <= motion.rest_speed
-    known = held & (along[row] <= _ABOVE * top + 2 * track.noise) & ~blocked
+    dipped = before[np.maximum(free, 0)] < _THERE * top - 2 * track.noise
+    slower = along[row] <= _ABOVE * top + 2 * track.noise
+    known = held & (slower | dipped) & ~blocked
     return row + 1, np.where(known, free, -1)
 
 

@@ -26,7 +26,7 @@ _RECOVERY = tuple(
 )
 _IN_THE_AIR = tuple(f"{group}.distance" for group in _JUMPS)
 _SHARES = ("air.acceleration_share", "air.top_speed_share", "air.turn_share", *_RECOVERY)
-_AIR = ("air", *_IN_THE_AIR)
+_AIR = ("air", "wall_jump.reach", *_IN_THE_AIR)
 _SETTLED = ("coast", "brake", *_IN_THE_AIR)
 _BY_ORDER = (*_FLIGHT, "coast.stop_distance", "brake.stop_distance")
 _BY_PHASE = {

@@ -148,6 +148,14 @@ class FootMotion(Motion, frozen=True, kw_only=True):
         return self.tracks.get(UP.name)
 
     @property
+    def touches_side(self) -> BoolArray:
+        """Return which frames touch a wall, shape (n,): none where no column tells."""
+        if "touch_side" not in self.take:
+            return np.zeros(len(self.t), dtype=bool)
+        touches: BoolArray = self.take.numbers("touch_side") > 0.5
+        return touches
+
+    @property
     def dashing(self) -> BoolArray:
         """Return which frames a dash moves, shape (n,)."""
         return self.dashes.mask(len(self.t))

@@ -50,6 +50,9 @@ _BOUNCE = 0.9
 CEILING = "a ceiling ends its arc"
 """What ends a jump that bumps its head."""
 
+_PULLED = 1e-6
+"""Share of the highest speed that a frame loses of it where something pulls."""
+
 _HELD_UP = 4
 """Usual steps of gravity that a rise loses at once where a ceiling stops it."""
 
@@ -131,7 +134,8 @@ def touched_above(motion: FootMotion) -> BoolArray:
         return stopped
     lost = up.v[:-1] - up.v[1:]
     air = ~motion.grounded[1:] & ~motion.grounded[:-1]
-    usual = float(np.median(lost[air])) if air.any() else 0.0
+    pulled = air & (lost > _PULLED * float(np.max(np.abs(up.v))))  # not held by a wall or limit
+    usual = float(np.median(lost[pulled])) if pulled.any() else 0.0
     stopped[1:] = air & (lost > _HELD_UP * abs(usual)) & (up.v[:-1] > _HELD_UP * abs(usual))
     stopped[1:] &= (up.v[1:] <= abs(usual)) & jump[1:] & jump[:-1] & ~motion.dashing[1:]
     if motion.clock.apart is not None:  # a freeze stops it too
@@ -161,10 +165,7 @@ class _Found:
     def __init__(self, motion: FootMotion) -> None:
         self._motion = motion
         self._rows: list[tuple[int, int, int, int, bool, str]] = []
-        take, n = motion.take, len(motion.t)
-        self._wall = (
-            take.numbers("touch_side") > 0.5 if "touch_side" in take else np.zeros(n, dtype=bool)
-        )
+        self._wall = motion.touches_side
         self._dash = motion.dashing
         self._ceiling = touched_above(motion)
         self._slides = held_by_walls(motion)

@@ -66,8 +66,8 @@ class Releases(Record, frozen=True, kw_only=True):
     """Stretches ``[start, stop)`` of slowing down, arrays of shape (k,).
 
     ``entry`` is the signed speed just before, ``toward`` a number for its direction; ``cause``
-    says what ends each: ``input``, ``air``, ``dash``, ``ground`` that slopes or moves, or
-    the ``end`` of the take.
+    says what ends each: ``input``, ``air``, a ``wall``, ``ground`` that slopes or
+    moves, a ``dash``, or the ``end`` of the take.
     """
 
     start: IntArray
@@ -204,29 +204,27 @@ def releases_of(motion: FootMotion, *, braking: bool) -> Releases:
     plain = motion.footing.plain
     keep = moving & kind & plain[start] & plain[start - 1]
     start, stop = start[keep], stop[keep]
-    n = len(motion.t)
-    air = first_where(~motion.grounded, start, stop)
-    stop = np.where(air >= 0, air, stop)
-    other = first_where(~plain, start, stop)
-    stop = np.where(other >= 0, other, stop)
-    dash = first_where(motion.dashing, start, stop)
-    cause = tuple(
-        "dash"
-        if d >= 0
-        else "ground"
-        if o >= 0
-        else "air"
-        if a >= 0
-        else "end"
-        if b == n
-        else "input"
-        for d, o, a, b in zip(dash, other, air, stop, strict=True)
-    )
+    stop, cause = _ended(motion, start, stop)
     entry = motion.before[start]
     return Releases(
         start=start,
-        stop=np.where(dash >= 0, dash, stop),
+        stop=stop,
         entry=entry,
         toward=motion.toward(start, np.sign(entry)),
         cause=cause,
     )
+
+
+def _ended(motion: FootMotion, start: IntArray, stop: IntArray) -> tuple[IntArray, tuple[str, ...]]:
+    """Return where stretches ``[start, stop)`` of slowing down end, and what ends each."""
+    cause = np.where(stop == len(motion.t), "end", "input").astype(object)
+    for what, mask in (
+        ("air", ~motion.grounded),
+        ("wall", motion.touches_side),
+        ("ground", ~motion.footing.plain),
+        ("dash", motion.dashing),
+    ):
+        row = first_where(mask, start, stop)
+        cause = np.where(row >= 0, what, cause)
+        stop = np.where(row >= 0, row, stop)
+    return stop, tuple(cause.tolist())

@@ -36,10 +36,7 @@ class Slide(NamedTuple):
 
 def at_wall(motion: FootMotion) -> BoolArray:
     """Return the frames, shape (n,), that touch a wall: beside one a fall may have its own rule."""
-    if "touch_side" not in motion.take:
-        return np.zeros(len(motion.t), dtype=bool)
-    touches: BoolArray = (motion.take.numbers("touch_side") > 0.5) & ~motion.grounded
-    return touches
+    return motion.touches_side & ~motion.grounded
 
 
 def slides_of(motion: FootMotion, up: Track) -> list[Slide]:

@@ -188,8 +188,7 @@ def _ceiling(motion: FootMotion, v: FloatArray, k: int, a: int, b: int) -> Findi
     level = (np.abs(v[a:b]) <= _LEVEL * top + 2 * up.noise) & ~motion.dashing[a:b]
     if motion.clock.apart is not None:
         level &= ~motion.clock.apart[a:b]
-    if "touch_side" in motion.take:
-        level &= motion.take.numbers("touch_side")[a:b] < 0.5
+    level &= ~motion.touches_side[a:b]
     for start, stop in stretches(level, _STAYS):
         seconds = float(motion.t[a + stop - 1] - motion.begin[a + start])
         rose = start > 0 and v[a + start - 1] > _AT_ONCE * top

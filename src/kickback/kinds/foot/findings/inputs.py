@@ -94,8 +94,7 @@ def _held_still(motion: FootMotion, top: float) -> list[Finding]:
     still &= creep <= _CREEP * top * motion.step
     if motion.inputs.brake is not None:
         still &= ~motion.inputs.brake
-    if "touch_side" in motion.take:
-        still &= motion.take.numbers("touch_side") < 0.5
+    still &= ~motion.touches_side
     shortest = max(4, round(_WAIT / median(motion.step)))
     at, way = _walls(motion, top)
     beside = max(_BESIDE * median(motion.step), _SINKING) * top

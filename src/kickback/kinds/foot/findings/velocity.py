@@ -164,8 +164,7 @@ def check_positions(motion: FootMotion) -> list[Finding]:
     top = float(v.max(initial=0.0))
     if motion.clock.apart is not None:
         still &= ~motion.clock.apart[1:]
-    if "touch_side" in motion.take:
-        still &= motion.take.numbers("touch_side")[1:] < 0.5
+    still &= ~motion.touches_side[1:]
     found = []
     for start, stop in stretches(still & (v[1:] > _FROZEN * top) & (v[:-1] > 0), 4):
         what = f"the position stands still for {stop - start} frames while v{name} says it moves"

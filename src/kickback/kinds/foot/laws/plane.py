@@ -211,8 +211,7 @@ def _turn_steps(motion: FootMotion, plane: Plane, track: Track, tops: _Tops) -> 
     fine = motion.grounded & ~motion.dashing & ~plane.curved
     if motion.clock.apart is not None:
         fine &= ~motion.clock.apart
-    if "touch_side" in motion.take:
-        fine &= motion.take.numbers("touch_side") < 0.5
+    fine &= ~motion.touches_side
     rows = rows[fine[rows] & fine[rows - 1]]
     side = np.sign(move[rows]).astype(np.float64)
     straight, diagonal = tops.speed

@@ -70,10 +70,8 @@ def travel_pools(motion: FootMotion, track: Track) -> list[Pool]:
     coasting = moving & (side == 0) & ~brake
     full = (np.abs(move) == 2) & ~brake & ~against
     hard = against & (brake | (np.abs(move) == 2))
-    bumped = np.zeros(len(row), dtype=bool)
-    if "touch_side" in motion.take:
-        touch = motion.take.numbers("touch_side") > 0.5
-        bumped = touch[row] | touch[before]
+    touch = motion.touches_side
+    bumped = touch[row] | touch[before]
     free = ~bumped & ~after_dashes(motion, track)[row] & ~_unread(motion, track)[row]
     free &= ~_stepped_over(motion, track)[row]
     if plane is not None:  # what goes on across a line is of a rule for both axes

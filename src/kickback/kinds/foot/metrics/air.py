@@ -52,8 +52,7 @@ def _free(scene: Scene) -> BoolArray:
     """Return the frames, shape (n,), whose steps begin and end in the free air."""
     motion = scene.motion
     free = ~motion.grounded & ~after_dashes(motion, scene.across)
-    if "touch_side" in motion.take:
-        free &= motion.take.numbers("touch_side") < 0.5
+    free &= ~motion.touches_side
     free[1:] &= free[:-1]
     free[0] = False
     return np.asarray(free & motion.straight)
@@ -138,7 +137,8 @@ def air_time_to_zero(scene: Scene) -> Occurrences:
     ):
         v = track.v[a:b] * side
         there = np.flatnonzero(v >= 0)
-        if motion.before[a] * side >= -motion.rest_speed or not there.size:
+        old = motion.inputs.lined[a] == motion.inputs.lined[a - 1]  # it turned, not the input
+        if old or motion.before[a] * side >= -motion.rest_speed or not there.size:
             continue
         hit = np.array([a + int(there[0])])
         time, known = crossing(

@@ -23,6 +23,7 @@ _FROM_TOP_ROUNDED = 0.02
 _CAUSES = {
     "input": "another input came before the subject stopped",
     "ground": "the ground sloped or moved before it stopped",
+    "wall": "a wall stopped the subject",
     "air": "the subject left the ground before it stopped",
     "dash": "a dash came before the subject stopped",
     "end": "the take ends before the subject stops",

@@ -57,9 +57,7 @@ def _holds(scene: Scene) -> _Holds:
     code = np.round(amount / _ALIKE).astype(np.int64) * (motion.grounded & ~motion.dashing)
     start, stop = runs(code)
     long = (motion.t[stop - 1] - motion.begin[start] >= _LASTS) & (code[start] != 0)
-    walled = np.zeros(len(code), dtype=bool)
-    if "touch_side" in motion.take:
-        walled = motion.take.numbers("touch_side") > 0.5
+    walled = motion.touches_side
     for a, b in zip(start[long].tolist(), stop[long].tolist(), strict=True):
         held = median(amount[a:b])
         late = a + 2 * (b - a) // 3
