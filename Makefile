@@ -26,7 +26,7 @@ bench: .venv/ready
 	$(BIN)/python -m benchmarks
 
 accuracy: .venv/ready
-	$(BIN)/python -m benchmarks.accuracy
+	$(BIN)/python -m benchmarks.accuracy $(only)
 
 .venv/ready: pyproject.toml
 	$(PYTHON) -m venv .venv

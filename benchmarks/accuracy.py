@@ -8,7 +8,7 @@ what the analysis names is counted.
 import itertools
 import sys
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 from typing import NamedTuple
@@ -16,10 +16,18 @@ from typing import NamedTuple
 import numpy as np
 
 from benchmarks.comparing import comparing_section
+from benchmarks.moves_resolution import moves_section
 from benchmarks.reading import section
 from benchmarks.resolution import resolution_section
 from kickback.framerate.analyse import frame_rates
-from kickback.kinds.foot.model.exercises import moves_drill, plane_drill
+from kickback.kinds.foot.model.exercises import (
+    belt_drill,
+    edges_drill,
+    moves_drill,
+    plane_drill,
+    slopes_drill,
+    walls_drill,
+)
 from kickback.kinds.foot.model.parameters import GROUND_MOVEMENTS, INTEGRATORS, MISTAKES
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.takes.build import build_take
@@ -30,6 +38,9 @@ from kickback.takes.take import Take
 __all__ = ["Case", "expected", "main", "named", "parameters"]
 
 DRILLS = {"side": moves_drill(), "3d": plane_drill("3d"), "top": plane_drill("top")}
+OTHER_MOVES = {"edges": edges_drill(), "walls": walls_drill(), "slopes": slopes_drill(),
+               "belt": belt_drill()}  # fmt: skip
+DRILLS |= OTHER_MOVES
 FINDABLE = [name for name in MISTAKES if name != "integration-order"]
 RATES = ((30.0, 60.0, 144.0), (60.0, 144.0))
 CASES = 2
@@ -71,7 +82,7 @@ class Case(NamedTuple):
     rates: tuple[float, ...] = RATES[0]
     form: str = "exact"
     jitter: float = 0.0
-    view: str = "side"
+    drill: str = "side"
 
     def takes(self) -> list[Take]:
         """Return the takes of one parameter set at each rate, in the form of the log."""
@@ -80,7 +91,7 @@ class Case(NamedTuple):
         takes = [
             simulate(
                 chosen,
-                DRILLS[self.view],
+                DRILLS[self.drill],
                 frame_rate=rate,
                 jitter=self.jitter,
                 seed=len(self.mistakes),
@@ -214,10 +225,10 @@ def _single() -> list[str]:
     return lines
 
 
-def _pairs() -> list[str]:
+def _pairs(view: str) -> list[str]:
     lines = ["| pair | right | named instead |", "|---|---|---|"]
     for pair in itertools.combinations(FINDABLE, 2):
-        every = [Case(values, pair) for values in _each(_movements(*pair), 1, 3)]
+        every = [Case(values, pair, drill=view) for values in _each(_movements(*pair), 1, 3)]
         lines.append(f"| `{pair[0]}` + `{pair[1]}` | {_counted(every)} |")
     return lines
 
@@ -230,10 +241,35 @@ def _over_a_plane() -> list[str]:
             continue
         mistakes = (mistake,) if mistake else ()
         drawn = _each(_movements(*mistakes), 1, 5)
-        every = [Case(v, mistakes, rates, view=view) for v in drawn]
+        every = [Case(v, mistakes, rates, drill=view) for v in drawn]
         shown = f"`{mistake}`" if mistake else "none"
         lines.append(f"| {view} | {shown} | {_told(rates)} | {_counted(every)} |")
     return lines
+
+
+def _other_moves() -> list[str]:
+    lines = ["| drill | mistake | right | named instead |", "|---|---|---|---|"]
+    rng = np.random.default_rng(6)
+    for drill, mistake in itertools.product(OTHER_MOVES, ("", *FINDABLE)):
+        mistakes = (mistake,) if mistake else ()
+        drawn = [v | _moves_too(rng) for v in _each(_movements(*mistakes), 1, 6)]
+        count = _counted([Case(v, mistakes, drill=drill) for v in drawn])
+        lines.append(f"| {drill} | {f'`{mistake}`' if mistake else 'none'} | {count} |")
+    return lines
+
+
+def _moves_too(rng: np.random.Generator) -> dict[str, Value]:
+    """Return random parameters of squats, lags, walls, slopes and what moves underfoot."""
+    ends = {
+        "squat_time": (0.04, 0.1), "landing_lag": (0.05, 0.15), "ledge_hang": (0.05, 0.12),
+        "fast_fall": (1.4, 2.0), "wall_slide_speed": (2, 4), "wall_stick_time": (0.1, 0.2),
+        "wall_jump_speed": (10, 13), "wall_jump_lockout": (0.1, 0.25), "slope_effect": (0.2, 0.6),
+        "slide_acceleration": (10, 25), "belt_kept": (0.3, 1.0), "air_acceleration": (15, 30),
+        "jump_speed": (12, 14), "gravity_rise": (36, 44), "gravity_fall": (36, 44),
+        "run_speed": (7.5, 8.5),
+    }  # fmt: skip
+    drawn: dict[str, Value] = {n: float(rng.uniform(*pair)) for n, pair in ends.items()}
+    return {**drawn, "slide_angle": 15.0, "slope_speed": str(rng.choice(["level", "along"]))}
 
 
 def _correct() -> list[str]:
@@ -255,6 +291,13 @@ on the order of integration is not counted. "no" before a name: it was missed.""
 _PLANE = """\
 The same, with a drill of runs each way, diagonals, turns by 45, 90 and 180 degrees and a dash: in
 three dimensions, with jumps, and from above."""
+_MOVES = """\
+Drills of takeoffs, landings and ledges, between walls, over a hill, and on ground that moves, at
+{30, 60, 144} frames/s: squats, landing lags, falls with the stick held down, slides down walls
+and slopes, and jumps off walls, with random numbers."""
+_OTHERS = """\
+Plain loops of dashes, squats, lags, ledges, walls and turns in the air, with random numbers at
+random times, even or uneven by a fifth, printed to two to four decimals."""
 _LAWS = """\
 Plain loops that share nothing with the package, random rules and hands; times, velocities and
 positions printed to a few decimals. Of phases of at least twelve frames: how many have a law, how
@@ -282,37 +325,43 @@ _HIDDEN_TOO = """\
   in the motion; a velocity column tells them."""
 
 
-def main(path: Path = Path("docs/accuracy.md")) -> None:
-    """Count, and write the page."""
-    hidden = [f"- `{a}` with `{b}`: {why}." for a, b, why in HIDDEN]
-    parts = [
-        _INTRODUCTION,
-        "## Correct controllers",
-        "\n".join(_correct()),
-        "## One mistake, several rates",
-        "\n".join(_alone()),
-        "## One mistake over a plane",
-        _PLANE,
-        "\n".join(_over_a_plane()),
-        "## One take with frame times uneven by a fifth",
-        "\n".join(_single()),
-        "## Two mistakes, {30, 60, 144} frames/s",
-        "\n".join(_pairs()),
-        "## Laws read off printed logs",
-        _LAWS,
-        section(),
-        "## How true a stated resolution is",
-        _RESOLUTION,
-        resolution_section(),
-        "## Comparisons of parameter sets",
-        _COMPARISONS,
-        comparing_section(),
-        "## What cannot be told apart",
-        "\n".join([*hidden, _HIDDEN_TOO]),
-    ]
+SECTIONS: dict[str, Callable[[], Sequence[str]]] = {
+    "Correct controllers": _correct,
+    "One mistake, several rates": _alone,
+    "One mistake over a plane": lambda: (_PLANE, "", *_over_a_plane()),
+    "One mistake in the other moves": lambda: (_MOVES, "", *_other_moves()),
+    "One take with frame times uneven by a fifth": _single,
+    "Two mistakes, {30, 60, 144} frames/s": lambda: _pairs("side"),
+    "Two mistakes over a plane, {30, 60, 144} frames/s": lambda: _pairs("3d"),
+    "Laws read off printed logs": lambda: (_LAWS, "", section()),
+    "How true a stated resolution is": lambda: (_RESOLUTION, "", resolution_section()),
+    "How true it is for the other moves": lambda: (_OTHERS, "", moves_section()),
+    "Comparisons of parameter sets": lambda: (_COMPARISONS, "", comparing_section()),
+    "What cannot be told apart": lambda: [
+        *(f"- `{a}` with `{b}`: {why}." for a, b, why in HIDDEN),
+        _HIDDEN_TOO,
+    ],
+}
+"""The page's parts, by their titles."""
+
+
+def _kept(path: Path) -> dict[str, str]:
+    """Return the parts that the page has, by their titles."""
+    text = path.read_text(encoding="utf-8") if path.exists() else ""
+    parts = [part.partition("\n\n") for part in text.split("\n## ")[1:]]
+    return {title: body.strip() for title, _, body in parts}
+
+
+def main(wanted: Sequence[str], path: Path = Path("docs/accuracy.md")) -> None:
+    """Count, and write the page; of it only the parts that are ``wanted``, all without."""
+    kept = _kept(path) if wanted else {}
+    parts = [_INTRODUCTION]
+    for title, make in SECTIONS.items():
+        anew = title not in kept or any(word in title for word in wanted)
+        parts.append(f"## {title}\n\n" + ("\n".join(make()) if anew else kept[title]))
     path.write_text("\n\n".join(parts) + "\n", encoding="utf-8")
     sys.stdout.write(f"{path} written\n")
 
 
 if __name__ == "__main__":
-    main()
+    main(sys.argv[1:])

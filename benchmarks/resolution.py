@@ -5,7 +5,7 @@ exact state at its press or takeoff: not against what is measured of an exact lo
 plain loops' and those of two physics libraries.
 """
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from math import log
 from typing import Any, NamedTuple
@@ -20,7 +20,7 @@ from kickback.takes.build import build_take
 from kickback.takes.header import Header
 from kickback.takes.take import Take
 
-__all__ = ["Off", "offs", "resolution_section", "truths"]
+__all__ = ["Off", "offs", "resolution_section", "table_of", "truths"]
 
 _SLACK = 1e-9
 """Seconds or lengths that arithmetic leaves of a closed form."""
@@ -198,7 +198,11 @@ def resolution_section(many: int = 2000, seed: int = 17) -> str:
     with ProcessPoolExecutor(2) as pool:
         found = [*pool.map(_of_setting, cases, chunksize=8),
                  *pool.map(_of_library, cases[: many // 8], chunksize=8)]  # fmt: skip
-    every = [one for own in found for one in own]
+    return table_of([one for own in found for one in own])
+
+
+def table_of(every: Sequence[Off]) -> str:
+    """Return a table of how often each metric lies within its stated resolution."""
     head = (
         "| logs of | metric | occurrences | within its resolution | resolution over error, median |"
     )

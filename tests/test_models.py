@@ -7,6 +7,7 @@ from kickback.errors import InputError, UsageError
 from kickback.kinds.foot.model.drills import drill_from_mapping
 from kickback.kinds.foot.model.parameters import MISTAKES, PARAMETERS, checked_values
 from kickback.kinds.foot.model.simulate import frame_steps, simulate, simulate_many
+from truth.moves import moves
 from truth.recurrence import THETA, during, play
 
 SPANS = ((0.5, 2.0, 1), (3.0, 4.5, 1))
@@ -225,6 +226,7 @@ def test_uneven_steps_come_from_the_seed():
         ({"integrator": "exact"}, "must be one of semi-implicit, explicit, trapezoid"),
         ({"mistakes": "gravity-in-frames"}, "unknown mistake 'gravity-in-frames'"),
         ({"jump_speed": float("inf")}, "must be above 0"),
+        ({"stick_dead_zone": 1.0}, "'stick_dead_zone' must be 0.99 or less, not 1"),
     ],
 )
 def test_parameters_that_make_no_sense(values, sentence):
@@ -256,6 +258,10 @@ def test_all_parameters_have_their_defaults():
         ({"floor": 3}, "'floor' must be a list"),
         ({"floor": [{"x": 0}]}, "'floor' must be a list"),
         ({"floor": [{"x": 1, "height": 0}, {"x": 0, "height": 1}]}, "must grow"),
+        ({"floor": [{"x": 0, "height": 0, "slop": 3}]}, "'slop' in 'floor'; did you mean 'slope'?"),
+        ({"floor": [{"x": 0, "height": 0, "slope": 81}]}, "between -80 and 80 degrees"),
+        ({"ceiling": [{"x": 0}]}, "'ceiling' must be a list"),
+        ({"ceiling": [{"x": 0, "height": 3}], "view": "top"}, "from above a floor is level"),
     ],
 )
 def test_drills_that_make_no_sense(change, sentence):
@@ -270,3 +276,137 @@ def test_drills_that_make_no_sense(change, sentence):
 def test_rates_that_make_no_sense(rate, jitter):
     with pytest.raises(UsageError, match="must lie between"):
         frame_steps(rate, 1.0, jitter=jitter)
+
+
+WAITS = {"squat_time": 0.08, "landing_lag": 0.15, "ledge_hang": 0.1, "fast_fall": 1.5}
+AT_WALLS = {"wall_slide_speed": 3.0, "wall_stick_time": 0.12, "wall_jump_speed": 12.0,
+            "wall_jump_lockout": 0.15}  # fmt: skip
+
+
+@pytest.mark.parametrize("rate", [30, 60, 144])
+@pytest.mark.parametrize(
+    ("drill", "values", "own"),
+    [
+        (
+            {"floor": [{"x": -9, "height": 0}, {"x": 30, "height": -4}], "view": "side", "input": [
+                {"at": 0.5, "until": 6.0, "move_x": 1.0}, {"at": 1.0, "until": 1.4, "jump": 1},
+                {"at": 2.5, "until": 2.9, "jump": 1}, {"at": 2.85, "until": 3.5, "move_y": -1.0}]},
+            WAITS,
+            {"squat": 0.08, "lag": 0.15, "hang": 0.1, "fast": 1.5, "ledge": 30.0},
+        ),
+        (
+            {"floor": [{"x": -9, "height": 0}, {"x": 6.05, "height": 99}], "input": [
+                {"at": 0.5, "until": 6.0, "move_x": 1.0}, {"at": 1.5, "until": 2.1, "jump": 1},
+                {"at": 3.5, "until": 3.9, "jump": 1}, {"at": 4.0, "until": 4.5, "jump": 1}]},
+            AT_WALLS,
+            {"walls": (6.05,), "slide": 3.0, "stick": 0.12, "wall_jump": 12.0, "wall_lock": 0.15},
+        ),
+    ],
+)  # fmt: skip
+def test_the_other_moves_are_those_of_the_plain_loop(drill, values, own, rate):
+    numbers = {"integrator": "semi-implicit", "release_cut": 1.0, "air_acceleration": 20.0,
+               "coyote_time": 0.0, "jump_buffer": 0.0, "terminal_speed": 1e3}  # fmt: skip
+    take = simulate({**numbers, **values}, {**drill, "length": 7.0}, frame_rate=rate)
+    spans = [(one["at"], one["until"], one) for one in drill["input"]]
+    held = {
+        key: during(*((a, b, abs(one[key])) for a, b, one in spans if key in one))
+        for key in ("move_x", "jump", "move_y")
+    }
+    truth = moves(
+        np.full(len(take), 1 / rate), held["move_x"], held["jump"], fast_at=held["move_y"],
+        accel=40.0, slow=32.0, air_accel=20.0, **own,
+    )  # fmt: skip
+    for name in ("y", "vy", "vx", "touch_ground", "touch_side"):
+        assert np.allclose(take.numbers(name), truth[name], atol=1e-5), name
+
+
+def over(floor, values, *, until=9.0, length=9.0, rate=60):
+    held = [{"at": 0.0, "until": until, "move_x": 1.0}]
+    return simulate(values, {"floor": floor, "input": held, "length": length}, frame_rate=rate)
+
+
+HILL = [{"x": 0, "height": 0}, {"x": 10, "slope": 30.0}, {"x": 30}]
+SINE, COSINE = 0.5, 3**0.5 / 2
+
+
+@pytest.mark.parametrize(
+    ("values", "over_ground"),
+    [
+        ({}, 8.0),
+        ({"slope_speed": "along"}, 8.0 * COSINE),
+        ({"slope_effect": 0.4}, 8.0 * (1 - 0.4 * SINE)),
+        ({"slope_effect": 0.4, "slope_speed": "along"}, 8.0 * (1 - 0.4 * SINE) * COSINE),
+    ],
+)
+def test_a_run_up_a_slope_has_its_speed_along_it_or_over_the_ground(values, over_ground):
+    take = over(HILL, values)
+    x, y = take.numbers("x"), take.numbers("y")
+    on = (x > 15) & (x < 29)
+    assert take.numbers("vx")[on] == pytest.approx(over_ground)
+    assert y[on] == pytest.approx((x[on] - 10) / 3**0.5)
+    assert take.numbers("vy")[on] == pytest.approx(over_ground / 3**0.5)
+    assert take.numbers("touch_ground")[on].all()
+
+
+@pytest.mark.parametrize(("crest", "flies"), [("follow", False), ("fly", True)])
+def test_a_crest_is_followed_or_flown_over(crest, flies):
+    take = over(HILL, {"crest": crest})
+    beyond = take.numbers("x") > 30.01
+    assert (take.numbers("touch_ground")[beyond].min() < 0.5) == flies
+    if flies:
+        rise = 8.0 / 3**0.5
+        assert take.numbers("y").max() == pytest.approx(20 / 3**0.5 + rise**2 / 80, abs=0.1)
+
+
+@pytest.mark.parametrize(("angle", "slides"), [(20.0, True), (40.0, False)])
+def test_a_steep_slope_is_slid_down(angle, slides):
+    take = over(HILL, {"slide_angle": angle, "slide_acceleration": 10.0}, until=2.5, length=6.0)
+    v = take.numbers("vx")
+    assert (v.min() < -1) == slides
+    if slides:
+        assert np.diff(v)[-130] == pytest.approx(-10 / 60)
+
+
+@pytest.mark.parametrize("kept", [0.0, 0.5, 1.0])
+def test_what_stands_on_a_belt_is_carried_and_a_jump_keeps_a_share(kept):
+    floor = [{"x": -50, "height": 0, "moves": 3.0}]
+    held = [{"at": 1.0, "until": 1.5, "jump": 1.0}, {"at": 3.0, "until": 4.0, "move_x": 1.0}]
+    take = simulate({"belt_kept": kept}, {"floor": floor, "input": held, "length": 5.0})
+    t, v, ground = (take.numbers(name) for name in ("t", "vx", "touch_ground"))
+    assert v[ground < 0.5] == pytest.approx(3.0 * kept)
+    assert v[(t > 2.5) & (t < 3.0)] == pytest.approx(3.0)
+    assert v[(t > 3.5) & (t < 4.0)] == pytest.approx(11.0)
+    assert (take.numbers("platform_vx") == 3.0 * ground).all()
+
+
+@pytest.mark.parametrize(
+    ("amount", "values", "speed"),
+    [
+        (0.5, {}, 4.0),
+        (0.5, {"stick_exponent": 2.0}, 2.0),
+        (0.2, {"stick_dead_zone": 0.2}, 0.0),
+        (0.6, {"stick_dead_zone": 0.2}, 4.0),
+        (0.69, {"walk_below": 0.7, "walk_share": 0.25}, 2.0),
+        (0.7, {"walk_below": 0.7, "walk_share": 0.25}, 8.0),
+        (1.0, {"stick_dead_zone": 0.3, "stick_exponent": 3.0}, 8.0),
+    ],
+)
+def test_a_stick_answers_by_its_dead_zone_curve_and_threshold(amount, values, speed):
+    held = {"input": [{"at": 0.0, "until": 2.0, "move_x": amount}], "length": 1.9}
+    assert simulate(values, held).numbers("vx")[-1] == pytest.approx(speed)
+    level = {**held, "view": "3d", "input": [{**held["input"][0], "move_y": 0.0}]}
+    assert simulate(values, level).numbers("vx")[-1] == pytest.approx(speed)
+
+
+def test_a_ceiling_stops_a_rise():
+    held = {"input": [{"at": 0.2, "until": 1.0, "jump": 1.0}], "length": 2.0}
+    take = simulate({}, {**held, "ceiling": [{"x": -5, "height": 1.2}]})
+    assert take.numbers("y").max() == pytest.approx(1.2)
+    assert simulate({}, held).numbers("y").max() > 2
+
+
+def test_a_built_in_drill_goes_by_its_name(program):
+    assert "690 frames" in program("simulate", "--drill", "walls", "-o", "a", status=0)[1]
+    error = program("simulate", "--drill", "wals", status=2)[2]
+    assert "neither a drill file nor a built-in drill" in error
+    assert "did you mean 'walls'?" in error

@@ -98,6 +98,11 @@ class Clock(Record, frozen=True, kw_only=True):
         step = np.diff(self.t)
         return float(np.mean(np.abs(step / median(step) - 1) < near)) > share
 
+    def span_error(self, lasts: FloatArray) -> FloatArray:
+        """Return the standard error of spans between two frames' ends that last so long, s."""
+        spans: FloatArray = np.hypot(self.grid * 2**0.5 / ROOT_12, self.rate_error * lasts)
+        return spans
+
     def pace(self) -> FloatArray | None:
         """Return game time over wall-clock time for each frame; None where they are equal.
 

@@ -40,6 +40,9 @@ _LEVELS = 0.02
 """Share of the largest value that a grid is at most, for it to show in a path: of fewer levels
 than that, steps of a few frames are as uneven."""
 
+_PAIR = 2
+"""Values of a column, at least, that may show what they all lie on."""
+
 _LARGE = 0.1
 """Share of the largest value from which values show how many digits are printed."""
 
@@ -114,7 +117,7 @@ def _lattice(p: FloatArray) -> float:
     if len(start) >= _FEWEST and not any(_on_grid(start, grid) for grid in _steps(start)):
         return 0.0
     moved = _moved(p)
-    if len(moved) < _FEWEST:
+    if len(moved) < _PAIR:
         return 0.0
     for grid in _steps(moved):
         if _on_grid(moved[:64], grid) and _on_grid(moved, grid):

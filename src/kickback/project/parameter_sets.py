@@ -52,8 +52,8 @@ def read_drill(path: Path) -> Drill:
         return built_in
     if not path.suffix and not path.exists():
         raise InputError(
-            f"no such drill file, nor a built-in drill{nearest(str(path), known)}; those are"
-            f" {', '.join(known)}",
+            f"neither a drill file nor a built-in drill ({', '.join(known)})"
+            f"{nearest(str(path), known)}",
             str(path),
         )
     data, _ = read_toml(path, "drill file")

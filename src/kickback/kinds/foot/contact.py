@@ -17,6 +17,9 @@ _AROUND = 8
 _THROWN = 0.25
 """Share of the rise that a takeoff gives at once."""
 
+_CLAMPED = 1.5
+"""Grids by which a height must lie above where its speed leads to have been stopped there."""
+
 _FALLING = 0.5
 """Share of the fastest fall at which a body still falls."""
 
@@ -51,12 +54,19 @@ PUSHED_BACK = 0.25
 """The same for a rise that ends at rest: libraries push a sunken body out by more."""
 
 
-def cleaned_contact(touch: BoolArray, y: FloatArray, t: FloatArray) -> BoolArray:
+def cleaned_contact(
+    touch: BoolArray,
+    y: FloatArray,
+    t: FloatArray,
+    vy: FloatArray | None = None,
+    grid: float = 0.0,
+) -> BoolArray:
     """Return recorded contact, shape (n,), without flicker and aligned with the motion.
 
     A touch of a frame or two in the air counts only where the fall was stopped there;
     a gap of a frame or two counts only where the subject was thrown up. A flag that
-    leads or lags the motion by a frame or two is moved to it.
+    leads or lags the motion by a frame or two is moved to it. Where heights were rounded to
+    ``grid``, a last one above the floor may read as the floor's: the game's own ``vy`` tells.
     """
     touch = touch.copy()
     u = np.diff(y, prepend=y[0]) / np.diff(t, prepend=t[0] - (t[1] - t[0]))
@@ -69,7 +79,11 @@ def cleaned_contact(touch: BoolArray, y: FloatArray, t: FloatArray) -> BoolArray
         for start, stop in zip(starts[inner].tolist(), stops[inner].tolist(), strict=True):
             if _is_flicker(u, start, stop, wanted):
                 touch[start:stop] = not wanted
-    return _aligned(touch, y, u)
+    free = np.zeros(len(y), dtype=bool)
+    if vy is not None and grid:
+        free[1:] = y[:-1] + vy[1:] * np.diff(t) >= y[1:] - _CLAMPED * grid
+        free &= vy < -_FALLING * float(np.max(-vy, initial=0.0))
+    return _aligned(touch, y, u, free)
 
 
 def _is_flicker(u: FloatArray, start: int, stop: int, touching: bool) -> bool:
@@ -81,8 +95,11 @@ def _is_flicker(u: FloatArray, start: int, stop: int, touching: bool) -> bool:
     return bool(gain <= _MARK * scale)
 
 
-def _aligned(touch: BoolArray, y: FloatArray, u: FloatArray) -> BoolArray:
-    """Move each takeoff to the frame that was thrown up, each landing to the frame that stopped."""
+def _aligned(touch: BoolArray, y: FloatArray, u: FloatArray, free: BoolArray) -> BoolArray:
+    """Move each takeoff to the frame that was thrown up, each landing to the frame that stopped.
+
+    ``free``: frames that are where they fell to, whatever height they are at.
+    """
     out = touch.copy()
     starts, stops = runs(touch)
     air = ~touch[starts]
@@ -92,7 +109,7 @@ def _aligned(touch: BoolArray, y: FloatArray, u: FloatArray) -> BoolArray:
         return out
     rise, fall = np.maximum.reduceat(u, starts)[air], -np.minimum.reduceat(u, starts)[air]
     thrown = _thrown_frames(u, start, stop, stood, rise)
-    stopped = _stopped_frames(y, u, start, stop, fall)
+    stopped = _stopped_frames(y, u, start, stop, fall, free)
     for a, b, up, down in zip(
         *(part.tolist() for part in (start, stop, thrown, stopped)), strict=True
     ):
@@ -119,14 +136,20 @@ def _thrown_frames(
 
 
 def _stopped_frames(
-    y: FloatArray, u: FloatArray, start: IntArray, stop: IntArray, fall: FloatArray
+    y: FloatArray,
+    u: FloatArray,
+    start: IntArray,
+    stop: IntArray,
+    fall: FloatArray,
+    free: BoolArray,
 ) -> IntArray:
     """Return the frame, within two of ``stop``, at which the fall ended."""
     n = len(y)
     row = stop.copy()
     landed = (stop < n) & (fall > 0)
     for _ in range(FLICKER_FRAMES):  # at rest height already: the flag lags
-        lower = y[np.maximum(row - 1, 0)] <= y[np.minimum(stop, n - 1)]
+        above = np.maximum(row - 1, 0)
+        lower = (y[above] <= y[np.minimum(stop, n - 1)]) & ~free[above]
         row = np.where(
             landed & (row - 1 > start) & lower & (row > stop - FLICKER_FRAMES), row - 1, row
         )

@@ -3,7 +3,7 @@
 import numpy as np
 
 from kickback.kinds.foot.motion import FootMotion
-from kickback.kinds.foot.throws import GROUND_JUMP, WALL_JUMP, throws_of
+from kickback.kinds.foot.throws import GROUND_JUMP, WALL_JUMP, Throws, throws_of
 from kickback.motion.segments import BoolArray, IntArray, first_where
 from kickback.motion.tracks import Track
 
@@ -131,14 +131,14 @@ def hangs_of(motion: FootMotion, up: Track) -> Spans:
     return start, stop
 
 
-def locked_off_walls(motion: FootMotion, track: Track) -> Spans:
+def locked_off_walls(motion: FootMotion, track: Track, throws: Throws | None = None) -> Spans:
     """Return the frames ``[start, stop)`` of jumps off walls that do not read the input.
 
     Input toward the wall that is held from the takeoff on shows their end: it slows. Shape
-    (k,), of jumps that show it.
+    (k,), of jumps that show it. ``throws``: all jumps, where they are known already.
     """
-    throws, pairs = throws_of(motion), []
-    move = motion.inputs.move
+    throws = throws_of(motion) if throws is None else throws
+    pairs, move = [], motion.inputs.move
     for k in np.flatnonzero(throws.of(WALL_JUMP)).tolist():
         start, stop = int(throws.start[k]), int(throws.stop[k])
         side = float(np.sign(track.v[start]))

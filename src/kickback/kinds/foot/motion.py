@@ -281,10 +281,17 @@ def _rest_speed(across: Track | None, wanted: float | None) -> float:
 def _contact(take: Take, up: Track | None, t: FloatArray) -> tuple[BoolArray, str]:
     if "touch_ground" in take:
         touch = take.numbers("touch_ground") > 0.5
-        return (cleaned_contact(touch, up.p, t) if up is not None else touch), "recorded"
+        return _cleaned(touch, up, t), "recorded"
     if up is None:
         return np.ones(len(take), dtype=bool), "none"
     return inferred_contact(up.p, t, up.quantum), "inferred"
+
+
+def _cleaned(touch: BoolArray, up: Track | None, t: FloatArray) -> BoolArray:
+    if up is None:
+        return touch
+    vy = up.v if up.source == "reported" else None
+    return cleaned_contact(touch, up.p, t, vy, up.quantum)
 
 
 def join_motions(

@@ -144,7 +144,7 @@ class Scene:
         return np.where(np.isfinite(speed), speed, self.top_speed(self.pushes.toward))
 
     def moment_resolution(
-        self, time: FloatArray, known: BoolArray, error: FloatArray
+        self, time: FloatArray, known: BoolArray, error: FloatArray, track: Track | None = None
     ) -> FloatArray:
         """Return how well moments at ``time``, shape (k,), are located, s.
 
@@ -154,6 +154,6 @@ class Scene:
         """
         t = self.motion.t
         step = self.motion.step[np.clip(np.searchsorted(t, time), 1, len(t) - 1)]
-        sure = known & (self.across.source == "reported")
+        sure = known & ((track or self.across).source == "reported")
         located = np.where(sure, self.motion.clock.located(LOCATED), _BETWEEN) * step
         return located + NINETY_FIVE * error

@@ -9,13 +9,13 @@ from kickback.kinds.foot.metrics.pace import mean_acceleration
 from kickback.kinds.foot.metrics.played import PLACE
 from kickback.kinds.foot.metrics.run import speed_resolution
 from kickback.kinds.foot.metrics.run import top_speed as ground_top_speed
+from kickback.kinds.foot.metrics.speeds import located
 from kickback.kinds.foot.metrics.telling import Row, row_of, told
 from kickback.kinds.foot.metrics.turning import time_to_zero
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import NINETY_FIVE, Scene
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.motion.between import crossing
 from kickback.motion.segments import BoolArray, IntArray, runs
 from kickback.takes.numeric import ROOT_12, median
 from kickback.takes.quantities import ACCELERATION, RATIO, SPEED, TIME
@@ -92,7 +92,8 @@ def _accelerations(scene: Scene) -> list[Row]:
             continue
         span = float(np.sum(motion.dt[a + first : a + last]))
         gain = float(v[last] - v[first]) / span
-        error = np.hypot(track.printed, gain * motion.clock.grid) * 2**0.5 / ROOT_12 / span
+        of_time = gain * float(motion.clock.span_error(np.array(span)))
+        error = np.hypot(track.printed * 2**0.5 / ROOT_12, of_time) / span
         sure = NINETY_FIVE * float(error) + (2 * track.noise / span if track.rounded else 0.0)
         if gain > 0:
             later = gain * motion.clock.usual / span
@@ -131,7 +132,6 @@ def air_time_to_zero(scene: Scene) -> Occurrences:
     if motion.inputs.source != "recorded":
         return none(_NO_INPUT)
     pushes, rows = _told_of(scene), []
-    errors = (motion.clock.grid / ROOT_12, track.printed / ROOT_12)
     for a, b, side in zip(
         pushes.start.tolist(), pushes.stop.tolist(), pushes.side.tolist(), strict=True
     ):
@@ -141,15 +141,9 @@ def air_time_to_zero(scene: Scene) -> Occurrences:
         if old or motion.before[a] * side >= -motion.rest_speed or not there.size:
             continue
         hit = np.array([a + int(there[0])])
-        time, known = crossing(
-            track.tv, track.v, hit, np.zeros(1), np.minimum(a - 1, hit - 1), errors=errors,
-            mixed=track.source == "displacement",
-        )  # fmt: skip
-        change = abs(float(track.v[hit[0]] - track.v[hit[0] - 1])) / float(motion.step[hit[0]])
-        error = np.array([float(np.hypot(errors[0], errors[1] / max(change, 1e-12)))])
-        sure = scene.moment_resolution(time, known, error)
-        begin = float(motion.begin[a])
-        rows.append(Row(max(float(time[0]) - begin, 0.0), begin, float(time[0]), float(sure[0]),
+        moment = located(scene, hit, np.zeros(1), np.array([a]))
+        begin, time = float(motion.begin[a]), float(moment.time[0])
+        rows.append(Row(max(time - begin, 0.0), begin, time, float(moment.resolution[0]),
                         float(motion.step[a])))  # fmt: skip
     return told(rows, "no full press against the motion in the air brought it to zero")
 

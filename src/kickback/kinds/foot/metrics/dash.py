@@ -52,7 +52,8 @@ def _moments(scene: Scene) -> FloatArray:
     """Return how well a moment at a frame's edge is known, shape (k,), s."""
     motion = scene.motion
     step = motion.step[motion.dashes.start]
-    printed = NINETY_FIVE * motion.clock.grid * 2**0.5 / ROOT_12
+    lasts = _ends(scene) - motion.begin[motion.dashes.start]
+    printed = NINETY_FIVE * motion.clock.span_error(lasts)
     sure: FloatArray = motion.clock.located(LOCATED) * step + printed
     return np.maximum(sure, step) if scene.across.rounded else sure
 

@@ -7,14 +7,13 @@ import numpy as np
 from kickback.kinds.foot.delays import falls_after
 from kickback.kinds.foot.fast_fall import falls_by_stick, fast_falls
 from kickback.kinds.foot.metrics.played import PLACE
+from kickback.kinds.foot.metrics.speeds import located
 from kickback.kinds.foot.metrics.telling import Row, row_of, told
 from kickback.kinds.foot.roles import UP
-from kickback.kinds.foot.scene import LOCATED, NINETY_FIVE, Scene
+from kickback.kinds.foot.scene import NINETY_FIVE, Scene
 from kickback.kinds.foot.walls import held_by_walls
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.motion.between import crossing
-from kickback.takes.numeric import ROOT_12
 from kickback.takes.quantities import LENGTH, RATIO, SPEED, TIME
 
 __all__ = ["METRICS"]
@@ -78,7 +77,6 @@ def time_to_terminal(scene: Scene) -> Occurrences:
     motion, up, rows = scene.motion, scene.motion.up, []
     if up is None:
         return none(UP.missing)
-    errors = (motion.clock.grid / ROOT_12, up.printed / ROOT_12)
     for top, stop, speed in _settled(scene):
         fall = -up.v[top:stop]
         begins, ends = np.flatnonzero(fall > 0), np.flatnonzero(fall >= _THERE * speed)
@@ -89,15 +87,10 @@ def time_to_terminal(scene: Scene) -> Occurrences:
         sound = (at > 0) & (low >= 0)
         if not sound.all():
             continue
-        time, known = crossing(
-            up.tv, up.v, at, level, low, errors=errors, mixed=up.source == "displacement"
-        )
-        step = float(motion.step[hit])
-        sure = motion.clock.located(LOCATED) * step if known.all() else step / 2
-        pull = abs(float(up.v[hit] - up.v[hit - 1])) / step
-        printed = np.hypot(errors[0], errors[1] / max(pull, 1e-12))
-        rows.append(Row(float(time[0] - time[1]), float(time[1]), float(time[0]),
-                        sure + NINETY_FIVE * float(printed), step))  # fmt: skip
+        moment = located(scene, at, level, np.array([first, first]), first=low, track=up)
+        over, zero = moment.time.tolist()
+        sure = float(np.max(moment.resolution))
+        rows.append(Row(over - zero, zero, over, sure, float(motion.step[hit])))
     return told(rows, f"no fall held its speed {motion.options.plateau}")
 
 
@@ -107,7 +100,6 @@ def ledge_delay(scene: Scene) -> Occurrences:
     if up is None:
         return none(UP.missing)
     flights = motion.flights
-    grid = NINETY_FIVE * motion.clock.grid * 2**0.5 / ROOT_12
     for a, b, jumped in zip(
         flights.start.tolist(), flights.stop.tolist(), flights.jump.tolist(), strict=True
     ):
@@ -117,7 +109,9 @@ def ledge_delay(scene: Scene) -> Occurrences:
         if row < 0:
             continue
         value = max(float(motion.begin[row] - motion.t[a]), 0.0)
-        sure = grid + (float(motion.step[row]) if up.quantum else 0.0)
+        sure = NINETY_FIVE * float(motion.clock.span_error(np.array(value)))
+        if up.source != "reported" and up.quantum:  # rounded heights show a fall later
+            sure += float(motion.step[row])
         rows.append(Row(value, float(motion.t[a]), float(motion.t[a]) + value, sure,
                         float(motion.step[row])))  # fmt: skip
     return told(rows, "it never left a ledge and fell")

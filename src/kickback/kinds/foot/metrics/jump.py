@@ -56,8 +56,7 @@ def _moment_resolution(scene: Scene, arcs: Arcs) -> FloatArray:
 
 def _clock_error(scene: Scene, lasts: FloatArray) -> FloatArray:
     """Return the standard error that the clock leaves of what ``lasts`` so long, s."""
-    clock = scene.motion.clock
-    return np.hypot(clock.grid * _TWO_TIMES / ROOT_12, clock.rate_error * np.nan_to_num(lasts))
+    return scene.motion.clock.span_error(np.nan_to_num(lasts))
 
 
 def _apex_resolution(scene: Scene, arcs: Arcs) -> FloatArray:

@@ -6,7 +6,6 @@ from kickback.kinds.foot.arcs import Arcs
 from kickback.kinds.foot.delays import asked_by, lags_of
 from kickback.kinds.foot.metrics.jump_entry import JumpEntry, Triple
 from kickback.kinds.foot.scene import NINETY_FIVE, Scene
-from kickback.takes.numeric import ROOT_12
 from kickback.takes.quantities import FRAMES, TIME
 
 __all__ = ["EDGES"]
@@ -16,8 +15,8 @@ def _squat(scene: Scene, arcs: Arcs) -> Triple:
     motion, start = scene.motion, arcs.throws.start
     row = asked_by(scene.motion, start)
     value = np.where(row >= 0, motion.begin[start] - motion.begin[np.maximum(row, 0)], np.nan)
-    grid = NINETY_FIVE * motion.clock.grid * 2**0.5 / ROOT_12
-    return value, np.where(value > 0, grid, 0.0), motion.step[start]
+    sure = NINETY_FIVE * motion.clock.span_error(np.nan_to_num(value))
+    return value, np.where(value > 0, sure, 0.0), motion.step[start]
 
 
 def _squat_frames(scene: Scene, arcs: Arcs) -> Triple:
@@ -39,8 +38,8 @@ def _landing_lag(scene: Scene, arcs: Arcs) -> Triple:
     _, first = lags_of(motion, track, stop, usual)
     known = arcs.throws.landed & (first >= 0) & np.isfinite(top)
     lag = np.maximum(motion.begin[np.maximum(first, 0)] - motion.t[row], 0.0)
-    grid = NINETY_FIVE * motion.clock.grid * 2**0.5 / ROOT_12
-    return np.where(known, lag, np.nan), np.full(len(lag), grid), motion.step[row]
+    sure = NINETY_FIVE * motion.clock.span_error(lag)
+    return np.where(known, lag, np.nan), sure, motion.step[row]
 
 
 _ALL = ("jump",)

@@ -77,10 +77,10 @@ def _slope(scene: Scene, first: IntArray, last: IntArray) -> tuple[FloatArray, F
     span = up.tv[b] - up.tv[a]
     pull = (up.v[a] - up.v[b]) / span
     clock = scene.motion.clock
-    error = np.hypot(up.printed * 2**0.5 / ROOT_12, pull * clock.grid * 2**0.5 / ROOT_12) / span
+    error = np.hypot(up.printed * 2**0.5 / ROOT_12, pull * clock.span_error(span)) / span
     if up.source == "displacement":
         error = np.hypot(error, up.quantum * 2 / ROOT_12 / span / scene.motion.step[a])
-    sure = NINETY_FIVE * np.hypot(error, clock.rate_error * pull)
+    sure = NINETY_FIVE * error
     return np.where(enough, pull, np.nan), sure
 
 

@@ -7,11 +7,12 @@ from kickback.kinds.foot.travel import Pushes, Releases
 from kickback.motion.approach import approach_moment, final_line
 from kickback.motion.between import crossing, crossing_error
 from kickback.motion.segments import IntArray, first_where
+from kickback.motion.tracks import Track
 from kickback.takes.numeric import ROOT_12, typical
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["Moments", "push_moments", "stop_moments", "zero_moments"]
+__all__ = ["Moments", "located", "push_moments", "stop_moments", "zero_moments"]
 
 STOPPED = 0.01
 """Share of the speed at a release below which the subject has stopped."""
@@ -36,7 +37,7 @@ class Moments(Record, frozen=True, kw_only=True):
     resolution: FloatArray
 
 
-def _located(
+def located(
     scene: Scene,
     hit: IntArray,
     level: FloatArray,
@@ -44,14 +45,17 @@ def _located(
     *,
     share: float = 0.0,
     first: IntArray | None = None,
+    track: Track | None = None,
 ) -> Moments:
     """Return when the speed reaches a ``level`` on its way to frame ``hit``, shape (k,).
+
+    The sideways speed, unless another ``track`` is said.
 
     ``start``: where the press or release is, from which times are counted; ``share``: of
     another printed speed, that the level is; ``first``: the earliest frame under one law, that
     before the start unless another is said.
     """
-    track = scene.across
+    track = scene.across if track is None else track
     found = hit > 0
     safe = np.where(found, hit, 1)
     mixed = track.source == "displacement"
@@ -67,7 +71,7 @@ def _located(
         error = crossing_error(track.tv, track.v, safe, level, first, errors)
     error = np.hypot(np.hypot(error, of_time), clock.rate_error * (time - begin))
     time = np.where(found, time, np.nan)
-    resolution = scene.moment_resolution(np.where(found, time, 0.0), known, error)
+    resolution = scene.moment_resolution(np.where(found, time, 0.0), known, error, track)
     return Moments(time=time, resolution=resolution)
 
 
@@ -111,7 +115,7 @@ def _push_moments(scene: Scene, share: float) -> Moments:
     if turned.any():
         forward = first_where(track.v * way > 0, pushes.press, pushes.stop)
         first = np.where(turned, forward, first)
-    return _located(scene, hit, level, pushes.press, share=share, first=first)
+    return located(scene, hit, level, pushes.press, share=share, first=first)
 
 
 def _push_fit(scene: Scene, pushes: Pushes, k: int, share: float) -> tuple[float, float]:
@@ -152,7 +156,7 @@ def zero_moments(scene: Scene) -> Moments:
         )
     way = _per_frame(n, pushes.press, pushes.stop, pushes.side)
     hit = first_where(track.v * way >= 0, pushes.press, pushes.stop)
-    return _located(scene, hit, np.zeros(len(hit)), pushes.press)
+    return located(scene, hit, np.zeros(len(hit)), pushes.press)
 
 
 def _turning_point(scene: Scene, start: int, stop: int, way: float) -> tuple[float, float]:
@@ -198,7 +202,7 @@ def _stop_moments(scene: Scene, releases: Releases, *, to_zero: bool) -> Moments
         zero = first_where(forward <= 0, start, stop)
         level = np.where(zero >= 0, 0.0, limit)
         hit = np.where(zero >= 0, zero, hit)
-    return _located(scene, hit, level * way, start, share=STOPPED)
+    return located(scene, hit, level * way, start, share=STOPPED)
 
 
 def _stop_fit(scene: Scene, releases: Releases, k: int, to_zero: bool) -> tuple[float, float]:

@@ -7,6 +7,7 @@ import numpy as np
 from kickback.kinds.foot.arcs import Arcs
 from kickback.kinds.foot.delays import locked_off_walls
 from kickback.kinds.foot.metrics.telling import Row, row_of, told
+from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import NINETY_FIVE, Scene
 from kickback.kinds.foot.throws import WALL_JUMP
@@ -66,11 +67,15 @@ def stick_time(scene: Scene) -> Occurrences:
         return none(up)
     motion, rows = scene.motion, []
     for first, gone in zip(*(part.tolist() for part in sticks_of(motion, up)), strict=True):
-        step = float(motion.step[gone])
-        value = float(motion.begin[gone] - motion.begin[first])
-        rows.append(Row(value, float(motion.begin[first]), float(motion.begin[gone]), step,
-                        step if value else 0.0))  # fmt: skip
+        rows.append(_span(motion, first, gone, float(motion.begin[gone] - motion.begin[first])))
     return told(rows, _NO_SLIDE)
+
+
+def _span(motion: FootMotion, start: int, stop: int, value: float) -> Row:
+    """Return an occurrence of whole frames: they are known, their times as far as printed."""
+    sure = NINETY_FIVE * float(motion.clock.span_error(np.array(value)))
+    step = float(motion.step[stop]) if value else 0.0
+    return Row(value, float(motion.begin[start]), float(motion.begin[stop]), sure, step)
 
 
 def _off_walls(scene: Scene) -> tuple[Arcs, list[int]]:
@@ -103,10 +108,9 @@ def lockout(scene: Scene) -> Occurrences:
     motion, rows = scene.motion, []
     if motion.inputs.source != "recorded":
         return none("no input was recorded")
-    for start, row in zip(*locked_off_walls(motion, scene.across), strict=True):
-        step = float(motion.step[row])
+    for start, row in zip(*locked_off_walls(motion, scene.across, scene.arcs.throws), strict=True):
         value = float(motion.begin[row] - motion.begin[start]) * (row - start > 1)
-        rows.append(Row(value, float(motion.begin[start]), float(motion.begin[row]), step, step))
+        rows.append(_span(motion, start, row, value))
     return told(rows, "no input toward the wall was held after a jump off it, until it worked")
 
 
