@@ -4,6 +4,7 @@ import compileall
 import sys
 import tempfile
 import time
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -11,10 +12,12 @@ from tests.truth.recurrence import during, play
 
 import kickback
 from benchmarks import recorder
-from benchmarks.data import FRAMES, files, minutes, sides
+from benchmarks.data import FRAMES, files, long_take_of, minutes, sides
 from benchmarks.side_by_side import KICKBACK, PYTHON, paired, process, report
 from kickback.kinds.foot.model.exercises import standard_drill
 from kickback.kinds.foot.model.simulate import simulate_many
+from kickback.kinds.measuring import measure
+from kickback.takes.take import Take
 
 READ = """
 import sys
@@ -140,6 +143,23 @@ def comparisons() -> None:
     )
 
 
+def planes() -> None:
+    """Measure the same moves from the side and in three dimensions, in the process itself."""
+
+    def timed(take: Take) -> float:
+        begin = time.perf_counter()
+        measure(take)
+        return time.perf_counter() - begin
+
+    takes = [long_take_of(view, FRAMES) for view in ("side", "3d")]
+    side, solid = paired([partial(timed, take) for take in takes], 5)
+    report(
+        f"measure, {FRAMES:,} frames in 3D / the same moves from the side",
+        [b / a for a, b in zip(side, solid, strict=True)],
+        "1.3 at most",
+    )
+
+
 def many_sets() -> None:
     """Play many parameter sets at once, and a sample of them in a plain loop of floats."""
     drill = standard_drill()
@@ -173,7 +193,7 @@ def many_sets() -> None:
 def main() -> None:
     """Run all, or those named on the command line."""
     compileall.compile_dir(Path(kickback.__file__).parent, quiet=1)
-    own = (start_up, ordinary_take, long_take, laws, frame_rates, comparisons, many_sets)
+    own = (start_up, ordinary_take, long_take, laws, frame_rates, comparisons, planes, many_sets)
     known = {
         job.__name__: job for job in (*own, recorder.flat_out, recorder.steady, recorder.sender)
     }

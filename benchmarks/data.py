@@ -8,10 +8,12 @@ import numpy as np
 from benchmarks.comparing import Case, rules_of, take_of
 from kickback.files.parquet import encode_parquet
 from kickback.files.write import write_take
-from kickback.kinds.foot.model.drills import Drill
+from kickback.kinds.foot.model.drills import Drill, TimedInput
 from kickback.kinds.foot.model.exercises import standard_drill
 from kickback.kinds.foot.model.simulate import simulate
+from kickback.takes.build import build_take
 from kickback.takes.record import replace
+from kickback.takes.take import Take
 
 FOLDER = Path(__file__).with_name("data")
 FRAMES = 1_000_000
@@ -61,6 +63,24 @@ def columns(frames: int) -> dict[str, np.ndarray]:
     out["t"] = out["t"] + lap * one["t"][-1]
     out["x"] = out["x"] + lap * one["x"][-1]
     return {name: column[:left] for name, column in out.items()}
+
+
+def long_take_of(view: str, frames: int) -> Take:
+    """Return the standard drill's moves over and over, each where the last one ended, in a view."""
+    drill = standard_drill()
+    if view != "side":
+        still = TimedInput(at=0.0, until=0.1, values={"in_move_y": 0.0})
+        drill = replace(
+            drill, view=view, inputs=(*drill.inputs, still), columns=(*drill.columns, "in_move_y")
+        )
+    take = simulate(drill=drill, frame_rate=60)
+    again = -(-frames // len(take))
+    lap = np.repeat(np.arange(again), len(take))
+    columns = {name: np.tile(np.asarray(take.columns[name]), again) for name in take.columns}
+    for name in ("t", "x"):
+        columns[name] = columns[name] + lap * float(take.numbers(name)[-1])
+    cut = {name: column[:frames] for name, column in columns.items()}
+    return build_take(take.header, cut, name=view)
 
 
 def files(frames: int) -> dict[str, Path]:

@@ -111,7 +111,7 @@ def _kicked(c: Columns, p: Numbers) -> Iterator[Truth]:
 def _steered(c: Columns, p: Numbers) -> Iterator[Truth]:
     turned = np.flatnonzero(np.diff(c["in_move_x"]) == -2.0) + 1
     for row in turned.tolist():
-        yield "air.time_to_zero", float(_begin(c)[row]), float(c["vx"][row - 1]) / p["air_accel"]
+        yield "air.turn_time", float(_begin(c)[row]), float(c["vx"][row - 1]) / p["air_accel"]
         zero = row + int(np.argmax(c["vx"][row:] <= 0))
         yield "air.acceleration", float(_begin(c)[zero + 1]), p["air_accel"]
 

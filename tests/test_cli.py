@@ -329,8 +329,10 @@ def test_metrics_are_listed_and_explained(here):
     _, one = run("metrics", "jump.apex_height")
     assert "formula   max(y) − y(takeoff)" in one
     assert "unit      L (L: the take's length unit)" in one
-    _, few = run("metrics", "turn", "--format", "json")
-    assert [row["metric"] for row in json.loads(few)] == ["turn.time", "turn.tile_share"]
+    _, few = run("metrics", "buffer", "--format", "json")
+    assert [row["metric"] for row in json.loads(few)] == [
+        f"buffer.{part}" for part in ("window", "window_frames", "missed")
+    ]
 
 
 @pytest.mark.parametrize("ending", ["png", "svg"])
@@ -398,10 +400,10 @@ def test_the_demo_walks_through_everything(kickback, tmp_path):
         "$ kickback measure takes/brisk-60.jsonl takes/floaty-60.jsonl",
         "$ kickback compare takes/brisk-60.jsonl takes/floaty-60.jsonl",
         "$ kickback accept 'takes/brisk-[0-9]*.jsonl'",
-        "May pass: none of 183 checks of 3 takes",
-        "May not pass: 50 of 183 checks",
+        "May pass: none of 186 checks of 3 takes",
+        "May not pass: 50 of 186 checks",
         "brisk at 30, 60, 144 frames/s",
-        "All 55 metrics hold.",
+        "All 56 metrics hold.",
         "metrics do not hold",
         "(exit status 1: a build server would stop here)",
         "figures/brisk-floaty.png: 2 takes drawn",

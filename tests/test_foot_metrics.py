@@ -26,7 +26,7 @@ CASES = {
         (during((0.5, 3, 1), (7, 9, 1)), still, during((1.5, 1.6, 1), (2.2, 2.3, 1), (5.5, 5.6, 1))),
         {"dash": 24.0, "dash_time": 0.15, "cooldown": 0.4},
         {
-            "dash.peak_speed": 24.0, "dash.speed_gain": 16.0, "dash.duration": (0.15, "s"),
+            "dash.peak_speed": 24.0, "dash.gain": 16.0, "dash.duration": (0.15, "s"),
             "dash.distance": (3.6, "24 s"),
         },
     ),
@@ -76,7 +76,7 @@ CASES = {
     "control in the air": (
         (during((0.5, 1.55, 1), (1.8, 3.1, -1), (4.1, 5.0, 1)), during((1.5, 2.4, 1), (4, 5, 1)), still),
         {"air_accel": 12.0, "g": 20.0, "jump": 14.0},
-        {"air.acceleration": 12.0, "air.time_to_zero": 8 / 12, "air.kept_speed": 1.0},
+        {"air.acceleration": 12.0, "air.turn_time": 8 / 12, "air.kept_speed": 1.0},
     ),
     "a ledge": (
         (RUN, still, still),

@@ -80,13 +80,13 @@ RUN = during((0.2, 9, 1))
 KINDS = {
     "double": (
         jumps((1, 1.2, 1), (1.35, 1.9, 1), (4, 4.2, 1), (4.4, 4.8, 1), (7, 7.6, 1), air=(9.0,)),
-        {"jump": 3, "double_jump": 2},
-        {"double_jump.takeoff_speed": 9 - 40 / 60, "double_jump.apex_height": 0.939},
+        {"jump": 3, "air_jump": 2},
+        {"air_jump.takeoff_speed": 9 - 40 / 60, "air_jump.apex_height": 0.939},
     ),
     "triple": (
         jumps((1, 1.2, 1), (1.35, 1.6, 1), (1.8, 2.2, 1), (7, 7.6, 1), air=(9.0, 7.0)),
-        {"jump": 2, "double_jump": 1, "triple_jump": 1},
-        {"triple_jump.takeoff_speed": 7 - 40 / 60},
+        {"jump": 2, "air_jump": 1, "second_air_jump": 1},
+        {"second_air_jump.takeoff_speed": 7 - 40 / 60},
     ),
     "after a ledge": (
         jumps((1.12, 1.6, 1), (4, 4.6, 1), move=RUN, ledge=6.0, coyote=0.2),
@@ -165,7 +165,7 @@ def test_an_ignored_press_bounds_a_cooldown():
     assert seconds.between[0] < 0.5 < seconds.between[1]
 
 
-def test_no_hold_is_told_of_a_double_jump():
+def test_no_hold_is_told_of_a_air_jump():
     columns, _, _ = KINDS["double"]
     assert not [row for row in recover_laws(take_of(columns)) if str(row.phase) == "hold"]
 

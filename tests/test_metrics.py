@@ -72,8 +72,8 @@ def test_every_metric_explains_itself(metric):
         ((), len(all_metrics())),
         (("jump",), 22),
         (("jump.apex_height",), 1),
-        (("turn", "coast"), 5),
-        (("turn,coast",), 5),
+        (("turn", "coast"), 12),
+        (("turn,coast",), 12),
         (("jump", "jump.drop"), 22),
     ],
 )

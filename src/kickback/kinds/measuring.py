@@ -123,6 +123,7 @@ def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) ->
     return replace(
         _row(analysis, metric, found, value, resolution, reason),
         n=count,
+        detail=metric.detail or metric.missing(analysis.motions[0].tracks) is not None,
         spread=spread,
         slack=median(found.slack) if count else 0.0,
         left_out=left_out,

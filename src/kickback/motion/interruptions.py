@@ -153,18 +153,22 @@ def _frozen(take: Take, grids: Mapping[str, float], breaks: IntArray) -> BoolArr
     grid = np.array([grids.get(axis, 0.0) for axis in axes])
     speed = np.sqrt(np.sum((step / np.diff(take.numbers("t"))) ** 2, axis=0))
     top = float(np.quantile(speed, 0.99))
+    presses = _changes_of_input(take)
     for a, b in stretches(still):
         inside = b - a >= _FREEZE and a >= 2 and b < len(take) - 1
         leaps = np.any((breaks >= a - 1) & (breaks <= b))
-        if inside and not leaps and _same_input(take, a - 1, b + 1):
+        if inside and not leaps and presses[b] == presses[a - 1]:
             stopped[a:b] |= _goes_on(step, speed, grid, (a, b), top)
     return stopped
 
 
-def _same_input(take: Take, start: int, stop: int) -> bool:
-    """Whether no input changes in frames ``[start, stop)``."""
-    inputs = [column for name, column in take.columns.items() if name.startswith("in_")]
-    return all(bool(np.all(column[start:stop] == column[start])) for column in inputs)
+def _changes_of_input(take: Take) -> IntArray:
+    """Return how many times an input has changed up to each frame, shape (n,)."""
+    changed = np.zeros(len(take), dtype=np.int64)
+    for name, column in take.columns.items():
+        if name.startswith("in_"):
+            changed[1:] += column[1:] != column[:-1]
+    return np.cumsum(changed)
 
 
 def _goes_on(

@@ -27,7 +27,7 @@ def show_measurements(
     """
     columns = [item.by_metric() for item in measured]
     rows = [[column[name] for column in columns] for name in columns[0]]
-    shown = rows if chosen else [cells for cells in rows if not cells[0].detail]
+    shown = rows if chosen else [cells for cells in rows if not _is_detail(cells)]
     known = list(filter(_is_known, shown))
     printer.table(lambda narrow: _table(known or shown[:1], units, narrow=narrow))
     printer.line(units.note(_all_units(measured)), style="dim")
@@ -59,7 +59,7 @@ def _say_rest(
     printer: Printer, rows: Sequence[Sequence[Measurement]], played: Collection[str]
 ) -> None:
     """Say how many details are left out, and of which groups nothing was played."""
-    hidden = sum(cells[0].detail and _is_known(cells) for cells in rows)
+    hidden = sum(_is_detail(cells) and _is_known(cells) for cells in rows)
     if hidden:
         printer.line(f"{hidden} more with --all", style="dim")
     absent = dict.fromkeys(cells[0].group for cells in rows if cells[0].group not in played)
@@ -75,6 +75,10 @@ def _say_clock(printer: Printer, measured: Sequence[Measurements]) -> None:
     if own:
         text = f"durations of {', '.join(own)} are in the game's own time, the sum of dt"
         printer.line(text, style="dim")
+
+
+def _is_detail(cells: Sequence[Measurement]) -> bool:
+    return all(cell.detail for cell in cells)
 
 
 def _is_known(cells: Sequence[Measurement]) -> bool:

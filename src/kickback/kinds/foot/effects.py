@@ -22,18 +22,20 @@ _TRAVEL = ("run", "coast", "brake", "reverse", "turn", "plane", "stick", "slope"
 _RECOVERY = tuple(
     f"{group}.{part}"
     for group in ("dash", "air_dash")
-    for part in ("recovery_time", "recovery_distance", "speed_gain")
+    for part in ("recovery_time", "recovery_distance", "gain")
 )
 _IN_THE_AIR = tuple(f"{group}.distance" for group in _JUMPS)
-_SHARES = ("air.acceleration_share", "air.top_speed_share", "air.turn_share", *_RECOVERY)
+_SHARES = ("air.acceleration_ratio", "air.top_speed_ratio", "air.turn_ratio", *_RECOVERY)
 _AIR = ("air", "wall_jump.reach", *_IN_THE_AIR)
 _SETTLED = ("coast", "brake", *_IN_THE_AIR)
+_VEERED = ("plane", *(f"turn.{name}_{part}" for name in ("eighth", "quarter", "half")
+                      for part in ("time", "width")), "turn.radius")  # fmt: skip
 _BY_ORDER = (*_FLIGHT, "coast.stop_distance", "brake.stop_distance")
 _BY_PHASE = {
     "speed-up": ("run", "reverse", "turn", "plane", "stick", "slope", "platform", *_SHARES),
     "coast": ("coast", "plane.straight_stop", "plane.diagonal_stop", *_RECOVERY),
-    "brake": ("brake", "reverse", "turn", "plane", "air.turn_share"),
-    "veer": ("plane",),
+    "brake": ("brake", "reverse", "turn", "plane", "air.turn_ratio"),
+    "veer": _VEERED,
     "limit": ("run", "plane"),
 }
 _BY_MEDIUM = {ON_A_SLOPE: ("slope", "run.highest_speed"), IN_THE_AIR: _AIR}
@@ -42,9 +44,9 @@ _TIMERS = {
     HOLD: _JUMPS,
     DASH_TIME: _DASH,
     LOCK_OUT: ("dash", "air_dash", *_TRAVEL),
-    COOLDOWN: ("dash", "input.lost_dashes"),
-    COYOTE: ("coyote", "coyote_jump", "input.lost_jumps"),
-    BUFFER: ("buffer", "jump.squat_time", "input.lost_jumps"),
+    COOLDOWN: ("dash", "input.lost_dashes", "input.without_effect"),
+    COYOTE: ("coyote", "coyote_jump", "input.lost_jumps", "input.without_effect"),
+    BUFFER: ("buffer", "jump.squat_time", "input.lost_jumps", "input.without_effect"),
     SQUAT: (
         "jump.squat_time",
         "jump.squat_frames",

@@ -42,10 +42,10 @@ FORETOLD = (
     Foretold("fall.terminal_speed", ("terminal.speed",), lambda v: v, "the speed of its limit"),
 )  # fmt: skip
 
-_JUMPS = ("jump", "hop", "coyote_jump", "double_jump", "triple_jump", "wall_jump", "dash_jump")
+_JUMPS = ("jump", "hop", "coyote_jump", "air_jump", "second_air_jump", "wall_jump", "dash_jump")
 _AIR = (*_JUMPS, "fall", "wall", "ceiling")
 _RUNS = ("run", "reverse", "turn", "plane", "stick", "slope", "platform")
-_SHARES = ("air.acceleration_share", "air.top_speed_share", "air.turn_share")
+_SHARES = ("air.acceleration_ratio", "air.top_speed_ratio", "air.turn_ratio")
 _DASHES = ("dash", "air_dash")
 _STOPS = ("coast", "brake")
 
@@ -54,14 +54,19 @@ _GROUPS = {
     "speed-up": (*_RUNS, *_SHARES, *_DASHES, "jump.landing_lag"),
     "coast": ("coast",),
     "brake": ("brake", "reverse", "turn"),
-    "veer": ("plane",),
+    "veer": ("plane", "turn"),
     "limit": ("run", "plane"),
     "dash": _DASHES,
-    "cooldown": ("dash", "input.lost_dashes"),
+    "cooldown": ("dash", "input.lost_dashes", "input.without_effect"),
     "lock-out": _DASHES,
     "coyote": ("coyote", "coyote_jump", "input.lost_jumps"),
     "buffer": ("buffer", "input.lost_jumps"),
     "wall slide": ("wall",),
+    "wall stick": ("wall.stick_time", "wall.time_to_slide"),
+    "wall jump": ("wall_jump",),
+    "squat": ("jump.squat_time", "jump.squat_frames", "input.jump_latency"),
+    "landing lag": ("jump.landing_lag",),
+    "ledge hang": ("fall.ledge_delay",),
     "takeoff": (*_JUMPS, "ceiling", "fall.largest_step", "fall.time_to_terminal"),
     "rise": _AIR,
     "fall": _AIR,

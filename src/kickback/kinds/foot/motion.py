@@ -362,7 +362,7 @@ def _joined_plane(take: Take, parts: Sequence[tuple[int, FootMotion]]) -> Plane 
     if not planes:
         return None
     n, first = len(take), planes[0][1]
-    names = ("velocity", "size", "wanted", "before", "aside", "strayed", "curved")
+    names = ("velocity", "size", "wanted", "before", "aside", "strayed", "curved", "straight")
     whole = {
         name: _filled(n, [(start, getattr(one, name)) for start, one in planes]) for name in names
     }

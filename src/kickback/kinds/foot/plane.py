@@ -70,6 +70,7 @@ class Plane(Record, frozen=True, kw_only=True):
     Arrays of shape (n,). ``line`` is the direction of the line of each frame, of size 1, and
     ``leg`` the number of its stretch; ``velocity`` the speeds at the tracks' times, ``size`` their
     length, ``wanted`` the input's direction on the ground, of the stick's size, 0 without.
+    ``straight`` are those that begin and end along their line.
     ``before`` is the speed before each frame along that frame's own line, ``aside`` that across
     it, ``strayed`` the same before the frame. ``curved`` are frames whose direction wanders.
     ``slow``, length/s: below it a speed across a line is none. ``axes`` are the input's.
@@ -86,6 +87,7 @@ class Plane(Record, frozen=True, kw_only=True):
     aside: FloatArray
     strayed: FloatArray
     curved: BoolArray
+    straight: BoolArray
     slow: float
     axes: InputAxes
 
@@ -95,12 +97,6 @@ class Plane(Record, frozen=True, kw_only=True):
         fresh = np.zeros(len(self.leg), dtype=bool)
         fresh[1:] = self.leg[1:] != self.leg[:-1]
         return fresh
-
-    @property
-    def straight(self) -> BoolArray:
-        """Return the frames, shape (n,), that begin and end along their line."""
-        off = np.maximum(np.abs(self.aside), np.abs(self.strayed))
-        return np.asarray((off <= self.slow) & ~self.curved)
 
     @property
     def entered(self) -> BoolArray:
@@ -159,15 +155,19 @@ def _held(direction: Complexes, t: FloatArray) -> _Held:
     What is passed through on the way to a direction is part of that one.
     """
     pressed = direction != 0
-    change = np.abs(turn_between(direction[:-1], direction[1:]))
-    fresh = (pressed[1:] != pressed[:-1]) | (pressed[1:] & pressed[:-1] & (change > _STEADY))
-    start = np.concatenate(([0], np.flatnonzero(fresh) + 1)).astype(np.int64)
+    other = np.flatnonzero(direction[1:] != direction[:-1])  # keys seldom change
+    change = np.abs(turn_between(direction[other], direction[other + 1]))
+    fresh = other[(pressed[other + 1] != pressed[other]) | (change > _STEADY)]
+    start = np.concatenate(([0], fresh + 1)).astype(np.int64)
     stop = np.append(start[1:], len(direction)).astype(np.int64)
     way = np.add.reduceat(direction, start)
     size = np.abs(way)
     way = np.where(size > 0, way / np.where(size > 0, size, 1.0), 0)
-    off = np.abs(turn_between(np.repeat(way, stop - start), direction))
-    off[~pressed] = 0.0
+    off = np.zeros(len(direction))
+    moved = np.concatenate((start, other[~np.isin(other, fresh)] + 1))
+    moved = moved[pressed[moved]]
+    stretch = np.searchsorted(start, moved, side="right") - 1
+    off[moved] = np.abs(turn_between(way[stretch], direction[moved]))
     wander = np.maximum.reduceat(off, start)
     exact = direction[start]  # a key's direction is the same in every frame
     way = np.where(wander < 1e-9, exact, way)
@@ -188,8 +188,11 @@ def held_codes(take: Take, t: FloatArray) -> IntArray:
 
 def _units(stick: Complexes) -> Complexes:
     """Return a stick's directions, of size 1, or 0 where it is not pressed."""
-    pressed = levels_of(stick) > 0
-    return np.asarray(np.where(pressed, stick / np.where(pressed, np.abs(stick), 1.0), 0))
+    fresh = np.concatenate(([True], stick[1:] != stick[:-1]))  # keys seldom change
+    few = stick[fresh]
+    pressed = levels_of(few) > 0
+    unit = np.where(pressed, few / np.where(pressed, np.abs(few), 1.0), 0)
+    return np.asarray(unit[np.cumsum(fresh) - 1])
 
 
 def _passed_through(way: Complexes, brief: BoolArray) -> Complexes:
@@ -228,6 +231,13 @@ def read_plane(take: Take, clock: Clock, first: Track, second: Track, rest: floa
     line, leg = _lines(held, velocity, clock.t, max(rest, first.noise, second.noise))
     spun = velocity * np.conj(line)
     earlier = np.concatenate((velocity[:1], velocity[:-1])) * np.conj(line)
+    curved = np.repeat(held.curved, held.stop - held.start)
+    slow = max(
+        rest,
+        2 * max(first.noise, second.noise),
+        _ACROSS * float(np.max(np.abs(velocity), initial=0.0)),
+    )
+    off = np.maximum(np.abs(spun.imag), np.abs(earlier.imag))
     return Plane(
         first=first,
         second=second,
@@ -239,12 +249,9 @@ def read_plane(take: Take, clock: Clock, first: Track, second: Track, rest: floa
         before=np.asarray(earlier.real),
         aside=np.asarray(spun.imag),
         strayed=np.asarray(earlier.imag),
-        curved=np.repeat(held.curved, held.stop - held.start),
-        slow=max(
-            rest,
-            2 * max(first.noise, second.noise),
-            _ACROSS * float(np.max(np.abs(velocity), initial=0.0)),
-        ),
+        curved=curved,
+        straight=np.asarray((off <= slow) & ~curved),
+        slow=slow,
         axes=axes,
     )
 

@@ -12,13 +12,13 @@ from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
 __all__ = [
+    "AIR_JUMP",
     "CEILING",
     "COYOTE_JUMP",
     "DASH_JUMP",
-    "DOUBLE_JUMP",
     "GROUND_JUMP",
     "JUMP_KINDS",
-    "TRIPLE_JUMP",
+    "SECOND_AIR_JUMP",
     "WALL_JUMP",
     "JumpKind",
     "Throws",
@@ -69,12 +69,14 @@ GROUND_JUMP = JumpKind(group="jump", phase="takeoff", words="from the ground")
 COYOTE_JUMP = JumpKind(
     group="coyote_jump", phase="coyote jump", words="in the air, shortly after a ledge"
 )
-DOUBLE_JUMP = JumpKind(group="double_jump", phase="air jump", words="the first in the air")
-TRIPLE_JUMP = JumpKind(group="triple_jump", phase="third jump", words="the second in the air")
+AIR_JUMP = JumpKind(group="air_jump", phase="air jump", words="the first in the air")
+SECOND_AIR_JUMP = JumpKind(
+    group="second_air_jump", phase="third jump", words="the second in the air"
+)
 WALL_JUMP = JumpKind(group="wall_jump", phase="wall jump", words="off a wall")
 DASH_JUMP = JumpKind(group="dash_jump", phase="dash jump", words="out of a dash")
 
-JUMP_KINDS = (GROUND_JUMP, COYOTE_JUMP, DOUBLE_JUMP, TRIPLE_JUMP, WALL_JUMP, DASH_JUMP)
+JUMP_KINDS = (GROUND_JUMP, COYOTE_JUMP, AIR_JUMP, SECOND_AIR_JUMP, WALL_JUMP, DASH_JUMP)
 """All kinds of jumps; unlike ones are never measured together."""
 
 
@@ -186,7 +188,7 @@ class _Found:
             kind = self._kind(row, start, on_ground=jump and row == start, before=in_the_air)
             if kind is None:
                 continue
-            in_the_air += kind in {DOUBLE_JUMP, TRIPLE_JUMP}
+            in_the_air += kind in {AIR_JUMP, SECOND_AIR_JUMP}
             after = starts[number + 1] if number + 1 < len(starts) else stop
             self._add(row, after, stop, kind)
 
@@ -239,7 +241,7 @@ class _Found:
         late = float(motion.begin[row] - motion.begin[start])
         if off_ledge and before == 0 and late <= _AFTER_LEDGE:
             return COYOTE_JUMP
-        return DOUBLE_JUMP if before == 0 else TRIPLE_JUMP
+        return AIR_JUMP if before == 0 else SECOND_AIR_JUMP
 
     def _pressed(self, row: int) -> bool:
         """Whether a recorded button was pressed in a frame, or shortly before."""

@@ -115,12 +115,13 @@ def _moments(scene: Scene, plane: Plane, turns: Turns) -> tuple[FloatArray, Floa
     ):  # fmt: skip
         way[a - 1 : b], goal[a - 1 : b] = side, KEPT * top
         over[a - 1 : b] = np.sign(off) or 1.0
-    forward = along * way
-    slant = aside * over - _SLANT * forward
-    size = np.hypot(forward, aside)
-    with np.errstate(invalid="ignore"):
-        reached = (size >= goal) & (forward > 0)
-        aligned = (np.abs(aside) <= _SLANT * forward) & (forward > 0)
+    rows = np.flatnonzero(way)  # all else is no turn
+    forward, slant = np.zeros(n), np.zeros(n)
+    reached, aligned = np.zeros(n, dtype=bool), np.zeros(n, dtype=bool)
+    onward, across = along[rows] * way[rows], aside[rows]
+    forward[rows], slant[rows] = onward, across * over[rows] - _SLANT * onward
+    reached[rows] = (np.hypot(onward, across) >= goal[rows]) & (onward > 0)
+    aligned[rows] = (np.abs(across) <= _SLANT * onward) & (onward > 0)
     hit = first_where(reached & aligned, press, turns.stop)
     found = hit > 0
     safe = np.where(found, hit, 1)
@@ -195,17 +196,16 @@ def radii_of(scene: Scene, plane: Plane, turns: Turns) -> tuple[FloatArray, Floa
     """
     v, step, size = plane.velocity, scene.motion.step, plane.size
     radius, sure = np.full(len(turns.press), np.nan), np.zeros(len(turns.press))
-    turn = np.zeros(len(v))
-    turn[1:] = np.abs(np.angle(v[1:] * np.conj(v[:-1])))
     for k, (press, stop, top) in enumerate(
         zip(turns.press.tolist(), turns.stop.tolist(), turns.top.tolist(), strict=True)
     ):
         rows = np.arange(press, stop)
         least = KEPT * top - NINETY_FIVE * scene.across.noise
         rows = rows[(size[rows] >= least) & (size[rows - 1] >= least)]
-        pace = turn[rows] / step[rows]
+        turn = np.abs(np.angle(v[rows] * np.conj(v[rows - 1])))
+        pace = turn / step[rows]
         on = pace >= (1 - _EVEN) * float(np.max(pace, initial=0.0))
-        quick, angle = rows[on], float(np.sum(turn[rows[on]]))
+        quick, angle = rows[on], float(np.sum(turn[on]))
         if len(quick) >= _FEWEST and angle >= _MOST * np.deg2rad(turns.angle[k]):
             radius[k] = float(np.sum(size[quick] * step[quick])) / angle
             sure[k] = radius[k] * float(np.ptp(pace[on])) / float(pace.max())

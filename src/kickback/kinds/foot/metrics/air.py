@@ -205,7 +205,7 @@ METRICS = (
     ),
     Metric(
         group="air",
-        part="acceleration_share",
+        part="acceleration_ratio",
         dimension=RATIO,
         title="Control in the air",
         definition="The acceleration in the air as a share of the ground's: 1 steers in the air as"
@@ -228,7 +228,7 @@ METRICS = (
     ),
     Metric(
         group="air",
-        part="top_speed_share",
+        part="top_speed_ratio",
         dimension=RATIO,
         title="Speed held in the air against the ground",
         definition="The speed held in the air as a share of the top speed on the ground.",
@@ -239,7 +239,7 @@ METRICS = (
     ),
     Metric(
         group="air",
-        part="time_to_zero",
+        part="turn_time",
         detail=True,
         dimension=TIME,
         title="Turning round in the air: time to zero",
@@ -251,11 +251,11 @@ METRICS = (
     ),
     Metric(
         group="air",
-        part="turn_share",
+        part="turn_ratio",
         dimension=RATIO,
         title="Turning round in the air against the ground",
         definition="How quickly it turns round in the air as a share of the ground's quickness.",
-        formula="reverse.time_to_zero / air.time_to_zero",
+        formula="reverse.time_to_zero / air.turn_time",
         measure=partial(_share, part="turn", inverse=True),
         needs=(ACROSS, UP),
         depends=(PLACE,),

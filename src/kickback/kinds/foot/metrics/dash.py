@@ -265,7 +265,7 @@ _ENTRIES = (
         phrases=("dashes {} faster", "dashes {} slower", "dashes"),
     ),
     _Entry(
-        part="speed_gain",
+        part="gain",
         dimension=SPEED,
         title="gain over the top speed",
         definition="The peak speed less the top speed that full input holds in that direction.",

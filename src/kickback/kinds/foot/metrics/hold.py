@@ -8,7 +8,7 @@ from kickback.kinds.foot.metrics.played import HOLD, played
 from kickback.kinds.foot.metrics.telling import Row, told
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import Scene
-from kickback.kinds.foot.throws import DOUBLE_JUMP, GROUND_JUMP, TRIPLE_JUMP
+from kickback.kinds.foot.throws import AIR_JUMP, GROUND_JUMP, SECOND_AIR_JUMP
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.metrics.windows import WAIT, WORKED
@@ -76,7 +76,7 @@ def full_hold(scene: Scene) -> Occurrences:
 def in_a_row(scene: Scene) -> Occurrences:
     """Measure the most jumps of one flight that begin in the air."""
     motion, throws = scene.motion, scene.arcs.throws
-    air = throws.of(DOUBLE_JUMP) | throws.of(TRIPLE_JUMP)
+    air = throws.of(AIR_JUMP) | throws.of(SECOND_AIR_JUMP)
     if not len(throws):
         return none("no jump in the take")
     rows = [

@@ -22,6 +22,9 @@ __all__ = ["METRICS"]
 _NEAR = 10.0
 """Degrees by which a turn may be off a round angle and be one of it."""
 
+_TURNS = (("eighth", 45), ("quarter", 90), ("half", 180))
+"""Turns by parts of a whole one, degrees."""
+
 _UNTOLD = "no input was recorded: nothing tells when it turns"
 _NO_PLANE = "the take has one ground axis only"
 
@@ -151,7 +154,7 @@ def _stop(scene: Scene, *, diagonal: bool) -> Occurrences:
     return stops(scene, braking=False, distance=True, among=odd if diagonal else ~odd)
 
 
-def _turn_metrics(angle: int) -> tuple[Metric, Metric]:
+def _turn_metrics(name: str, angle: int) -> tuple[Metric, Metric]:
     """Return the metrics of turns by one angle."""
     asked = f"From a full press {angle} degrees off the motion, at top speed where the take shows"
     way = (
@@ -161,8 +164,8 @@ def _turn_metrics(angle: int) -> tuple[Metric, Metric]:
     )
     return (
         Metric(
-            group="plane",
-            part=f"turn_time_{angle}",
+            group="turn",
+            part=f"{name}_time",
             dimension=TIME,
             title=f"Time to a direction {angle} degrees off",
             definition=f"{asked} that, until the motion is within 5 degrees of it and at 90 % of"
@@ -178,8 +181,8 @@ def _turn_metrics(angle: int) -> tuple[Metric, Metric]:
             depends=(ENTRY,),
         ),
         Metric(
-            group="plane",
-            part=f"run_wide_{angle}",
+            group="turn",
+            part=f"{name}_width",
             detail=True,
             dimension=LENGTH,
             title=f"Run wide in a turn by {angle} degrees",
@@ -218,7 +221,7 @@ METRICS = (
         needs=(ASIDE,),
     ),
     Metric(
-        group="plane",
+        group="run",
         part="diagonal_ratio",
         dimension=RATIO,
         title="Diagonal against straight speed",
@@ -229,10 +232,10 @@ METRICS = (
         phrases=("is {} quicker on diagonals", "is {} slower on diagonals", "runs diagonals"),
         needs=(ASIDE,),
     ),
-    *(metric for angle in (45, 90, 180) for metric in _turn_metrics(angle)),
+    *(metric for name, angle in _TURNS for metric in _turn_metrics(name, angle)),
     Metric(
-        group="plane",
-        part="turn_radius",
+        group="turn",
+        part="radius",
         dimension=LENGTH,
         title="Turning radius at full speed",
         definition="The radius of the path of a turn whose direction turns at one rate, for most of"

@@ -12,9 +12,10 @@ from kickback.kinds.foot.scene import Scene
 from kickback.kinds.foot.throws import GROUND_JUMP
 from kickback.kinds.foot.waits import Waits
 from kickback.metrics.metric import SUM, Metric
-from kickback.metrics.record import Occurrences, none
+from kickback.metrics.record import Occurrences, joined, none
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.quantities import RATIO
+from kickback.takes.record import replace
 
 __all__ = ["METRICS"]
 
@@ -86,6 +87,15 @@ def lost_dashes(scene: Scene) -> Occurrences:
     )
 
 
+def without_effect(scene: Scene) -> Occurrences:
+    """Count the presses of the jump and the dash button without effect."""
+    parts = [lost_jumps(scene), lost_dashes(scene)]
+    if not any(len(part.value) for part in parts):
+        return none("no press of a jump or dash button in the take")
+    remarks = [part.remark for part in parts if part.remark]
+    return replace(joined(parts), remark=", ".join(remarks))
+
+
 def held_jumps(scene: Scene) -> Occurrences:
     """Count the jumps from the ground of a button that was held since an earlier one."""
     motion, jump = scene.motion, scene.motion.inputs.jump
@@ -112,7 +122,20 @@ def held_jumps(scene: Scene) -> Occurrences:
 METRICS = (
     Metric(
         group="input",
+        part="without_effect",
+        dimension=RATIO,
+        title="Presses without effect",
+        definition="How many presses of the jump and the dash button did nothing; and where it"
+        " shows, why.",
+        formula="input.lost_jumps + input.lost_dashes",
+        measure=without_effect,
+        combine=SUM,
+        depends=(PLACE,),
+    ),
+    Metric(
+        group="input",
         part="lost_jumps",
+        detail=True,
         dimension=RATIO,
         title="Presses to jump without effect",
         definition="How many presses of the jump button threw it up neither at once nor later, up"
@@ -125,6 +148,7 @@ METRICS = (
     Metric(
         group="input",
         part="lost_dashes",
+        detail=True,
         dimension=RATIO,
         title="Presses to dash without effect",
         definition="How many presses of the dash button did not dash.",
