@@ -4,8 +4,10 @@ import numpy as np
 
 from kickback.kinds.foot.motion import FootMotion
 from kickback.motion.segments import BoolArray
+from kickback.motion.tracks import Track
+from kickback.takes.numeric import median
 
-__all__ = ["falls_by_stick", "fast_falls"]
+__all__ = ["falls_by_stick", "fast_falls", "pull_of"]
 
 _DOWN = 0.5
 """Amount of the vertical stick from which it is held down."""
@@ -14,7 +16,10 @@ _MORE = 1.05
 """How many times as hard a fall is pulled, or as fast, that goes with the stick."""
 
 _USUAL = 0.9
-"""Quantile of the pulls of falling frames that is their gravity: limits pull less."""
+"""Quantile of the pulls of falling frames that is near their gravity: limits pull less."""
+
+_HELD = 0.5
+"""Share of it below which a limit holds a fall back."""
 
 
 def falls_by_stick(motion: FootMotion) -> tuple[BoolArray, BoolArray] | str:
@@ -33,14 +38,20 @@ def falls_by_stick(motion: FootMotion) -> tuple[BoolArray, BoolArray] | str:
     return air & down & same, air & ~down & same
 
 
+def pull_of(motion: FootMotion, up: Track, mask: BoolArray) -> float:
+    """Return the usual downward acceleration of falling frames that no limit holds, or 0."""
+    pull = (-np.diff(up.v, prepend=up.v[:1]) / motion.dt)[mask]
+    pulled = pull[pull > _HELD * float(np.quantile(pull, _USUAL))] if len(pull) else pull
+    return median(pulled) if len(pulled) and pulled.max() > 0 else 0.0
+
+
 def fast_falls(motion: FootMotion) -> BoolArray:
     """Return the frames, shape (n,), of falls that the stick makes faster; none if it does not."""
     none = np.zeros(len(motion.t), dtype=bool)
     both, up = falls_by_stick(motion), motion.up
     if isinstance(both, str) or up is None or not all(mask.any() for mask in both):
         return none
-    pull = -np.diff(up.v, prepend=up.v[:1]) / motion.step
-    held, free = (float(np.quantile(pull[mask], _USUAL)) for mask in both)
+    held, free = (pull_of(motion, up, mask) for mask in both)
     fast = [float(np.max(-up.v[mask])) for mask in both]
     slack = 4 * up.noise / motion.clock.usual
     if held <= _MORE * free + slack and fast[0] <= _MORE * fast[1] + 2 * up.noise:

@@ -33,6 +33,9 @@ _BELOW = 0.9
 _HELD = 1e-3
 """Share of a speed by which it may change in a frame and be held."""
 
+_CLAMPED = 0.1
+"""Share of its largest gain in a frame below which a push in the air is at a limit."""
+
 _BRIEF = 0.1
 """Seconds that a speed in the air is held at least."""
 
@@ -87,6 +90,10 @@ def _accelerations(scene: Scene) -> list[Row]:
         v = np.concatenate((motion.before[a : a + 1], track.v[a:b])) * side
         slow = np.flatnonzero(v > _BELOW * top)
         last = int(slow[0]) if slow.size else len(v) - 1
+        gain = np.diff(v[: last + 1])
+        held = np.flatnonzero(gain <= _CLAMPED * float(np.max(gain, initial=0.0)))
+        held = held[held > np.argmax(gain)] if len(gain) else held
+        last = int(held[0]) if held.size else last  # a limit ends it
         first = int(np.argmax(v >= 0)) if (v >= 0).any() else last
         if last - first < _FEWEST:
             continue

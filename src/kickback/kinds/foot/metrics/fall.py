@@ -5,7 +5,7 @@ from functools import partial
 import numpy as np
 
 from kickback.kinds.foot.delays import falls_after
-from kickback.kinds.foot.fast_fall import falls_by_stick, fast_falls
+from kickback.kinds.foot.fast_fall import falls_by_stick, fast_falls, pull_of
 from kickback.kinds.foot.metrics.played import PLACE
 from kickback.kinds.foot.metrics.speeds import located
 from kickback.kinds.foot.metrics.telling import Row, row_of, told
@@ -14,6 +14,7 @@ from kickback.kinds.foot.scene import NINETY_FIVE, Scene
 from kickback.kinds.foot.walls import held_by_walls
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
+from kickback.takes.numeric import ROOT_12
 from kickback.takes.quantities import LENGTH, RATIO, SPEED, TIME
 
 __all__ = ["METRICS"]
@@ -136,7 +137,7 @@ def largest_step(scene: Scene) -> Occurrences:
 
 
 def fast_fall(scene: Scene) -> Occurrences:
-    """Measure how much quicker it falls with the stick held down: the speed or the gravity."""
+    """Measure how much harder it is pulled down with the stick held down."""
     both, up = falls_by_stick(scene.motion), scene.motion.up
     if isinstance(both, str) or up is None:
         return none(both if isinstance(both, str) else UP.missing)
@@ -144,9 +145,12 @@ def fast_fall(scene: Scene) -> Occurrences:
     if not held.any() or not free.any():
         return none("no fall with the stick held down" if not held.any() else "all falls with it")
     motion = scene.motion
-    fastest = [float(np.max(-up.v[mask])) for mask in (held, free)]
-    ratio = fastest[0] / fastest[1]
-    sure = ratio * 2 * up.noise / fastest[1]
+    pulls = [pull_of(motion, up, mask) for mask in (held, free)]
+    if not all(pulls):
+        return none("a limit hides the gravity of all such falls")
+    ratio = pulls[0] / pulls[1]
+    error = up.printed * 2**0.5 / ROOT_12 / motion.clock.usual
+    sure = ratio * NINETY_FIVE * error * float(np.hypot(1 / pulls[0], 1 / pulls[1]))
     rows = np.flatnonzero(held)
     return told([row_of(motion, ratio, (int(rows[0]), int(rows[-1]) + 1), sure)], "")
 
@@ -218,8 +222,9 @@ METRICS = (
         part="fast_fall_ratio",
         dimension=RATIO,
         title="Fast fall",
-        definition="The highest falling speed with the vertical stick held down over that without.",
-        formula="max(|vy|, in_move_y < −0.5) / max(|vy|, else), both while falling",
+        definition="How many times as hard it is pulled down with the vertical stick held down,"
+        " away from any limit.",
+        formula="median(−Δvy/dt, in_move_y < −0.5) / median(−Δvy/dt, else), both while falling",
         measure=fast_fall,
         needs=(UP,),
         depends=(PLACE,),

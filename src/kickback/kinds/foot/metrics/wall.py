@@ -53,10 +53,11 @@ def time_to_slide(scene: Scene) -> Occurrences:
     for a, b, _, speed in slides_of(motion, up):
         there = np.flatnonzero(-up.v[a:b] >= (1 - _NEAR) * speed - 2 * up.noise)
         row = a + int(there[0])
+        first = a + int(np.argmax(up.v[a:b] <= 0))  # a rise along a wall is no slide yet
         step = float(motion.step[row])
         # it is there within the frame that shows it
-        value = float(motion.t[row] - motion.t[a])
-        rows.append(Row(value, float(motion.t[a]), float(motion.t[row]), step, step))
+        value = float(motion.t[row] - motion.t[first])
+        rows.append(Row(value, float(motion.t[first]), float(motion.t[row]), step, step))
     return told(rows, _NO_SLIDE)
 
 
@@ -145,9 +146,9 @@ METRICS = (
         detail=True,
         dimension=TIME,
         title="Wall: time to slide",
-        definition="From the first frame that touches the wall to the first that slides at 99 % of"
-        " the slide's speed.",
-        formula="t(|vy| ≥ 0.99·v_slide) − t(touch)",
+        definition="From the first frame that touches the wall and does not rise to the first that"
+        " slides at 99 % of the slide's speed.",
+        formula="t(|vy| ≥ 0.99·v_slide) − t(touch, vy ≤ 0)",
         measure=time_to_slide,
         needs=(UP,),
     ),

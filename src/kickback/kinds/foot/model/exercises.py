@@ -98,11 +98,11 @@ def plane_drill(view: str = "3d") -> Drill:
 def edges_drill() -> Drill:
     """Return a drill of takeoffs, landings and ledges: held through, and with down held."""
     held = [
-        (0.5, 3.5, "move_x", 1.0),
-        (1.5, 1.9, "jump", 1.0),
-        (2.6, 2.65, "jump", 1.0),
-        (5.0, 5.6, "jump", 1.0),
-        (5.25, 6.2, "move_y", -1.0),
+        (0.5, 4.2, "move_x", 1.0),
+        (1.3, 1.9, "jump", 1.0),
+        (2.8, 3.4, "jump", 1.0),
+        (5.2, 5.8, "jump", 1.0),
+        (5.45, 6.4, "move_y", -1.0),
         (7.0, 15.0, "move_x", 1.0),
         (10.5, 16.0, "move_y", -1.0),
     ]
@@ -141,7 +141,7 @@ def slopes_drill() -> Drill:
     held = [
         (0.5, 10.5, "move_x", 1.0),
         (11.5, 13.0, "move_x", -1.0),
-        (1.2, 1.5, "jump", 1.0),
+        (1.2, 1.7, "jump", 1.0),
     ]
     floor = [
         {"x": -500.0, "height": 0.0},

@@ -9,6 +9,9 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["Ground"]
 
+_BESIDE = 1e-6
+"""Length within which a body that goes toward a wall touches it."""
+
 _OFF = 1e-9
 """Height from which a body is off the floor."""
 
@@ -61,8 +64,11 @@ class Ground:
     def meet(self, s: State, x: Over, y: FloatArray) -> None:
         """Move to ``x`` and ``y``: land on, leave, or bump into what is there."""
         old = s.x.real
-        end = self._floor.stopped(old, x.real, np.minimum(y, s.y))
-        s.wall = np.where(end != x.real, np.sign(x.real - old), 0.0)
+        low = np.minimum(y, s.y)
+        end = self._floor.stopped(old, x.real, low)
+        onward = end + np.sign(np.real(s.vx)) * _BESIDE  # a place may follow its speed later
+        leans = self._floor.stopped(end, onward, low) != onward
+        s.wall = np.where(end != x.real, np.sign(x.real - old), leans * np.sign(np.real(s.vx)))
         bumped = s.wall != 0
         x = end + 1j * x.imag if np.iscomplexobj(x) else end
         s.own = np.where(bumped, s.own - np.real(s.own), s.own)
