@@ -33,6 +33,9 @@ _BELOW = 0.9
 _HELD = 1e-3
 """Share of a speed by which it may change in a frame and be held."""
 
+_CHOSEN = 1.15
+"""Times the error of two printed speeds that theirs is which were chosen by what they print."""
+
 _CLAMPED = 0.1
 """Share of its largest gain in a frame below which a push in the air is at a limit."""
 
@@ -101,7 +104,7 @@ def _accelerations(scene: Scene) -> list[Row]:
         gain = float(v[last] - v[first]) / span
         of_time = gain * float(motion.clock.span_error(np.array(span)))
         error = np.hypot(track.printed * 2**0.5 / ROOT_12, of_time) / span
-        sure = NINETY_FIVE * float(error) + (2 * track.noise / span if track.rounded else 0.0)
+        sure = _CHOSEN * NINETY_FIVE * float(error) + (2 * track.noise / span if track.rounded else 0.0)
         if gain > 0:
             later = gain * motion.clock.usual / span
             rows.append(row_of(motion, gain, (a + first, a + last), sure)._replace(slack=later))
