@@ -4,6 +4,8 @@ from collections.abc import Sequence
 from typing import Any
 
 from kickback.errors import InputError, nearest
+from kickback.kinds.aspect import Aspect, with_aspects
+from kickback.kinds.camera.aspect import CAMERA
 from kickback.kinds.foot.kind import FOOT
 from kickback.kinds.kind import Kind
 from kickback.metrics.metric import Metric
@@ -13,7 +15,10 @@ from kickback.takes.take import Take
 
 __all__ = ["KINDS", "all_metrics", "analyse", "kind_of", "kinds_with"]
 
-KINDS: list[Kind] = [FOOT]
+ASPECTS: tuple[Aspect, ...] = (CAMERA,)
+"""What goes beside every kind."""
+
+KINDS: list[Kind] = [with_aspects(FOOT, ASPECTS)]
 """Every kind of subject; the first that applies to a take is its."""
 
 

@@ -104,7 +104,9 @@ def _accelerations(scene: Scene) -> list[Row]:
         gain = float(v[last] - v[first]) / span
         of_time = gain * float(motion.clock.span_error(np.array(span)))
         error = np.hypot(track.printed * 2**0.5 / ROOT_12, of_time) / span
-        sure = _CHOSEN * NINETY_FIVE * float(error) + (2 * track.noise / span if track.rounded else 0.0)
+        sure = _CHOSEN * NINETY_FIVE * float(error) + (
+            2 * track.noise / span if track.rounded else 0.0
+        )
         if gain > 0:
             later = gain * motion.clock.usual / span
             rows.append(row_of(motion, gain, (a + first, a + last), sure)._replace(slack=later))

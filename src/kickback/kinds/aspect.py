@@ -1,0 +1,85 @@
+"""What goes beside any kind of subject: a camera that follows it, say, with all that is its own."""
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from kickback.causes.constants import ConstantRow
+from kickback.findings.finding import Finding, FindingKind
+from kickback.kinds.kind import Kind
+from kickback.laws.families.family import Family
+from kickback.laws.record import Law, Laws
+from kickback.metrics.metric import Metric
+from kickback.motion.analysis import Prints
+from kickback.motion.clock import Clock
+from kickback.motion.motion import Motion
+from kickback.motion.options import Options
+from kickback.motion.tracks import Track
+from kickback.takes.record import Record, replace
+from kickback.takes.roles import Role
+from kickback.takes.take import Take
+
+__all__ = ["Aspect", "with_aspects"]
+
+Collection = tuple[str, ...]
+
+
+def _nothing(*_: Any) -> tuple[Any, ...]:
+    return ()
+
+
+def _no_tracks(*_: Any) -> dict[str, Track]:
+    return {}
+
+
+class Aspect(Record, frozen=True, kw_only=True):
+    """Something that a take of any kind may show beside its subject.
+
+    ``tracks`` are those that it adds to a motion, by the names of its ``roles``. Its ``metrics``
+    are given a motion, or what their ``display`` says. ``laws`` reads its rules, ``moved`` says
+    what a constant of them moves; ``checks`` look for what a conclusion could trip over.
+    """
+
+    name: str
+    metrics: tuple[Metric, ...]
+    roles: tuple[Role, ...] = ()
+    tracks: Callable[[Take, Clock, Prints], dict[str, Track]] = _no_tracks
+    laws: Callable[[Any], Sequence[Law]] = _nothing
+    moved: Callable[[ConstantRow], Collection] = _nothing
+    checks: tuple[Callable[[Any], Sequence[Finding]], ...] = ()
+    findings: tuple[FindingKind, ...] = ()
+    families: tuple[Family, ...] = ()
+
+
+def with_aspects(kind: Kind, aspects: Sequence[Aspect]) -> Kind:
+    """Return a kind with aspects beside it: its own metrics, laws and checks come first."""
+    own = {role.name: aspect for aspect in aspects for role in aspect.roles}
+
+    def read(take: Take, clock: Clock, prints: Prints, options: Options) -> Motion:
+        motion: Motion = kind.read(take, clock, prints, options)
+        added = {
+            name: track
+            for aspect in aspects
+            for name, track in aspect.tracks(take, clock, prints).items()
+        }
+        return replace(motion, tracks={**motion.tracks, **added}) if added else motion
+
+    def laws(motion: Motion) -> Laws:
+        found = kind.laws(motion)
+        rows = [row for aspect in aspects for row in aspect.laws(motion)]
+        return replace(found, rows=[*found.rows, *rows]) if rows else found
+
+    def moved(row: ConstantRow, steady: Any) -> Any:
+        aspect = own.get(row.role.name)
+        return kind.moved(row, steady) if aspect is None else aspect.moved(row)
+
+    return replace(
+        kind,
+        roles=(*kind.roles, *(role for aspect in aspects for role in aspect.roles)),
+        read=read,
+        metrics=(*kind.metrics, *(metric for aspect in aspects for metric in aspect.metrics)),
+        laws=laws,
+        moved=moved,
+        checks=(*kind.checks, *(check for aspect in aspects for check in aspect.checks)),
+        findings=(*kind.findings, *(one for aspect in aspects for one in aspect.findings)),
+        families=(*kind.families, *(one for aspect in aspects for one in aspect.families)),
+    )

@@ -1,0 +1,29 @@
+"""What a look at a camera beside its subject finds."""
+
+from kickback.findings.finding import Finding, FindingKind, finding
+from kickback.kinds.camera.follow import rules_of
+from kickback.kinds.camera.roles import followed
+from kickback.motion.motion import Motion
+
+__all__ = ["FINDINGS", "check_camera"]
+
+CAMERA_LATE = FindingKind(
+    code="camera-late",
+    severity="warning",
+    advice="move the camera after its subject in a frame: the picture trembles at uneven frames",
+)
+
+FINDINGS = (CAMERA_LATE,)
+"""What these checks may say."""
+
+
+def check_camera(motion: Motion) -> list[Finding]:
+    """Return a camera that reads its subject's place of the frame before."""
+    late = [
+        one.axis for one in followed(motion) if any(rule.late for rule in rules_of(motion, one))
+    ]
+    if not late:
+        return []
+    axes = " and ".join(late)
+    what = f"the camera follows where its subject was a frame before, along {axes}"
+    return [finding(CAMERA_LATE, 0, len(motion.t), what)]
