@@ -87,6 +87,7 @@ FAULTY = {
     "speed-on-ground": DRILL,
     "fell-through": AGAIN,
     "diagonal-faster": plane_drill(),
+    "camera-late": DRILL,
 }
 
 
@@ -94,9 +95,10 @@ FAULTY = {
 @pytest.mark.parametrize("rate", some([30, 60, 144], 30, 144))
 @pytest.mark.parametrize("fault", FAULTS)
 def test_a_fault_of_the_code_is_found_and_nothing_else(fault, rate, order):
-    take = simulate({"mistakes": fault, "integrator": order}, FAULTY[fault], frame_rate=rate)
+    values = {"integrator": order, "camera_rate": 5.0}
+    take = simulate({**values, "mistakes": fault}, FAULTY[fault], frame_rate=rate)
     assert codes(take) == {fault}
-    assert not codes(simulate({"integrator": order}, FAULTY[fault], frame_rate=rate))
+    assert not codes(simulate(values, FAULTY[fault], frame_rate=rate))
 
 
 def base(rate=60, jitter=0.0):

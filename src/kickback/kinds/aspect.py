@@ -1,6 +1,7 @@
 """What goes beside any kind of subject: a camera that follows it, say, with all that is its own."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
+from itertools import chain
 from typing import Any
 
 from kickback.causes.constants import ConstantRow
@@ -19,8 +20,6 @@ from kickback.takes.roles import Role
 from kickback.takes.take import Take
 
 __all__ = ["Aspect", "with_aspects"]
-
-Collection = tuple[str, ...]
 
 
 def _nothing(*_: Any) -> tuple[Any, ...]:
@@ -44,7 +43,7 @@ class Aspect(Record, frozen=True, kw_only=True):
     roles: tuple[Role, ...] = ()
     tracks: Callable[[Take, Clock, Prints], dict[str, Track]] = _no_tracks
     laws: Callable[[Any], Sequence[Law]] = _nothing
-    moved: Callable[[ConstantRow], Collection] = _nothing
+    moved: Callable[[ConstantRow], tuple[str, ...]] = _nothing
     checks: tuple[Callable[[Any], Sequence[Finding]], ...] = ()
     findings: tuple[FindingKind, ...] = ()
     families: tuple[Family, ...] = ()
@@ -56,30 +55,26 @@ def with_aspects(kind: Kind, aspects: Sequence[Aspect]) -> Kind:
 
     def read(take: Take, clock: Clock, prints: Prints, options: Options) -> Motion:
         motion: Motion = kind.read(take, clock, prints, options)
-        added = {
-            name: track
-            for aspect in aspects
-            for name, track in aspect.tracks(take, clock, prints).items()
-        }
+        added: dict[str, Track] = {}
+        for aspect in aspects:
+            added |= aspect.tracks(take, clock, prints)
         return replace(motion, tracks={**motion.tracks, **added}) if added else motion
 
     def laws(motion: Motion) -> Laws:
         found = kind.laws(motion)
-        rows = [row for aspect in aspects for row in aspect.laws(motion)]
+        rows = _all(aspect.laws(motion) for aspect in aspects)
         return replace(found, rows=[*found.rows, *rows]) if rows else found
 
     def moved(row: ConstantRow, steady: Any) -> Any:
         aspect = own.get(row.role.name)
         return kind.moved(row, steady) if aspect is None else aspect.moved(row)
 
-    return replace(
-        kind,
-        roles=(*kind.roles, *(role for aspect in aspects for role in aspect.roles)),
-        read=read,
-        metrics=(*kind.metrics, *(metric for aspect in aspects for metric in aspect.metrics)),
-        laws=laws,
-        moved=moved,
-        checks=(*kind.checks, *(check for aspect in aspects for check in aspect.checks)),
-        findings=(*kind.findings, *(one for aspect in aspects for one in aspect.findings)),
-        families=(*kind.families, *(one for aspect in aspects for one in aspect.families)),
-    )
+    added = {
+        name: (*getattr(kind, name), *_all(getattr(aspect, name) for aspect in aspects))
+        for name in ("roles", "metrics", "checks", "findings", "families")
+    }
+    return replace(kind, read=read, laws=laws, moved=moved, **added)
+
+
+def _all(parts: Iterable[Iterable[Any]]) -> tuple[Any, ...]:
+    return tuple(chain.from_iterable(parts))

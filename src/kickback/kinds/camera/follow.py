@@ -149,15 +149,13 @@ def _fit(moves: _Moves, usual: float, clock: str, *, ahead: bool) -> Rule:
     )
 
 
-def _best(moves: _Moves, usual: float, noise: float, *, ahead: bool) -> Rule:
+def _best(moves: _Moves, usual: float, sigma: float, *, ahead: bool) -> Rule:
     """Return the best rule of all clocks; ``even`` where none is told from another."""
     if uneven_share(moves.dt) <= EVEN:
         return _fit(moves, usual, "second", ahead=ahead)._replace(clock="even")
     every = [_fit(moves, usual, clock, ahead=ahead) for clock in _CLOCKS]
-    every.sort(key=lambda rule: rule.misfit)
-    sigma = max(noise, _EXACT * float(np.max(np.abs(moves.w1), initial=0.0)))
-    gain = len(moves.w0) * (every[1].misfit ** 2 - every[0].misfit ** 2) / sigma**2
-    return every[0] if gain > _TELLS else every[0]._replace(clock="even")
+    first, second, *_ = sorted(every, key=lambda rule: rule.misfit)
+    return first if _clearly(first, second, sigma) else first._replace(clock="even")
 
 
 def _moves(motion: Motion, one: Followed, late: bool) -> _Moves:
@@ -186,17 +184,29 @@ def _read(motion: Motion, one: Followed, way: float | None, *, ahead: bool) -> R
 
     The subject's place is that after the update, or before it, whichever leaves less.
     """
-    found = []
+    best: Rule | None = None
     for late in (False, True):
         moves = _moves(motion, one, late)
         if way is not None:
             moves = _Moves(*(column[moves.way == way] for column in moves))
         if len(moves.w0) < 2 * FEWEST:
             continue
-        rule = _best(moves, motion.clock.usual, _noise(one), ahead=ahead)
-        if _explains(rule, moves, one) and rule.rate * motion.clock.usual < _FASTEST / 2:
-            found.append(rule._replace(late=late))
-    return min(found, key=lambda rule: rule.misfit) if found else None
+        rule = _best(moves, motion.clock.usual, _sigma(moves, one), ahead=ahead)
+        if not _explains(rule, moves, one) or rule.rate * motion.clock.usual > _FASTEST / 2:
+            continue
+        if best is None or _clearly(rule, best, _sigma(moves, one)):
+            best = rule._replace(late=late)
+    return best
+
+
+def _sigma(moves: _Moves, one: Followed) -> float:
+    """Return the standard error of a step: of rounding, or of arithmetic at least."""
+    return max(_noise(one), _EXACT * float(np.max(np.abs(moves.w1), initial=0.0)))
+
+
+def _clearly(rule: Rule, other: Rule, sigma: float) -> bool:
+    """Whether a rule leaves less than another beyond doubt."""
+    return rule.steps * (other.misfit**2 - rule.misfit**2) / sigma**2 > _TELLS
 
 
 def rules_of(motion: Motion, one: Followed) -> list[Rule]:

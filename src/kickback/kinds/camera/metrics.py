@@ -135,7 +135,7 @@ def largest_offset(scene: Any) -> Occurrences:
     axes = followed(motion)
     off = np.sqrt(sum((one.camera - one.subject - _at_rest(motion, one)) ** 2 for one in axes))
     row = int(np.argmax(off))
-    later = float(np.max(np.abs(np.diff(off)[max(row - 1, 0) : row + 1]), initial=0.0))
+    later = float(np.sqrt(sum(_steps(one.subject)[row] ** 2 for one in axes)))
     return _one(motion, float(off[row]), row, max(_grid(one) for one in axes), later)
 
 

@@ -10,6 +10,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
+from kickback.kinds.foot.model.camera import Camera
 from kickback.kinds.foot.model.dash import Dash
 from kickback.kinds.foot.model.drills import Drill
 from kickback.kinds.foot.model.ground import Ground
@@ -32,9 +33,9 @@ def run_foot(sets: Sequence[Mapping[str, Value]], drill: Drill, dt: FloatArray) 
     """Play a drill with m full parameter sets over the steps ``dt``, shape (n,), s.
 
     Returns columns of shape (n, m): ``dt x y vx vy touch_ground touch_side``, where the floor
-    moves ``platform_vx`` too; over a plane ``x`` and ``vx`` as complex numbers. Inputs are the
-    drill's own. Update order in a frame: input, timers, ground or air speed, dash, jump, cut,
-    gravity, move, collide.
+    moves ``platform_vx`` too, with a camera ``camera_x camera_y``; over a plane ``x``, ``vx`` and
+    ``camera_x`` as complex numbers. Inputs are the drill's own. Update order in a frame: input,
+    timers, ground or air speed, dash, jump, cut, gravity, move, collide; then the camera.
     """
     p = Values(sets)
     steps = Steps(p)
@@ -48,6 +49,9 @@ def run_foot(sets: Sequence[Mapping[str, Value]], drill: Drill, dt: FloatArray) 
         )
         for name in ("dt", *moved, "touch_ground", "touch_side")
     }
+    camera = Camera(p, steps, state)
+    if camera.used:
+        out |= {"camera_x": np.empty_like(out["x"]), "camera_y": np.empty_like(out["y"])}
     reads = _reads(drill, dt)
     for n, step in enumerate(dt):
         steps.take(float(step))
@@ -57,6 +61,9 @@ def run_foot(sets: Sequence[Mapping[str, Value]], drill: Drill, dt: FloatArray) 
             out[name][n] = getattr(state, name)
         if motion.ground.carries:
             out["platform_vx"][n] = motion.ground.belt(state)
+        if camera.used:
+            camera.follow(state)
+            out["camera_x"][n], out["camera_y"][n] = camera.x, camera.y
         out["touch_ground"][n] = state.grounded
         out["touch_side"][n] = state.wall != 0
     return out

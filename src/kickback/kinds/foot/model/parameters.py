@@ -33,8 +33,8 @@ MISTAKES = {
     "position-per-frame": "the position moves by a speed per frame, without the time step",
     "impulse-times-dt": "takeoff and dash speeds are multiplied by the time step",
     "dt-twice": "ground acceleration and braking are multiplied by the time step twice",
-    "factor-per-frame": "smoothing and friction multiply by a constant factor each frame",
-    "first-order-factor": "smoothing and friction multiply by 1 - rate·dt",
+    "factor-per-frame": "smoothing, friction and camera multiply by a constant factor each frame",
+    "first-order-factor": "smoothing, friction and camera multiply by 1 - rate·dt",
     "timer-in-frames": "every timer (dash, hold, coyote, squat, lag and so on) counts frames",
     "all-in-frames": "the whole controller counts in frames",
     "dt-clamped": "the time step never grows beyond 'largest_step'",
@@ -45,6 +45,7 @@ MISTAKES = {
 
 FAULTS = {
     "jump-in-air": "a jump needs no ground",
+    "camera-late": "the camera follows where its subject was a frame before",
     "rise-while-held": "no gravity acts on a rise while the button is held",
     "no-fall": "gravity acts only after a jump",
     "constant-fall": "falls go at one speed from their first frame on",
@@ -110,6 +111,10 @@ _ROWS: tuple[tuple[str, Value, str, bool, str], ...] = (
     ("dash_time", 0.18, "s", True, "how long a dash lasts"),
     ("dash_lockout", 0.18, "s", True, "how long from a dash's start no input moves"),
     ("dash_cooldown", 0.5, "s", True, "how long from a dash's start the next one waits"),
+    ("camera_rate", 0.0, "1/s", True, "rate of the camera toward its subject; 0: no camera"),
+    ("camera_height", 2.0, "L", True, "how far over its subject the camera looks"),
+    ("camera_ahead", 0.0, "s", True, "seconds of its subject's speed that it looks ahead"),
+    ("camera_dead_zone", 0.0, "L", True, "width of the band in which it does not follow"),
     ("reference_rate", 60.0, "1/s", False, "frame rate that mistakes were tuned at"),
     ("largest_step", 0.025, "s", False, "'dt-clamped': the largest time step"),
 )

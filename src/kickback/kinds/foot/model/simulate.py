@@ -99,8 +99,12 @@ def _columns(played: Mapping[str, Any], view: str) -> dict[str, FloatArray]:
     if view == "side":
         return dict(played)
     second = "z" if view == "3d" else "y"
-    hidden = {"x", "vx"} if view == "3d" else {"x", "vx", "y", "vy", "touch_side"}
+    hidden = {"x", "vx", "camera_x"}
+    hidden |= set() if view == "3d" else {"y", "vy", "touch_side", "camera_y"}
     plain = {name: column for name, column in played.items() if name not in hidden}
+    if "camera_x" in played:
+        camera = played["camera_x"]
+        plain |= {"camera_x": camera.real, f"camera_{second}": camera.imag}
     return {
         "dt": plain.pop("dt"),
         "x": played["x"].real,

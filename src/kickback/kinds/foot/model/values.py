@@ -79,6 +79,7 @@ class Steps:
         self.kept_pressing = self._kept(self.p.smoothing_rate, decaying)
         self.kept_letting_go = self._kept(self.p.stop_rate, decaying)
         self.kept_rubbing = self._kept(self.p.friction_rate, decaying)
+        self.kept_camera = self._kept(self.p.camera_rate, decaying)
 
     def _kept(self, rate: FloatArray, h: FloatArray) -> FloatArray:
         """Return the factor that remains of a decaying speed after a step of ``h``."""
