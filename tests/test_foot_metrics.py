@@ -216,7 +216,7 @@ def test_a_fall_with_the_stick_down_is_told():
     jump = during((1, 1.6, 1), (4, 4.6, 1))
     columns = moves(dt, still, jump, fast_at=during((4.3, 5, 1)), fast=4.0)
     found = measure(take_of(columns), only="fall")
-    assert found["fall.fast_fall_ratio"].value == pytest.approx(2.0, abs=0.3)
+    assert found["fall.fast_fall_ratio"].value == pytest.approx(4.0)
     plain = measure(take_of(without(columns, "in_move_y")), only="fall")["fall.fast_fall_ratio"]
     assert "no vertical stick was recorded" in plain.reason
 

@@ -3,6 +3,7 @@
 import click
 
 from kickback.cli.common import (
+    Finite,
     analysed,
     format_option,
     map_option,
@@ -24,6 +25,12 @@ __all__ = ["command"]
 @only_option
 @click.option("--all", "every", is_flag=True, help="The details too.")
 @click.option("--each", is_flag=True, help="Every occurrence with its time, not the median.")
+@click.option(
+    "--display",
+    type=Finite(min=0, min_open=True),
+    metavar="RATE",
+    help="Judge smoothness as a display of so many pictures a second shows it.",
+)
 @format_option()
 @strict_reading_option
 @project_option
@@ -33,6 +40,7 @@ def command(
     only: tuple[str, ...],
     every: bool,
     each: bool,
+    display: float | None,
     how: str,
     strict: bool,
     project: str | None,
@@ -47,7 +55,7 @@ def command(
     from kickback.kinds.together import together
     from kickback.project.settings import find_settings
 
-    settings = find_settings(project)
+    settings = find_settings(project).shown_on(display)
     loaded = analysed(read_takes(takes, map_file, settings, strict=strict), settings)
     measured = [measure(one, only) for one in loaded]
     if how != "text":

@@ -37,6 +37,9 @@ FAILING = frozenset({"missed", "regressed"})
 _HIDDEN = 2.05
 """Resolutions that a metric may move where nobody wrote a budget: two frames, and rounding."""
 
+_NONE = 1e-250
+"""A number below which there is none: a kept 0 has a grid of its own."""
+
 _EXACT = 1e-9
 """Share of a value below which a change is that of the arithmetic."""
 
@@ -154,7 +157,7 @@ def of_bounds(value: float, known: float, own: Budget | None, unit: Unit) -> tup
 
 
 def _of_change(change: Change, allowance: Allowance, *, binds: bool, unit: Unit) -> tuple[str, str]:
-    slack = _EXACT * change.size
+    slack = _EXACT * change.size + _NONE
     inside = change.low >= -allowance.down - slack and change.high <= allowance.up + slack
     beyond = change.low > allowance.up + slack or change.high < -allowance.down - slack
     if not binds:

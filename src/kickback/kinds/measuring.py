@@ -101,7 +101,7 @@ def _doubted(
     row: Measurement, metric: Metric, exact: Sequence[Any], doubts: tuple[str, ...]
 ) -> Measurement:
     """Return a measurement with the resolution that it would have if its log were exact."""
-    if row.value is None or row.resolution is None:
+    if row.value is None or row.resolution is None or metric.display:
         return row
     ideal = metric.combine.of([metric.measure(scene) for scene in exact]).resolution
     if not len(ideal) or median(ideal) >= row.resolution / WIDER:
@@ -163,6 +163,8 @@ def _occurrences(
     analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric
 ) -> tuple[Occurrences, Occurrences, Occurrences | None]:
     """Return the occurrences of a metric that count, those that something interrupts, and tries."""
+    if metric.display:
+        return metric.measure(analysis), none(""), None
     missing = metric.missing(analysis.motions[0].tracks)
     if missing is not None:
         return missing, none(""), None

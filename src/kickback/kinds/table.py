@@ -8,6 +8,7 @@ from kickback.kinds.aspect import Aspect, with_aspects
 from kickback.kinds.camera.aspect import CAMERA
 from kickback.kinds.foot.kind import FOOT
 from kickback.kinds.kind import Kind
+from kickback.kinds.smoothness.aspect import SMOOTHNESS
 from kickback.metrics.metric import Metric
 from kickback.motion.analysis import Analysis
 from kickback.motion.options import Options
@@ -15,7 +16,7 @@ from kickback.takes.take import Take
 
 __all__ = ["KINDS", "all_metrics", "analyse", "kind_of", "kinds_with"]
 
-ASPECTS: tuple[Aspect, ...] = (CAMERA,)
+ASPECTS: tuple[Aspect, ...] = (CAMERA, SMOOTHNESS)
 """What goes beside every kind."""
 
 KINDS: list[Kind] = [with_aspects(FOOT, ASPECTS)]

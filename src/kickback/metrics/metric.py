@@ -72,7 +72,8 @@ class Metric(Record, frozen=True, kw_only=True):
     it goes with of how it was played; occurrences give each of these.
     ``phrases`` say in words that it is more, less, and what stays as before. ``detail``: text
     leaves it out unless it is asked for. ``framed``: it is of one frame, so that it goes with the
-    frame rate in the best of code.
+    frame rate in the best of code. ``display``: it is of the frames that were shown, not of the
+    motion behind them: ``measure`` is given a take's analysis.
     """
 
     group: str
@@ -90,6 +91,7 @@ class Metric(Record, frozen=True, kw_only=True):
     phrases: tuple[str, ...] = ()
     detail: bool = False
     framed: bool = False
+    display: bool = False
 
     @property
     def name(self) -> str:

@@ -13,6 +13,8 @@ class Options(Record, frozen=True, kw_only=True):
     the subject rests; None for 0.1 % of its highest speed. ``floor_thickness``, length: the
     thinnest floor, where a header does not say; ``tile``, length: the side of a tile.
     ``clock``: whose time durations are in where a header does not say, ``wall`` or ``game``.
+    ``display``: the rate, 1/s, of the display on which smoothness is judged; None for a display
+    that shows each frame as it comes.
     """
 
     plateau_time: float = 0.2
@@ -21,6 +23,7 @@ class Options(Record, frozen=True, kw_only=True):
     floor_thickness: float | None = None
     tile: float | None = None
     clock: str | None = None
+    display: float | None = None
 
     @property
     def plateau(self) -> str:

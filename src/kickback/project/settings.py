@@ -92,6 +92,10 @@ class Settings(Record, frozen=True, kw_only=True):
         tile = self.tile[0] if self.tile is not None and self.tile[1] == unit else None
         return replace(self.options, floor_thickness=floor, tile=tile)
 
+    def shown_on(self, display: float | None) -> "Settings":
+        """Return the same for smoothness on a display of a rate, 1/s; None for each frame."""
+        return replace(self, options=replace(self.options, display=display))
+
     def analysis(self, take: Take) -> "Analysis[Any]":
         """Return the analysis of a take as the project wants it measured."""
         from kickback.kinds.table import analyse

@@ -1,0 +1,1 @@
+"""How even a motion is as it is shown, frame by frame."""
