@@ -179,9 +179,11 @@ def test_even_times_in_whole_milliseconds_cost_nothing(rate, drop):
 def test_uneven_times_in_whole_milliseconds_stay_within_the_resolution(rate):
     found, wanted = whole_milliseconds(rate, 0.2)
     for row in wanted:
-        if row.value is not None:
-            off = abs(found[row.metric].value - row.value)
-            assert off <= found[row.metric].resolution + 2e-3 * abs(row.value), row.metric
+        other = found[row.metric]
+        if row.value is not None and "too coarsely" not in (other.reason or ""):
+            assert abs(other.value - row.value) <= other.resolution + 2e-3 * abs(row.value), (
+                row.metric
+            )
 
 
 @pytest.mark.parametrize("rate", [30, 60, 144, 240])

@@ -164,17 +164,23 @@ def _occurrences(
 ) -> tuple[Occurrences, Occurrences, Occurrences | None]:
     """Return the occurrences of a metric that count, those that something interrupts, and tries."""
     if metric.display:
-        return metric.measure(analysis), none(""), None
+        with np.errstate(all="ignore"):  # numbers near the end of their range show nothing
+            return _sound(metric.measure(analysis)), none(""), None
     missing = metric.missing(analysis.motions[0].tracks)
     if missing is not None:
         return missing, none(""), None
     parts, left_out = _uninterrupted(analysis, metric, [metric.measure(one) for one in scenes])
-    found = metric.combine.of(parts)
-    sound = np.isfinite(found.value) & np.isfinite(found.resolution)
-    if not sound.all():
-        found = found.only(sound) if sound.any() else none(_UNCOUNTABLE)
+    found = _sound(metric.combine.of(parts))
     tries = joined(parts) if metric.combine.narrows else None
     return _to_the_step(found, metric, analysis.fixed_step), left_out, tries
+
+
+def _sound(found: Occurrences) -> Occurrences:
+    """Return occurrences without those that are larger than a number can be."""
+    sound = np.isfinite(found.value) & np.isfinite(found.resolution)
+    if sound.all():
+        return found
+    return found.only(sound) if sound.any() else none(_UNCOUNTABLE)
 
 
 def _uninterrupted(

@@ -10,6 +10,7 @@ from kickback.kinds.smoothness.shown import Path, Shown, shown_of
 from kickback.metrics.metric import LARGEST, SUM, Combine, Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.analysis import Analysis
+from kickback.motion.segments import IntArray
 from kickback.takes.numeric import ROOT_12, median
 from kickback.takes.quantities import LENGTH, RATIO, TIME, Dimension
 from kickback.takes.take import FloatArray
@@ -26,6 +27,9 @@ _NINETY_FIVE = 2.0
 
 _SIX = 6.0
 """Variances of one place that a second difference has: 1 + 4 + 1."""
+
+_COARSE = 0.1
+"""Share of a frame that times may be rounded to, for speeds between two of them to mean much."""
 
 _ARITHMETIC = 1e-12
 """Share of the largest place that arithmetic may leave of a second difference."""
@@ -106,11 +110,21 @@ def _judder(analysis: Analysis[Any], *, share: bool, screen: bool = False) -> Oc
     path, moving = _paths(shown, screen=screen), _paths(shown, screen=False)
     if isinstance(path, str) or isinstance(moving, str):
         return none(str(path) if isinstance(path, str) else str(moving))
+    if shown.grid > _COARSE * median(shown.step):
+        return none("times are rounded too coarsely to tell how even it is")
     rows = shown.held(moving, path) if screen else shown.held(moving)
     rows = rows[(rows > 0) & (rows < len(shown.t) - 1)]
     rows = rows[shown.counts[rows] & shown.counts[rows + 1]]
-    if len(rows) < _FEWEST:
+    gone = moving.place[:, rows + 1] - moving.place[:, rows - 1]
+    usual = median(np.sqrt(np.sum(gone**2, axis=0))) / 2 if len(rows) >= _FEWEST else 0.0
+    if usual <= 0:
         return none(_UNHELD)
+    value, sure = _uneven(shown, path, rows)
+    return _one(shown, value / usual, sure / usual) if share else _one(shown, value, sure)
+
+
+def _uneven(shown: Shown, path: Path, rows: IntArray) -> tuple[float, float]:
+    """Return how far a path is from even at some frames, and how well that is known, length."""
     p, step = path.place, shown.step
     after = (p[:, rows + 1] - p[:, rows]) / step[rows + 1]
     before = (p[:, rows] - p[:, rows - 1]) / step[rows]
@@ -123,12 +137,8 @@ def _judder(analysis: Analysis[Any], *, share: bool, screen: bool = False) -> Oc
     sure = 0.0
     if rounding:
         sure = _NINETY_FIVE * rounding / float(len(rows)) ** (0.5 if value > rounding else 0.25)
-    value = value if value > max(sure, _ARITHMETIC * float(np.max(np.abs(p)))) else 0.0
-    gone = moving.place[:, rows + 1] - moving.place[:, rows - 1]
-    usual = median(np.sqrt(np.sum(gone**2, axis=0))) / 2
-    if share:
-        return _one(shown, value / usual, sure / usual)
-    return _one(shown, value, sure)
+    least = max(sure, _ARITHMETIC * float(np.max(np.abs(p))))
+    return (value if value > least else 0.0), sure
 
 
 def drawn_late(analysis: Analysis[Any]) -> Occurrences:

@@ -70,6 +70,9 @@ class Shown(Record, frozen=True, kw_only=True):
         every = np.arange(n)
         inside = (t - _AROUND >= t[0]) & (t + _AROUND <= t[-1])
         rows: IntArray = every[inside & (every // _BLOCK % -(-n // _ENOUGH) == 0)]
+        low = np.searchsorted(t, t[rows] - _AROUND)
+        high = np.searchsorted(t, t[rows] + _AROUND, side="right") - 1
+        rows = rows[(low < rows) & (high > rows)]  # of a sane clock all are
         if not len(rows):
             return rows
         halves = [_window(t, rows, -_AROUND, 0.0), _window(t, rows, 0.0, _AROUND)]
