@@ -85,7 +85,9 @@ def command(
         result,
         how,
         strict=strict,
-        show=lambda printer: show_frame_rates(printer, result, units_of(settings)),
+        show=lambda printer: show_frame_rates(
+            printer, result, units_of(settings), chosen=bool(only)
+        ),
         cases=lambda: ("kickback framerate", frame_rate_cases(result)),
     )
 

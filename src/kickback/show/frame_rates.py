@@ -14,10 +14,13 @@ from kickback.takes.numerals import plain
 __all__ = ["show_frame_rates"]
 
 
-def show_frame_rates(printer: Printer, result: FrameRates, units: Units) -> None:
+def show_frame_rates(
+    printer: Printer, result: FrameRates, units: Units, *, chosen: bool = False
+) -> None:
     """Print the short answer, a paragraph a cause, then a table a group; then single takes.
 
-    Where something fails, what is steady is named in a line below the table.
+    Where something fails, what is steady is named in a line below the table. What was not played
+    at any rate is named in a closing line, unless metrics were ``chosen``.
     """
     for group in result.groups:
         rows = [row for row in result.rows if row.group == group.name]
@@ -25,7 +28,13 @@ def show_frame_rates(printer: Printer, result: FrameRates, units: Units) -> None
         _show_group(printer, group.name, rows, causes, units)
     for item in result.suspicions:
         _show_suspicion(printer, item)
-    notes(printer, [(row.name, row.reason) for row in result.rows if row.reason])
+    played = [row for row in result.rows if chosen or any(v.value is not None for v in row.values)]
+    notes(printer, [(row.name, row.reason) for row in played if row.reason])
+    there = {row.metric_group for row in played}
+    absent = dict.fromkeys(row.metric_group for row in result.rows if row.metric_group not in there)
+    if absent:
+        text = f"not in these takes: {', '.join(absent)} (--only GROUP says why)"
+        printer.paragraph(text, style="dim")
 
 
 def _show_group(
