@@ -28,10 +28,15 @@ def show_frame_rates(
         _show_group(printer, group.name, rows, causes, units)
     for item in result.suspicions:
         _show_suspicion(printer, item)
-    played = [row for row in result.rows if chosen or any(v.value is not None for v in row.values)]
+    _say_rest(printer, result.rows, chosen=chosen)
+
+
+def _say_rest(printer: Printer, rows: Sequence[OverRate], *, chosen: bool) -> None:
+    """Say why metrics were not had, and of which groups nothing was played at any rate."""
+    played = [row for row in rows if chosen or any(one.value is not None for one in row.values)]
     notes(printer, [(row.name, row.reason) for row in played if row.reason])
     there = {row.metric_group for row in played}
-    absent = dict.fromkeys(row.metric_group for row in result.rows if row.metric_group not in there)
+    absent = dict.fromkeys(row.metric_group for row in rows if row.metric_group not in there)
     if absent:
         text = f"not in these takes: {', '.join(absent)} (--only GROUP says why)"
         printer.paragraph(text, style="dim")
