@@ -10,7 +10,7 @@ from typing import NamedTuple
 import numpy as np
 
 from kickback.kinds.camera.roles import UP, Followed, followed
-from kickback.laws.families.code import clock_reason
+from kickback.laws.families.code import clock_reason, factor
 from kickback.laws.families.family import Family
 from kickback.laws.fit import FEWEST
 from kickback.laws.keys import PhaseKey
@@ -24,12 +24,10 @@ from kickback.takes.quantities import LENGTH, PER_TIME, RATIO, TIME
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 
-__all__ = ["FOLLOW", "FOLLOWS", "Rule", "follow_laws", "rules_of"]
-
-FOLLOWS = PhaseKey("camera")
+__all__ = ["FOLLOW", "Rule", "follow_laws", "rules_of"]
 
 _NONE = 1e-9
-"""Offset below which there is none: what arithmetic leaves."""
+"""Offset below which there is none, and share of a rate: what arithmetic leaves."""
 
 _EXACT = 1e-7
 """Share of the largest offset that arithmetic may leave of a step."""
@@ -43,14 +41,14 @@ _TELLS = 9.0
 _MOVES = 1e-3
 """Share of the largest step below which a camera rests."""
 
-_FASTEST, _SLOWEST = 40.0, 1e-3
+_FASTEST, _SLOWEST = 40.0, 1e-6
 """What a factor's rate times the usual frame lies between: at once, and hardly at all."""
 
 _NUDGE = 1e-6
 """Share of a rate by which it is moved to see what that changes."""
 
-_SIDES = {True: ("rising", "falling"), False: ("toward +", "toward −")}
-"""Which way a camera goes, up and down or along the ground."""
+_ENOUGH = 5_000
+"""Steps that tell a rule: of longer takes so many are looked at, spread over it."""
 
 _PLACES = 60
 """Rates that a search begins from."""
@@ -166,7 +164,10 @@ def _moves(motion: Motion, one: Followed, late: bool) -> _Moves:
     if motion.clock.apart is not None:
         keep &= ~(motion.clock.apart[1:] | motion.clock.apart[:-1])
     speed = np.diff(one.subject) / motion.dt[1:]
-    return _Moves(w0[keep], w1[keep], motion.dt[1:][keep], speed[keep], np.sign(gone[keep]))
+    rows = np.flatnonzero(keep)
+    if len(rows) > _ENOUGH:
+        rows = rows[np.linspace(0, len(rows) - 1, _ENOUGH).astype(np.int64)]
+    return _Moves(w0[rows], w1[rows], motion.dt[1:][rows], speed[rows], np.sign(gone[rows]))
 
 
 def _noise(one: Followed) -> float:
@@ -211,13 +212,16 @@ def _clearly(rule: Rule, other: Rule, sigma: float) -> bool:
 
 def rules_of(motion: Motion, one: Followed) -> list[Rule]:
     """Return the rule of an axis of a camera, or one each way; none where no rule explains it."""
+    words = ("rising", "falling")
+    if one.role is not UP:
+        words = (f"toward +{one.axis}", f"toward −{one.axis}")
     for ahead in (False, True):
         both = _read(motion, one, None, ahead=ahead)
         if both is not None:
             return [both]
         sides = [
             rule._replace(side=side)
-            for way, side in ((1.0, _SIDES[one.role is UP][0]), (-1.0, _SIDES[one.role is UP][1]))
+            for way, side in zip((1.0, -1.0), words, strict=True)
             if (rule := _read(motion, one, way, ahead=ahead)) is not None
         ]
         if sides:
@@ -232,7 +236,8 @@ def follow_laws(motion: Motion) -> list[Law]:
 
 def _laws(motion: Motion, one: Followed) -> Sequence[Law]:
     base = Law(
-        take=motion.take.name, role=one.role, phase=_axis_of(FOLLOWS, one.role.name),
+        take=motion.take.name, role=one.role,
+        phase=PhaseKey("camera", part=one.role.name.removeprefix("camera ")),
         start=float(motion.begin[0]), end=float(motion.t[-1]), axis=f"camera_{one.axis}",
         frame=motion.clock.usual,
     )  # fmt: skip
@@ -248,24 +253,18 @@ def _laws(motion: Motion, one: Followed) -> Sequence[Law]:
     return [_law(motion, base, rule) for rule in rules]
 
 
-def _axis_of(phase: PhaseKey, role: str) -> PhaseKey:
-    """Return the phase of one axis of the camera."""
-    return PhaseKey(phase.base, part=role.removeprefix("camera "))
-
-
 def _law(motion: Motion, base: Law, rule: Rule) -> Law:
     unit, usual = motion.take.header.length_unit, motion.clock.usual
-    factor = float(_CLOCKS.get(rule.clock, _kept_second)(rule.rate, np.array([usual]), usual)[0])
-    floor = 1e-9
+    kept = float(_CLOCKS.get(rule.clock, _kept_second)(rule.rate, np.array([usual]), usual)[0])
     ahead = Constant(name="ahead", value=rule.ahead, unit=TIME.within(unit),
                      stderr=rule.ahead_error)  # fmt: skip
     constants = (
         Constant(name="offset", value=rule.offset, unit=LENGTH.within(unit),
                  stderr=rule.offset_error),
         Constant(name="rate", value=rule.rate, unit=PER_TIME.within(unit),
-                 stderr=max(rule.rate_error, floor * rule.rate)),
-        Constant(name="factor", value=factor, unit=RATIO.within(unit),
-                 stderr=factor * usual * rule.rate_error),
+                 stderr=max(rule.rate_error, _NONE * rule.rate)),
+        Constant(name="factor", value=kept, unit=RATIO.within(unit),
+                 stderr=kept * usual * rule.rate_error),
         *((ahead,) if rule.ahead else ()),
     )  # fmt: skip
     late = "it reads the subject's place of the frame before" if rule.late else None
@@ -283,17 +282,11 @@ def _law(motion: Motion, base: Law, rule: Rule) -> Law:
 
 
 def _code(law: Law) -> str:
-    if law.clock == "frame":
-        kept = plain(law.value("factor"))
-    elif law.clock == "first-order":
-        kept = f"(1 − {plain(law.value('rate'))}·dt)"
-    else:
-        kept = f"exp(−{plain(law.value('rate'))}·dt)"
     offset = law.value("offset")
     beside = "" if abs(offset) < _NONE else f" {'+' if offset > 0 else '−'} {plain(abs(offset))}"
     if any(one.name == "ahead" for one in law.constants):
         beside += f" + {plain(law.value('ahead'))}·speed"
-    return f"camera += (subject{beside} − camera)·(1 − {kept})"
+    return f"camera += (subject{beside} − camera)·(1 − {factor(law)})"
 
 
 FOLLOW = Family(

@@ -15,6 +15,7 @@ from kickback.kinds.foot.findings import (
 )
 from kickback.kinds.foot.foretold import FORETOLD, MEANS, groups_of
 from kickback.kinds.foot.interruptions import cut_scenes, flights_of, leap_from
+from kickback.kinds.foot.joining import join_motions
 from kickback.kinds.foot.laws.recover import foot_laws
 from kickback.kinds.foot.laws.residuals import foot_residuals
 from kickback.kinds.foot.metrics import (
@@ -39,7 +40,7 @@ from kickback.kinds.foot.metrics import (
 )
 from kickback.kinds.foot.metrics import inputs as latency
 from kickback.kinds.foot.model.model import FOOT_MODEL
-from kickback.kinds.foot.motion import join_motions, read_motion
+from kickback.kinds.foot.motion import read_motion
 from kickback.kinds.foot.moves import MOVES
 from kickback.kinds.foot.phases import foot_phases
 from kickback.kinds.foot.picture import foot_now, foot_picture

@@ -95,7 +95,7 @@ def repeats(analysis: Analysis[Any]) -> Occurrences:
     path = _paths(shown, screen=False)
     if isinstance(path, str):
         return none(path)
-    rows = shown.held(path)
+    rows = analysis.once("held frames False", lambda: shown.held(path))
     rows = rows[shown.counts[rows]]
     if len(rows) < _FEWEST:
         return none(_UNHELD)
@@ -112,7 +112,8 @@ def _judder(analysis: Analysis[Any], *, share: bool, screen: bool = False) -> Oc
         return none(str(path) if isinstance(path, str) else str(moving))
     if shown.grid > _COARSE * median(shown.step):
         return none("times are rounded too coarsely to tell how even it is")
-    rows = shown.held(moving, path) if screen else shown.held(moving)
+    paths = (moving, path) if screen else (moving,)
+    rows = analysis.once(f"held frames {screen}", lambda: shown.held(*paths))
     rows = rows[(rows > 0) & (rows < len(shown.t) - 1)]
     rows = rows[shown.counts[rows] & shown.counts[rows + 1]]
     gone = moving.place[:, rows + 1] - moving.place[:, rows - 1]

@@ -29,6 +29,9 @@ _UNLIKE = 0.7
 _ENOUGH, _BLOCK = 100_000, 1_000
 """Frames that settle how even a motion is, and in blocks of how many they are taken."""
 
+_MOST = 4_000_000
+"""Frames in all windows together that are looked at: at high rates a window has many."""
+
 _SUMS = 1e-9
 """Seconds that sums of steps may miss each other by."""
 
@@ -72,7 +75,11 @@ class Shown(Record, frozen=True, kw_only=True):
         rows: IntArray = every[inside & (every // _BLOCK % -(-n // _ENOUGH) == 0)]
         low = np.searchsorted(t, t[rows] - _AROUND)
         high = np.searchsorted(t, t[rows] + _AROUND, side="right") - 1
-        rows = rows[(low < rows) & (high > rows)]  # of a sane clock all are
+        sane = (low < rows) & (high > rows)  # of a sane clock all are
+        wide = int(np.max(high - low, initial=1))
+        rows = rows[sane]
+        if len(rows) * wide > _MOST:
+            rows = rows[np.linspace(0, len(rows) - 1, max(_MOST // wide, 2)).astype(np.int64)]
         if not len(rows):
             return rows
         halves = [_window(t, rows, -_AROUND, 0.0), _window(t, rows, 0.0, _AROUND)]
@@ -81,11 +88,11 @@ class Shown(Record, frozen=True, kw_only=True):
         p = paths[0].place
         size = _lengths(p[:, last] - p[:, first]) / (t[last] - t[first])
         keep = (size > 0) & (size >= _MOVES * float(np.max(size)))
-        for window in halves:  # a start is no motion that goes on
-            keep &= _lengths(_speeds(p, t, rows, window)) >= size / 2
-        for path in paths:
+        for number, path in enumerate(paths):
             spread = _spread(_lengths(np.diff(path.place)), first, last) + 4 * path.grid
             before, after = (_speeds(path.place, t, rows, window) for window in halves)
+            if not number:  # a start is no motion that goes on
+                keep &= np.minimum(_lengths(before), _lengths(after)) >= size / 2
             # where steps are unlike, a window has a long one more or less
             keep &= _lengths(after - before) <= _EVEN * size + _UNLIKE * spread / _AROUND
             for window, near in zip(ends, (before, after), strict=True):  # nor did it begin there
