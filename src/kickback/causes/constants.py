@@ -9,7 +9,16 @@ from kickback.laws.families.moments import IMPULSE
 from kickback.laws.keys import PhaseKey
 from kickback.laws.position import POSITION
 from kickback.laws.record import Constant, Law, Laws
-from kickback.takes.quantities import ACCELERATION, PER_TIME, SPEED, TIME, Unit
+from kickback.takes.quantities import (
+    ACCELERATION,
+    ANGLE,
+    LENGTH,
+    PER_TIME,
+    RATIO,
+    SPEED,
+    TIME,
+    Unit,
+)
 from kickback.takes.record import Record
 from kickback.takes.roles import Role
 from kickback.takes.take import FloatArray
@@ -24,7 +33,8 @@ class ConstantRow(Record, frozen=True, kw_only=True):
     """One constant of one phase over the rates, arrays of shape (k,), slowest rate first.
 
     ``value`` is in the form that belongs to the second; ``stderr`` its standard error.
-    ``sort`` is acceleration, gravity, speed, impulse, rate, time, scale or theta. ``twin`` names
+    ``sort`` is acceleration, gravity, speed, impulse, rate, resistance (of the square of a speed),
+    time, scale or theta. ``twin`` names
     the constant of a second reading of the same frames.
     """
 
@@ -95,6 +105,15 @@ def collect(laws: Sequence[tuple[float, Laws]]) -> list[ConstantRow]:
     return rows
 
 
+_SORTS = {
+    TIME: "time",
+    PER_TIME: "rate",
+    RATIO / LENGTH: "resistance",
+    ANGLE / TIME: "turning",
+    ANGLE / LENGTH: "turning",
+}
+"""Sorts that a dimension alone tells."""
+
 _Entry = tuple[float, Law, Constant]
 """A frame rate, the law that a take at it has, and one of the law's constants."""
 
@@ -149,7 +168,7 @@ def _sort(law: Law, item: Constant) -> str:
         return "gravity" if law.role.gravity else "acceleration"
     if dimension == SPEED:
         return "impulse" if law.family is IMPULSE else "speed"
-    return {TIME: "time", PER_TIME: "rate"}.get(dimension, item.name)
+    return _SORTS.get(dimension, item.name)
 
 
 def value_at(row: ConstantRow, rate: float, power: float) -> float:

@@ -32,4 +32,6 @@ def flipped_columns(header: Header) -> frozenset[str]:
     if header.up[0] == "+":
         return frozenset()
     axis = up_axis(header)
-    return frozenset({axis, f"v{axis}", f"camera_{axis}", f"platform_v{axis}"})
+    flipped = frozenset({axis, f"v{axis}", f"camera_{axis}", f"platform_v{axis}"})
+    # from above it is one of the ground's axes, toward which headings turn
+    return flipped | {"heading"} if header.view == "top" else flipped

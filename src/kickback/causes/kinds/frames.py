@@ -14,7 +14,7 @@ from kickback.laws.record import Law
 
 __all__ = ["ALL_IN_FRAMES", "STEPPED", "TIMER_IN_FRAMES"]
 
-STEPPED = {"acceleration", "gravity", "rate"}
+STEPPED = {"acceleration", "gravity", "rate", "resistance"}
 """The sorts of constants that a step multiplies."""
 
 

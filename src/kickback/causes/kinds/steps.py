@@ -8,6 +8,7 @@ from kickback.causes.evidence import Evidence, told
 from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
 from kickback.laws.families.code import speed_word
 from kickback.laws.families.drive import DRIVE
+from kickback.laws.families.resistance import RESISTANCE
 from kickback.laws.record import Law
 
 __all__ = ["ACCELERATION_PER_FRAME", "DT_TWICE", "GRAVITY_PER_FRAME"]
@@ -17,7 +18,7 @@ def _gain_clock(law: Law) -> str | None:
     """Return what the acceleration of a law belongs to, None where it has none of its own."""
     if law.family is CONSTANT_ACCELERATION:
         return law.clock
-    return law.gain if law.family is DRIVE else None
+    return law.gain if law.family in {DRIVE, RESISTANCE} else None
 
 
 def _with_gain(laws: Sequence[Law], clock: str, *, gravity: bool | None = None) -> list[Law]:
@@ -32,15 +33,17 @@ def _cure(cause: Cause, bench: Bench) -> str:
         if term.row.name not in bench.values:
             continue
         value = bench.values[term.row.name]
-        sign = "−" if value < 0 else "+"
+        taken = value < 0 or term.row.constant in term.row.family.against
         word = speed_word(term.row.role)
-        lines.append(f"{word} {sign}= {number(abs(value))}·dt ({term.row.of})")
+        square = f"·{word}·|{word}|" if term.row.sort == "resistance" else ""
+        sign = "−" if taken else "+"
+        lines.append(f"{word} {sign}= {number(abs(value))}{square}·dt ({term.row.of})")
     gains = ", ".join(dict.fromkeys(lines))
     return f"multiply by the time step, once: {gains}; {unchanged(bench)}"
 
 
 def _acceleration(evidence: Evidence) -> Cause | None:
-    terms = evidence.terms([("acceleration", 1)])
+    terms = evidence.terms([("acceleration", 1), ("resistance", 1)])
     return told(ACCELERATION_PER_FRAME, terms) if terms else None
 
 
@@ -50,7 +53,8 @@ def _gravity(evidence: Evidence) -> Cause | None:
 
 
 def _twice(evidence: Evidence) -> Cause | None:
-    terms = evidence.terms([("acceleration", -1), ("gravity", -1), ("scale", -1)])
+    sorts = ("acceleration", "gravity", "resistance", "scale")
+    terms = evidence.terms([(sort, -1) for sort in sorts])
     return told(DT_TWICE, terms) if terms else None
 
 

@@ -1,8 +1,8 @@
 """What a look at a camera beside its subject finds."""
 
 from kickback.findings.finding import Finding, FindingKind, finding
-from kickback.kinds.camera.follow import rules_of
 from kickback.kinds.camera.roles import followed
+from kickback.laws.following import rules_of
 from kickback.motion.motion import Motion
 
 __all__ = ["FINDINGS", "check_camera"]

@@ -6,8 +6,8 @@ from typing import Any
 
 import numpy as np
 
-from kickback.kinds.camera.follow import rules_of
-from kickback.kinds.camera.roles import ACROSS, UP, Followed, followed
+from kickback.kinds.camera.roles import ACROSS, UP, Filmed, followed
+from kickback.laws.following import rules_of
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.motion import Motion
@@ -42,7 +42,7 @@ def _motion(scene: Any) -> Motion:
     return motion
 
 
-def _ground(motion: Motion) -> list[Followed]:
+def _ground(motion: Motion) -> list[Filmed]:
     return [one for one in followed(motion) if one.role is not UP]
 
 
@@ -56,17 +56,17 @@ def _stands(path: FloatArray, grid: float) -> BoolArray:
     return still
 
 
-def _at_rest(motion: Motion, one: Followed) -> float:
+def _at_rest(motion: Motion, one: Filmed) -> float:
     """Return the offset of a camera from a subject that rests, length: 0 where none is seen."""
-    rest = _stands(one.subject, one.grid) & _stands(one.camera, one.grid)
+    rest = _stands(one.leader, one.grid) & _stands(one.follower, one.grid)
     offsets = []
     for a, b in zip(*(part.tolist() for part in runs(rest)), strict=True):
         if rest[a] and motion.t[b - 1] - motion.begin[a] >= _LATE:
-            offsets.append(float(one.camera[b - 1] - one.subject[b - 1]))
+            offsets.append(float(one.follower[b - 1] - one.leader[b - 1]))
     return median(np.array(offsets)) if offsets else 0.0
 
 
-def _grid(one: Followed) -> float:
+def _grid(one: Filmed) -> float:
     return _NINETY_FIVE * one.grid / ROOT_12
 
 
@@ -78,7 +78,7 @@ def _lags(motion: Motion) -> list[tuple[int, int, float, float, float]]:
     """
     found = []
     for one in _ground(motion):
-        gone, offset = np.diff(one.subject, prepend=one.subject[0]), one.camera - one.subject
+        gone, offset = np.diff(one.leader, prepend=one.leader[0]), one.follower - one.leader
         speed = np.abs(gone) / motion.step
         quick = speed >= _FAST * float(np.quantile(speed, 0.99)) - 2 * one.grid / motion.step
         held = quick & (np.abs(gone) > one.grid) & (speed > 0)
@@ -93,7 +93,7 @@ def _lags(motion: Motion) -> list[tuple[int, int, float, float, float]]:
             lag, earlier = (-(median(offset[part]) - rest) * way for part in (late, middle))
             if abs(lag - earlier) > _STEADY * abs(lag) + 2 * one.grid:
                 continue
-            pace = abs(float(one.subject[b - 1] - one.subject[late.start - 1]))
+            pace = abs(float(one.leader[b - 1] - one.leader[late.start - 1]))
             pace /= float(motion.t[b - 1] - motion.t[late.start - 1])
             found.append((late.start, b, lag, pace, _grid(one) + abs(lag - earlier)))
     return found
@@ -133,9 +133,9 @@ def largest_offset(scene: Any) -> Occurrences:
     """Measure how far the subject is from its place in the picture at most."""
     motion = _motion(scene)
     axes = followed(motion)
-    off = np.sqrt(sum((one.camera - one.subject - _at_rest(motion, one)) ** 2 for one in axes))
+    off = np.sqrt(sum((one.follower - one.leader - _at_rest(motion, one)) ** 2 for one in axes))
     row = int(np.argmax(off))
-    later = float(np.sqrt(sum(_steps(one.subject)[row] ** 2 for one in axes)))
+    later = float(np.sqrt(sum(_steps(one.leader)[row] ** 2 for one in axes)))
     return _one(motion, float(off[row]), row, max(_grid(one) for one in axes), later)
 
 
@@ -143,21 +143,21 @@ def bounce_share(scene: Any) -> Occurrences:
     """Measure how much of its subject's way up and down a camera makes."""
     motion = _motion(scene)
     (one,) = [one for one in followed(motion) if one.role is UP]
-    rise, shown = float(np.ptp(one.subject)), float(np.ptp(one.camera))
+    rise, shown = float(np.ptp(one.leader)), float(np.ptp(one.follower))
     if rise <= 4 * one.grid or rise == 0:
         return none("the subject stays on one level")
-    return _one(motion, shown / rise, int(np.argmax(one.subject)), _grid(one) * 2 / rise)
+    return _one(motion, shown / rise, int(np.argmax(one.leader)), _grid(one) * 2 / rise)
 
 
 def overshoot(scene: Any) -> Occurrences:
     """Measure how far beyond its resting place a camera swings after a stop."""
     motion, rows = _motion(scene), []
     for one in _ground(motion):
-        rest = _stands(one.subject, one.grid)
+        rest = _stands(one.leader, one.grid)
         for a, b in zip(*(part.tolist() for part in runs(rest)), strict=True):
             if not rest[a] or a == 0 or motion.t[b - 1] - motion.begin[a] < _LATE:
                 continue
-            to_go = one.camera[a - 1 : b] - one.camera[b - 1]
+            to_go = one.follower[a - 1 : b] - one.follower[b - 1]
             way = abs(float(to_go[0]))
             if way <= 10 * one.grid or way == 0:
                 continue
@@ -202,7 +202,7 @@ def largest_jerk(scene: Any) -> Occurrences:
     if len(motion.t) < 5:
         return none("too few frames")
     step = motion.step[3:]
-    size = np.sqrt(sum((np.diff(one.camera, 3) / step**3) ** 2 for one in axes))
+    size = np.sqrt(sum((np.diff(one.follower, 3) / step**3) ** 2 for one in axes))
     row = int(np.argmax(size)) + 3
     return _one(motion, float(size.max()), row, 1e-9 * float(size.max()), float(size.max()))
 
@@ -216,7 +216,7 @@ def out_of_view(scene: Any) -> Occurrences:
     out = np.zeros(len(motion.t), dtype=bool)
     for one in followed(motion):
         half = float(size[1] if one.role is UP else size[0]) / 2
-        out |= np.abs(one.subject - one.camera) > half
+        out |= np.abs(one.leader - one.follower) > half
     row = int(np.argmax(out))
     return _one(motion, float(np.mean(out)), row, 1 / len(out))
 

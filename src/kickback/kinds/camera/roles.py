@@ -4,17 +4,17 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from kickback.laws.following import Followed
 from kickback.motion.analysis import Prints
 from kickback.motion.clock import Clock
 from kickback.motion.grids import printed_grid
 from kickback.motion.motion import Motion
 from kickback.motion.tracks import Column, Track, axis_track
 from kickback.takes.axes import ground_axes, up_axis
-from kickback.takes.record import Record
 from kickback.takes.roles import Role
-from kickback.takes.take import FloatArray, Take
+from kickback.takes.take import Take
 
-__all__ = ["ACROSS", "ASIDE", "ROLES", "UP", "Followed", "camera_tracks", "followed"]
+__all__ = ["ACROSS", "ASIDE", "ROLES", "UP", "Filmed", "camera_tracks", "followed"]
 
 _MISSING = "no camera was recorded (camera_x, camera_y, …)"
 
@@ -23,15 +23,14 @@ ASIDE = Role(name="camera aside", missing=_MISSING)
 UP = Role(name="camera up", missing="no camera height was recorded")
 ROLES = (ACROSS, ASIDE, UP)
 
+_ENDS = ("rising", "falling")
 
-class Followed(Record, frozen=True, kw_only=True):
-    """One axis of a camera and its subject: their places, shape (n,), and what these round to."""
+
+class Filmed(Followed, frozen=True, kw_only=True):
+    """One axis of a camera and its subject."""
 
     role: Role
     axis: str
-    camera: FloatArray
-    subject: FloatArray
-    grid: float
 
 
 def _axes(take: Take) -> Iterator[tuple[Role, str]]:
@@ -55,7 +54,7 @@ def camera_tracks(take: Take, clock: Clock, prints: Prints) -> dict[str, Track]:
     return found
 
 
-def followed(motion: Motion) -> list[Followed]:
+def followed(motion: Motion) -> list[Filmed]:
     """Return each axis in which both the camera and its subject are known."""
     found = []
     grids = {track.axis: track.quantum for track in motion.tracks.values()}
@@ -64,12 +63,14 @@ def followed(motion: Motion) -> list[Followed]:
             continue
         camera = motion.tracks[role.name]
         found.append(
-            Followed(
+            Filmed(
                 role=role,
                 axis=axis,
-                camera=camera.p,
-                subject=motion.take.numbers(axis),
+                follower=camera.p,
+                leader=motion.take.numbers(axis),
                 grid=float(np.hypot(camera.quantum, grids.get(axis, camera.quantum))),
+                ends=_ENDS if role is UP else (f"toward +{axis}", f"toward −{axis}"),
+                ahead=True,
             )
         )
     return found

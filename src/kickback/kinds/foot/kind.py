@@ -70,7 +70,7 @@ HEADLINES = (
 
 def _applies(take: Take) -> bool:
     """Whether a take is of a character on foot: it is, but for what a throttle drives."""
-    return take.header.view == "side" or not {"in_throttle", "in_steer"} & set(take.columns)
+    return not {"in_throttle", "in_steer"} & set(take.columns) or "in_move_x" in take
 
 
 FOOT = Kind(

@@ -21,7 +21,7 @@ def clock_reason(clock: str) -> str | None:
 
 def speed_word(role: Role) -> str:
     """Return what the speed along a track is called in code."""
-    return "rise" if role.gravity else "speed"
+    return "rise" if role.gravity else role.speed
 
 
 def gain(acceleration: float, clock: str, frame: float) -> str:

@@ -44,7 +44,7 @@ class Family(Record, frozen=True, kw_only=True):
     length to the exponent's power. ``ahead`` foretells the speeds after steps. ``follows`` is
     what a law of it implies by itself. ``other_reading`` gives the constants that the same frames
     have as another family, and ``twins`` which of its own each stands for. ``stepped`` says that
-    the time step multiplies its constants.
+    the time step multiplies its constants; ``against`` are those that are taken off.
     """
 
     name: str
@@ -63,6 +63,7 @@ class Family(Record, frozen=True, kw_only=True):
     other_reading: Callable[[Law], Sequence[Constant]] = one_reading
     twins: Mapping[str, str] = {}
     stepped: bool = False
+    against: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         """Refuse an entry that cannot work, when it is made: at import."""

@@ -6,6 +6,7 @@ from kickback.laws.families.family import Family
 from kickback.laws.families.friction import FRICTION
 from kickback.laws.families.level import CLAMP, CONSTANT_SPEED, INSTANT
 from kickback.laws.families.moments import CUT, IMPULSE, ORDER, POSITION_RULE, TIMER
+from kickback.laws.families.resistance import RESISTANCE
 from kickback.laws.families.smoothing import SMOOTHING
 
 __all__ = ["FAMILIES", "family_named"]
@@ -23,6 +24,7 @@ FAMILIES: list[Family] = [
     TIMER,
     POSITION_RULE,
     ORDER,
+    RESISTANCE,
 ]
 
 

@@ -10,12 +10,12 @@ from kickback.kinds.foot.metrics.played import PLACE
 from kickback.kinds.foot.metrics.run import speed_resolution
 from kickback.kinds.foot.metrics.run import top_speed as ground_top_speed
 from kickback.kinds.foot.metrics.speeds import located
-from kickback.kinds.foot.metrics.telling import Row, row_of, told
 from kickback.kinds.foot.metrics.turning import time_to_zero
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import NINETY_FIVE, Scene
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
+from kickback.metrics.telling import Row, row_of, told
 from kickback.motion.segments import BoolArray, IntArray, runs
 from kickback.takes.numeric import ROOT_12, median
 from kickback.takes.quantities import ACCELERATION, RATIO, SPEED, TIME

@@ -4,12 +4,12 @@ from functools import partial
 
 import numpy as np
 
-from kickback.kinds.foot.metrics.telling import Row, told
 from kickback.kinds.foot.roles import UP
 from kickback.kinds.foot.scene import NINETY_FIVE, Scene
 from kickback.kinds.foot.throws import CEILING
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
+from kickback.metrics.telling import Row, told
 from kickback.takes.numeric import ROOT_12, median
 from kickback.takes.quantities import LENGTH
 

@@ -8,12 +8,12 @@ from kickback.kinds.foot.delays import falls_after
 from kickback.kinds.foot.fast_fall import falls_by_stick, fast_falls, pull_of
 from kickback.kinds.foot.metrics.played import PLACE
 from kickback.kinds.foot.metrics.speeds import located
-from kickback.kinds.foot.metrics.telling import Row, row_of, told
 from kickback.kinds.foot.roles import UP
 from kickback.kinds.foot.scene import NINETY_FIVE, Scene
 from kickback.kinds.foot.walls import held_by_walls
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
+from kickback.metrics.telling import Row, row_of, told
 from kickback.takes.numeric import ROOT_12
 from kickback.takes.quantities import LENGTH, RATIO, SPEED, TIME
 

@@ -5,12 +5,12 @@ from functools import partial
 import numpy as np
 
 from kickback.kinds.foot.metrics.played import HOLD, played
-from kickback.kinds.foot.metrics.telling import Row, told
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import Scene
 from kickback.kinds.foot.throws import AIR_JUMP, GROUND_JUMP, SECOND_AIR_JUMP
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
+from kickback.metrics.telling import Row, told
 from kickback.metrics.windows import WAIT, WORKED
 from kickback.motion.segments import BoolArray
 from kickback.takes.numeric import median

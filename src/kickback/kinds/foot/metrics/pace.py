@@ -5,11 +5,11 @@ from functools import partial
 import numpy as np
 
 from kickback.kinds.foot.metrics.run import NO_PUSH, speed_resolution, time_to_90
-from kickback.kinds.foot.metrics.telling import Row, told
 from kickback.kinds.foot.roles import ACROSS
 from kickback.kinds.foot.scene import Scene
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
+from kickback.metrics.telling import Row, told
 from kickback.takes.numeric import median
 from kickback.takes.quantities import ACCELERATION, RATIO, SPEED
 from kickback.takes.take import FloatArray

@@ -4,11 +4,11 @@ import numpy as np
 
 from kickback.kinds.foot.metrics.played import PLACE
 from kickback.kinds.foot.metrics.run import speed_resolution
-from kickback.kinds.foot.metrics.telling import Row, row_of, told
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import Scene
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
+from kickback.metrics.telling import Row, row_of, told
 from kickback.motion.segments import runs
 from kickback.takes.numeric import median
 from kickback.takes.quantities import RATIO, SPEED

@@ -3,11 +3,11 @@
 import numpy as np
 
 from kickback.kinds.foot.metrics.run import speed_resolution
-from kickback.kinds.foot.metrics.telling import Row, told
 from kickback.kinds.foot.roles import ACROSS
 from kickback.kinds.foot.scene import Scene
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
+from kickback.metrics.telling import Row, told
 from kickback.metrics.windows import STICK_FROM, WORKED
 from kickback.motion.segments import runs
 from kickback.takes.numeric import median

@@ -6,7 +6,6 @@ import numpy as np
 
 from kickback.kinds.foot.arcs import Arcs
 from kickback.kinds.foot.delays import locked_off_walls
-from kickback.kinds.foot.metrics.telling import Row, row_of, told
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import NINETY_FIVE, Scene
@@ -14,6 +13,7 @@ from kickback.kinds.foot.throws import WALL_JUMP
 from kickback.kinds.foot.walls import slides_of, sticks_of
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
+from kickback.metrics.telling import Row, row_of, told
 from kickback.motion.tracks import Track
 from kickback.takes.numeric import ROOT_12
 from kickback.takes.quantities import ANGLE, LENGTH, SPEED, TIME

@@ -1,0 +1,1 @@
+"""A vehicle: what drives, steers, slides and tilts."""

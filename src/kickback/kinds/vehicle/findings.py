@@ -1,0 +1,103 @@
+"""What a look at a vehicle finds: turning without ground, slides that the wheel has left behind."""
+
+import numpy as np
+
+from kickback.findings.finding import Finding, FindingKind, finding, stretches
+from kickback.kinds.vehicle.metrics.steer import turns_of
+from kickback.kinds.vehicle.motion import VehicleMotion
+from kickback.kinds.vehicle.pedals import FULL
+from kickback.kinds.vehicle.phases import slides
+
+__all__ = ["FINDINGS", "check_air", "check_slides", "check_wheel"]
+
+STEERS_IN_AIR = FindingKind(
+    code="steers-in-air",
+    severity="note",
+    advice="turn only on the ground, if its wheels are meant to need it",
+)
+DRIVES_IN_AIR = FindingKind(
+    code="drives-in-air",
+    severity="note",
+    advice="add the force on the ground only, if its wheels are meant to need it",
+)
+SLIDES_ON = FindingKind(
+    code="slides-on",
+    severity="note",
+    advice="raise the grip, or take it into account where the road is narrow",
+)
+WHEEL_REVERSED = FindingKind(
+    code="wheel-reversed",
+    severity="note",
+    advice="turn the sign of the heading or of in_steer in the mapping, if that is not meant",
+)
+
+FINDINGS = (STEERS_IN_AIR, DRIVES_IN_AIR, SLIDES_ON, WHEEL_REVERSED)
+"""What these checks may say."""
+
+_TURNS = 5.0
+"""Degrees a second from which it turns."""
+
+_LONG = 0.5
+"""Seconds from which a slide after straightening is long."""
+
+_GAINS = 0.2
+"""Share of the push on the ground from which it drives in the air."""
+
+_FEWEST = 4
+
+
+def check_air(motion: VehicleMotion) -> list[Finding]:
+    """Return turning and driving without ground under it."""
+    if motion.contact_source != "recorded":
+        return []
+    found = []
+    air = ~motion.grounded & ~np.concatenate((motion.grounded[:1], motion.grounded[:-1]))
+    wheel, gas, yaw = motion.pedals.steer, motion.pedals.throttle, motion.yaw
+    if wheel is not None and yaw is not None:
+        for a, b in stretches(air & (np.abs(wheel) >= FULL), _FEWEST):
+            rate = abs(float(np.mean(yaw.v[a:b])))
+            if rate > _TURNS:
+                what = f"it turns by {rate:.0f}°/s in the air while steered"
+                found.append(finding(STEERS_IN_AIR, a, b, what))
+    if gas is not None:
+        v = motion.forward.v
+        gains = np.diff(v, prepend=v[0]) / motion.dt
+        full = (gas >= FULL) & (np.concatenate((gas[:1], gas[:-1])) >= FULL)
+        here = gains[full & motion.driven]
+        usual = float(np.max(here, initial=0.0))
+        for a, b in stretches(air & full, _FEWEST):
+            gain = float(np.mean(gains[a:b]))
+            if usual > 0 and gain > _GAINS * usual:
+                unit = motion.take.header.length_unit
+                what = f"throttle gains {gain:.3g} {unit}/s² in the air"
+                found.append(finding(DRIVES_IN_AIR, a, b, what))
+    return found[:_FEWEST]
+
+
+def check_slides(motion: VehicleMotion) -> list[Finding]:
+    """Return slides that go on for long after the wheel was let go."""
+    wheel = motion.pedals.steer
+    if wheel is None or motion.sideways is None:
+        return []
+    sliding = slides(motion) & (wheel == 0) & motion.grounded
+    found = []
+    for a, b in stretches(sliding, _FEWEST):
+        time = float(motion.t[b - 1] - motion.begin[a])
+        if a > 0 and wheel[a - 1] != 0 and time >= _LONG:
+            what = f"it goes on sliding for {time:.2f} s after it was straightened"
+            found.append(finding(SLIDES_ON, a, b, what))
+    return found
+
+
+def check_wheel(motion: VehicleMotion) -> list[Finding]:
+    """Return a wheel that turns the heading against its sign: a column may be turned round."""
+    wheel = motion.pedals.steer
+    turns = [one for one in turns_of(motion) if np.isfinite(one.turning) and one.speed > 0]
+    if wheel is None or not turns:
+        return []
+    against = [one for one in turns if one.turning * wheel[one.start] < 0]
+    forward = [one for one in against if motion.forward.v[one.start] > motion.rest_speed]
+    if len(forward) < max(1, len(turns) / 2):
+        return []
+    first, last = min(one.start for one in forward), max(one.stop for one in forward)
+    return [finding(WHEEL_REVERSED, first, last, "plus on the wheel turns the heading to minus")]

@@ -1,0 +1,1 @@
+"""The update rules behind a vehicle."""

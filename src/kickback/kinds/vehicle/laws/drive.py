@@ -1,0 +1,277 @@
+"""What drives a vehicle and what resists it, pedal by pedal, on straight and level ground."""
+
+import numpy as np
+
+from kickback.kinds.vehicle.motion import VehicleMotion
+from kickback.kinds.vehicle.pedals import FULL
+from kickback.kinds.vehicle.phases import before
+from kickback.kinds.vehicle.roles import FORWARD
+from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
+from kickback.laws.families.code import clock_reason
+from kickback.laws.families.family import Family
+from kickback.laws.families.friction import FRICTION
+from kickback.laws.families.level import CONSTANT_SPEED, INSTANT
+from kickback.laws.families.resistance import RESISTANCE
+from kickback.laws.families.smoothing import SMOOTHING
+from kickback.laws.forces import LINEAR, PUSH, QUADRATIC, ROLLING
+from kickback.laws.keys import PhaseKey
+from kickback.laws.pooled import law_of_pool
+from kickback.laws.record import Constant, Law
+from kickback.laws.resisted import Resisted, Run, resisted
+from kickback.laws.steps import Pool, pool_of, steps_of, stretches_of
+from kickback.motion.segments import BoolArray
+from kickback.motion.tracks import Track
+from kickback.takes.numeric import ROOT_12
+from kickback.takes.quantities import RATIO
+from kickback.takes.record import replace
+from kickback.takes.take import FloatArray
+
+__all__ = ["drive_laws", "law_of_forces", "straight_rows"]
+
+_PUSHED = (((PUSH,),), ((PUSH, LINEAR), (PUSH, QUADRATIC)), ((PUSH, LINEAR, QUADRATIC),))
+_FREE = (
+    ((ROLLING,), (LINEAR,), (QUADRATIC,)),
+    ((ROLLING, LINEAR), (ROLLING, QUADRATIC), (LINEAR, QUADRATIC)),
+    ((ROLLING, LINEAR, QUADRATIC),),
+)
+"""Sets of terms by how many they are, of a vehicle that is pushed and of one that is not."""
+
+_FAMILIES: dict[tuple[str, ...], Family] = {
+    (PUSH,): CONSTANT_ACCELERATION,
+    (ROLLING,): CONSTANT_ACCELERATION,
+    (LINEAR,): FRICTION,
+    (PUSH, LINEAR): SMOOTHING,
+}
+"""Sets of terms that a general family is of."""
+
+_AT_ONCE = (INSTANT, CONSTANT_SPEED)
+"""Families of speeds that nothing resists."""
+
+_BY_THROTTLE = PhaseKey("brake", part="by throttle")
+_OUT_OF_REVERSE = PhaseKey("brake", part="out of reverse")
+
+_TURNS = 1e-6
+"""Degrees by which a heading may change in a frame and be held: what arithmetic leaves."""
+
+_FEWEST = 6
+"""Rows of a stretch below which it tells nothing."""
+
+_NEAR = 0.01
+"""Share by which a speed that is held may differ from where forces balance."""
+
+_ARITHMETIC = 1e-9
+"""Share of a speed by which it may change and stay."""
+
+_SLOWEST = 0.02
+"""Share of the highest speed below which a resistance may be a stop."""
+
+
+def straight_rows(motion: VehicleMotion) -> BoolArray:
+    """Return the frames, shape (n,), that go straight over level ground, and did before."""
+    n = len(motion.t)
+    straight = np.ones(n, dtype=bool)
+    if motion.pedals.steer is not None:
+        straight &= motion.pedals.steer == 0
+    if motion.yaw is not None:
+        turned = np.abs(np.diff(motion.heading, prepend=motion.heading[0]))
+        straight &= turned <= _TURNS + 1.01 * motion.yaw.quantum
+    elif motion.heading_source == "from the path":
+        turned = np.abs(np.diff(motion.heading, prepend=motion.heading[0]))
+        straight &= turned <= 1.0
+    straight &= np.concatenate((straight[:1], straight[:-1]))
+    return np.asarray(straight & motion.driven)
+
+
+def drive_laws(motion: VehicleMotion, track: Track) -> list[Law]:
+    """Return the law of each pedal: what pushes, what resists, where it tops out."""
+    gas = motion.pedals.throttle
+    if gas is None:
+        return []
+    steps = steps_of(track, motion)
+    row = steps.row
+    was, rest = before(track.v), motion.rest_speed
+    brake = motion.pedals.brake
+    stops = np.zeros(len(gas), dtype=bool) if brake is None else brake
+    held = np.concatenate((gas[:1], gas[:-1])) == gas
+    ok = straight_rows(motion) & held & (np.concatenate((stops[:1], stops[:-1])) == stops)
+    moving = np.abs(was) > rest
+    way = np.sign(was)
+    full, free = np.abs(gas) >= FULL, gas == 0
+    with_it = gas * was >= 0
+    masks = (
+        (PhaseKey("speed-up"), full & (gas > 0) & with_it & ~stops, np.sign(gas), True),
+        (PhaseKey("reverse"), full & (gas < 0) & with_it & ~stops, np.sign(gas), True),
+        (PhaseKey("coast"), free & ~stops & moving, way, False),
+        (PhaseKey("brake"), stops & free & moving, way, False),
+        (_BY_THROTTLE, full & (gas < 0) & ~with_it & ~stops & moving, way, False),
+        (_OUT_OF_REVERSE, full & (gas > 0) & ~with_it & ~stops & moving, way, False),
+        *(
+            (
+                PhaseKey("speed-up", amount=amount),
+                (np.round(gas, 2) == amount) & with_it & ~stops,
+                np.ones(1),
+                True,
+            )
+            for amount in _partial(gas)
+        ),
+    )  # fmt: skip
+    rows: list[Law] = []
+    for phase, mask, turn, pushed in masks:
+        keep = (mask & ok)[row]
+        sign = np.broadcast_to(turn, gas.shape)[row]
+        if np.count_nonzero(keep) < _FEWEST:
+            continue
+        turned = replace(steps, v0=steps.v0 * sign, v1=steps.v1 * sign).only(keep)
+        limit = PhaseKey("cruise", part=phase.base if phase.base == "reverse" else "",
+                         amount=phase.amount) if pushed else None  # fmt: skip
+        pool = pool_of(FORWARD, phase, turned, sign[keep], track, limit=limit, settles=pushed)
+        rows += _laws(motion, track, pool, pushed=pushed)
+    return rows
+
+
+def _partial(gas: FloatArray) -> list[float]:
+    """Return the amounts of the throttle that are held longest, short of full."""
+    amounts, counts = np.unique(np.round(gas, 2), return_counts=True)
+    keep = (amounts > 0) & (amounts < FULL) & (counts >= 4 * _FEWEST)
+    return [float(one) for one in amounts[keep]][:4]
+
+
+def _laws(motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool) -> list[Law]:
+    """Return the law of a pool: a general one where that explains it, else what resists."""
+    told = law_of_pool(motion, track, pool)
+    first = told[0]
+    settled = first.family is not None and (pushed or first.family is not SMOOTHING)
+    exact = not (track.rounded or track.quantum or track.printed)
+    if settled and (exact or first.family in _AT_ONCE):
+        return told
+    found = _resisted(motion, track, pool, pushed=pushed)
+    if found is None and first.family is SMOOTHING and not settled and first.value("goal") < 0:
+        return [_rolling(first)]
+    if found is None:
+        return told
+    if not settled or found.form.terms not in _FAMILIES:
+        law = law_of_forces(first, found, motion)
+        return [law, *(limit for limit in told[1:] if not _balanced(law, limit))]
+    reasons = (first.reason, _hidden(found))
+    return [replace(first, reason="; ".join(text for text in reasons if text) or None), *told[1:]]
+
+
+def _balanced(law: Law, limit: Law) -> bool:
+    """Whether a speed that is held is where a push and its resistances balance: no limit."""
+    ahead = [one.value for one in RESISTANCE.follows(law)] if law.family is RESISTANCE else []
+    return any(abs(limit.value("speed") / speed - 1) <= _NEAR for speed in ahead if speed)
+
+
+def _hidden(found: Resisted) -> str | None:
+    """Say which other terms explain the speeds as well."""
+    if not found.alike:
+        return None
+    return f"or {' or '.join(found.alike)}: what is rounded hides which"
+
+
+def _rolling(law: Law) -> Law:
+    """Return a decay toward a speed beyond rest as what it is: rolling and a linear resistance."""
+    goal, rate = law.constant("goal"), law.constant("rate")
+    kept = law.value("factor")
+    size = -goal.value * (1 - kept) / law.frame
+    error = abs(size) * ((goal.stderr or 0.0) / max(abs(goal.value), 1e-300)
+                         + (rate.stderr or 0.0) / rate.value)  # fmt: skip
+    unit = goal.unit * rate.unit.dimension
+    constants = (
+        Constant(name=LINEAR, value=rate.value, unit=rate.unit, stderr=rate.stderr),
+        Constant(name="factor", value=kept, unit=RATIO.within(unit.length)),
+        Constant(name=ROLLING, value=size, unit=unit, stderr=error),
+    )
+    return replace(law, family=RESISTANCE, constants=constants)
+
+
+def _resisted(
+    motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool
+) -> Resisted | None:
+    """Return the forces of a pool's stretches."""
+    runs = []
+    slow = _SLOWEST * float(np.max(np.abs(pool.every.v1), initial=0.0))
+    places = track.source != "reported"
+    for a, b in stretches_of(pool.every):
+        part = pool.every.between(a, b)
+        stop = _changing(part.v1, slow, track.noise, pushed=pushed)
+        if stop < _FEWEST:
+            continue
+        rows = np.concatenate(([part.row[0] - 1], part.row[:stop]))
+        sign = float(pool.way[a])
+        runs.append(
+            Run(
+                v=sign * track.v[rows],
+                dt=motion.dt[rows],
+                p=sign * track.p[rows] if places and track.quantum else None,
+            )
+        )
+    if not runs:
+        return None
+    usual = motion.clock.usual
+    if places:
+        noise = track.quantum / ROOT_12
+    else:
+        bend = float(np.max(np.abs(pool.every.v1 - pool.every.v0), initial=0.0)) / usual
+        noise = float(np.hypot(track.printed / ROOT_12, motion.clock.time_error * bend))
+    even = all(len(run.dt) < 2 or np.ptp(run.dt[1:]) <= 1e-6 * usual for run in runs)
+    return resisted(runs, noise, usual, _PUSHED if pushed else _FREE, even=even)
+
+
+def _changing(speed: FloatArray, slow: float, noise: float, *, pushed: bool) -> int:
+    """Return how many rows pass before a speed stays, or is nearly nothing."""
+    if not pushed:
+        over = np.flatnonzero(speed <= slow)
+        return int(over[0]) if over.size else len(speed)
+    far = np.flatnonzero(np.abs(speed - speed[-1]) > 2 * noise + _ARITHMETIC * abs(speed[-1]))
+    return int(far[-1]) + 1 if far.size else 0
+
+
+def law_of_forces(base: Law, found: Resisted, motion: VehicleMotion) -> Law:
+    """Return the law of forces that were found: of a general family where there is one."""
+    form, unit = found.form, motion.take.header.length_unit
+    family = _FAMILIES.get(form.terms, RESISTANCE)
+    given = {
+        term: (float(value), float(error))
+        for term, value, error in zip(form.terms, found.values, found.stderr, strict=True)
+    }
+    if family is CONSTANT_ACCELERATION and ROLLING in given:
+        given = {PUSH: (-given[ROLLING][0], given[ROLLING][1])}
+    if LINEAR in given:
+        rate, error = given[LINEAR]
+        kept = float(np.exp(-rate * base.frame))
+        given["factor"] = (kept, kept * base.frame * error)
+    if family is SMOOTHING:
+        given["goal"] = _goal(given.pop(PUSH), given[LINEAR], given["factor"][0], base.frame)
+    constants = [
+        Constant(name=name, value=value, unit=family.constants[name].within(unit), stderr=error)
+        for name, (value, error) in given.items()
+    ]
+    others = {form.clock(term) for term in form.terms if term != LINEAR}
+    gain = next((clock for clock in ("frame", "square") if clock in others), "second")
+    clock = form.clock(LINEAR) if LINEAR in form.terms else gain
+    reasons = [
+        f"{term} {text}"
+        for term, own in zip(form.terms, form.clocks, strict=True)
+        if (text := clock_reason(own))
+    ]
+    return replace(
+        base,
+        family=family,
+        constants=tuple(constants),
+        reason="; ".join(text for text in (*reasons, _hidden(found)) if text) or None,
+        clock="even" if "even" in form.clocks else clock,
+        gain=gain,
+        frames=found.steps,
+        misfit=found.misfit,
+        lawless=False,
+        unlike=False,
+    )
+
+
+def _goal(
+    push: tuple[float, float], rate: tuple[float, float], kept: float, frame: float
+) -> tuple[float, float]:
+    """Return the speed that a push and a decay after it go toward: ``a·h·f/(1 − f)``."""
+    goal = push[0] * frame * kept / (1 - kept)
+    return goal, abs(goal) * float(np.hypot(push[1] / push[0], rate[1] / rate[0]))

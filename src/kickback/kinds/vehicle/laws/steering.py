@@ -1,0 +1,250 @@
+"""How the wheel turns a vehicle: at full lock by the time or by the way, and how it gets there."""
+
+import numpy as np
+
+from kickback.kinds.vehicle.motion import VehicleMotion
+from kickback.kinds.vehicle.phases import before, pressed
+from kickback.kinds.vehicle.roles import YAW
+from kickback.laws.families.code import factor
+from kickback.laws.families.family import Family
+from kickback.laws.following import Followed, following_laws
+from kickback.laws.keys import PhaseKey
+from kickback.laws.least_squares import curved, solved
+from kickback.laws.record import Constant, Law
+from kickback.motion.segments import IntArray
+from kickback.takes.numerals import plain
+from kickback.takes.numeric import ROOT_12
+from kickback.takes.quantities import ANGLE, LENGTH, PER_TIME, RATIO, TIME
+from kickback.takes.record import Record, replace
+from kickback.takes.take import FloatArray
+
+__all__ = ["RESPONSE", "STEERING", "steady_rows", "steering_laws"]
+
+STEER = PhaseKey("steer")
+RESPOND = PhaseKey("steer", part="response")
+
+_LATE = 0.5
+"""Share of a press after which turning has settled, where it settles at all."""
+
+_FEWEST = 4
+"""Rows of a press below which it tells nothing."""
+
+_EXACT = 1e-6
+"""Share of the largest turn that arithmetic leaves."""
+
+_SURE = 3.0
+"""Standard errors of rounding within which a rule explains its rows."""
+
+_VARIES = 0.05
+"""Share by which speeds must differ to tell turning by the way from turning by the time."""
+
+_STEADY = 0.01
+"""Share by which a turning may change over the late part of a press and be settled."""
+
+_BETTER = 0.3
+"""Share of what another rule leaves that the better one leaves at most."""
+
+
+def steady_rows(motion: VehicleMotion) -> IntArray:
+    """Return the frames in which full lock has been held for long enough to settle."""
+    rows = [
+        np.arange(a + max(_FEWEST, int(_LATE * (b - a))), b)
+        for a, b, _ in pressed(motion.pedals.steer)
+        if b - a >= 2 * _FEWEST
+    ]
+    found = np.concatenate(rows) if rows else np.zeros(0, dtype=np.int64)
+    return found[motion.driven[found]]
+
+
+class _Reading(Record, frozen=True, kw_only=True):
+    """One form of the steady rule: the constant, its error, what it leaves, degrees."""
+
+    constant: str
+    clock: str
+    value: float
+    error: float
+    misfit: float
+    leader: FloatArray
+
+
+def steering_laws(motion: VehicleMotion) -> list[Law]:
+    """Return the laws of the steering; nothing where no full lock was held."""
+    yaw, wheel = motion.yaw, motion.pedals.steer
+    if yaw is None or wheel is None:
+        return []
+    rows = steady_rows(motion)
+    base = Law(
+        take=motion.take.name, role=YAW, phase=STEER, start=float(motion.begin[0]),
+        end=float(motion.t[-1]), axis="heading", frame=motion.clock.usual, frames=len(rows),
+    )  # fmt: skip
+    if len(rows) < 2 * _FEWEST:
+        return []
+    readings = _readings(motion, wheel, rows)
+    best = min(readings, key=lambda one: one.misfit)
+    turn = np.diff(motion.heading, prepend=motion.heading[0])[rows]
+    noise = 2**0.5 * yaw.quantum / ROOT_12 + _EXACT * float(np.max(np.abs(turn), initial=0.0))
+    settled = _STEADY * float(np.max(np.abs(turn), initial=0.0))
+    if best.misfit <= _SURE * noise + settled:
+        response = _response(motion, base, best)
+        if not response or response[0].family is not None:
+            return [_steady(motion, base, best, readings, rows), *response]
+    found = _on_the_way(motion, base, wheel)
+    if found is not None:
+        return found
+    reason = "at full lock it turns neither by the time nor by the way"
+    return [replace(base, reason=reason)]
+
+
+def _readings(motion: VehicleMotion, wheel: FloatArray, rows: IntArray) -> list[_Reading]:
+    turn = np.diff(motion.heading, prepend=motion.heading[0])
+    dt, usual = motion.dt, np.full(len(motion.t), motion.clock.usual)
+    v = motion.forward.v
+    found = []
+    paces = (("yaw_rate", np.ones_like(v)), ("curvature", before(v)), ("curvature", v))
+    for constant, pace in paces:
+        for clock, step in (("second", dt), ("frame", usual)):
+            x, y = (wheel * pace * step)[rows], turn[rows]
+            power = float(x @ x)
+            if not power:
+                continue
+            value = float(x @ y) / power
+            left = y - value * x
+            misfit = float(np.sqrt(np.mean(left**2)))
+            error = float(np.sqrt(left @ left / max(1, len(y) - 1) / power))
+            leader = value * wheel * pace * step / dt
+            found.append(_Reading(constant=constant, clock=clock, value=value, error=error,
+                                  misfit=misfit, leader=leader))  # fmt: skip
+    return found
+
+
+def _on_the_way(motion: VehicleMotion, base: Law, wheel: FloatArray) -> list[Law] | None:
+    """Return what a turning that never settles goes toward, and its response; None if untold.
+
+    The turning after a frame is regressed on that before it and on what the wheel asks for:
+    ``ω1 = f·ω0 + (1 − f)·g·wheel``, with the speed in it or not, and ``f`` of the second or of
+    the frame.
+    """
+    rows = np.flatnonzero(motion.driven & ((wheel != 0) | (before(wheel) != 0)))
+    v, best = motion.forward.v, None
+    turning = _turning(motion)
+    paces = (("yaw_rate", np.ones_like(v)), ("curvature", before(v)), ("curvature", v))
+    for constant, pace in paces:
+        for step in (motion.dt, np.full(len(v), motion.clock.usual)):
+            reading = _goes_toward(constant, wheel * pace, turning, step, rows)
+            if reading is not None and (best is None or reading.misfit < best.misfit):
+                best = reading
+    if best is None:
+        return None
+    response = [law for law in _response(motion, base, best) if law.family is not None]
+    if not response:
+        return None
+    law = _steady(motion, base, best, [best], rows)
+    return [replace(law, clock="even"), *response]
+
+
+def _goes_toward(
+    constant: str, asked: FloatArray, turning: FloatArray, step: FloatArray, rows: IntArray
+) -> _Reading | None:  # fmt: skip
+    """Return the gain of a turning that goes toward what is asked for by ``exp(−k·step)``."""
+    x, y0, y1, h = asked[rows], before(turning)[rows], turning[rows], step[rows]
+    first = solved(np.stack((y0, x), axis=1), y1)
+    kept = float(first.found[0])
+    if not 0 < kept < 1:
+        return None
+
+    def model(p: FloatArray) -> FloatArray:
+        return np.asarray(p[0] * x + (y0 - p[0] * x) * np.exp(-p[1] * h))
+
+    def slopes(p: FloatArray) -> FloatArray:
+        f = np.exp(-p[1] * h)
+        return np.stack((x * (1 - f), -h * (y0 - p[0] * x) * f), axis=1)
+
+    start = np.array([float(first.found[1]) / (1 - kept), -np.log(kept) / float(np.median(h))])
+    done = curved(model, slopes, start, y1)
+    if not done.settled or done.found[1] <= 0:
+        return None
+    value = float(done.found[0])
+    return _Reading(constant=constant, clock="second", value=value, error=float(done.stderr[0]),
+                    misfit=done.misfit, leader=value * asked)  # fmt: skip
+
+
+def _steady(
+    motion: VehicleMotion, base: Law, best: _Reading, readings: list[_Reading], rows: IntArray
+) -> Law:
+    """Return the law of full lock; what cannot be told from it is said."""
+    speeds = np.abs(motion.forward.v[rows])
+    varies = float(np.ptp(speeds)) > _VARIES * float(np.max(speeds))
+    reasons = []
+    others = [one for one in readings if one.misfit * _BETTER <= best.misfit + 1e-12]
+    if best.constant == "yaw_rate" or not varies:
+        best = min((one for one in readings if one.constant == "yaw_rate"), key=lambda o: o.misfit)
+    if not varies:
+        reasons.append("at one speed only: whether it goes with the speed cannot be told")
+    clocks = {one.clock for one in others if one.constant == best.constant}
+    clock = best.clock
+    if motion.clock.even or len(clocks) > 1:
+        clock = "even"
+    elif clock == "frame":
+        reasons.append("belongs to the frame: it is not multiplied by the time step")
+    unit = motion.take.header.length_unit
+    dimension = STEERING.constants[best.constant]
+    constant = Constant(name=best.constant, value=abs(best.value), unit=dimension.within(unit),
+                        stderr=max(best.error, 1e-12 * abs(best.value)))  # fmt: skip
+    return replace(base, family=STEERING, constants=(constant,), clock=clock, misfit=best.misfit,
+                   reason="; ".join(reasons) or None)  # fmt: skip
+
+
+def _turning(motion: VehicleMotion) -> FloatArray:
+    """Return how much the heading turns in each frame, degrees/s, shape (n,), not smoothed."""
+    return np.diff(motion.heading, prepend=motion.heading[0]) / motion.dt
+
+
+def _response(motion: VehicleMotion, base: Law, best: _Reading) -> list[Law]:
+    """Return how turning goes after the wheel: at once, or by a smoothing."""
+    yaw = motion.yaw
+    if yaw is None:
+        return []
+    mask = motion.driven
+    followed = Followed(
+        follower=np.where(mask, _turning(motion), 0.0),
+        leader=np.where(mask, best.leader, 0.0),
+        grid=2**0.5 * yaw.quantum / motion.clock.usual,
+        ends=("rising", "falling"),
+    )
+    respond = replace(base, phase=RESPOND)
+    top = float(np.max(np.abs(best.leader), initial=0.0))
+    apart = float(np.max(np.abs(followed.follower - followed.leader)))
+    if apart <= 2 * followed.grid + _STEADY * top:
+        return []  # it is there at once
+    rates = ANGLE / TIME
+    return list(following_laws(motion, followed, respond, RESPONSE, rates))
+
+
+def _turns(law: Law) -> str:
+    one = law.constants[0]
+    by = "" if one.name == "yaw_rate" else "·speed"
+    if law.clock == "frame":
+        return f"heading += {plain(one.value * law.frame)}·steer{by}"
+    return f"heading += {plain(one.value)}·steer{by}·dt"
+
+
+def _responds(law: Law) -> str:
+    return f"turning += (wanted − turning)·(1 − {factor(law)})"
+
+
+STEERING = Family(
+    name="steering",
+    words="turning by the wheel",
+    constants={"yaw_rate": ANGLE / TIME, "curvature": ANGLE / LENGTH},
+    scaling=("yaw_rate", "curvature"),
+    code=_turns,
+)
+
+RESPONSE = Family(
+    name="response",
+    words="smoothing of the turning toward what the wheel asks for",
+    constants={"offset": ANGLE / TIME, "rate": PER_TIME, "factor": RATIO},
+    scaling=("rate",),
+    code=_responds,
+    stepped=True,
+)

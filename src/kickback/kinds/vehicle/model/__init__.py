@@ -1,0 +1,1 @@
+"""A vehicle that is played without a game."""

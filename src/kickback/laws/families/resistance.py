@@ -1,0 +1,74 @@
+"""Resistance: a push against what rolls, drags, or grows with the square of the speed."""
+
+import numpy as np
+
+from kickback.laws.families.code import gain, speed_word
+from kickback.laws.families.family import Family
+from kickback.laws.forces import LINEAR, PUSH, QUADRATIC, ROLLING
+from kickback.laws.record import Consequence, Law
+from kickback.takes.numerals import plain
+from kickback.takes.quantities import ACCELERATION, LENGTH, PER_TIME, RATIO, SPEED
+
+__all__ = ["PER_LENGTH", "RESISTANCE", "balance"]
+
+PER_LENGTH = RATIO / LENGTH
+
+
+def _value(law: Law, name: str) -> float:
+    return next((one.value for one in law.constants if one.name == name), 0.0)
+
+
+def balance(push: float, rolling: float, linear: float, quadratic: float) -> float:
+    """Return the speed at which a push and resistances balance; infinite where none holds it.
+
+    The root of ``a − c − k·v − q·v² = 0``.
+    """
+    left = push - rolling
+    if quadratic > 0:
+        root = np.sqrt(linear**2 + 4 * quadratic * max(left, 0.0))
+        return float((root - linear) / (2 * quadratic))
+    return left / linear if linear > 0 else float("inf")
+
+
+def _follows(law: Law) -> tuple[Consequence, ...]:
+    """Return the speed at which the push and the resistances balance."""
+    push = _value(law, PUSH)
+    if not push:
+        return ()
+    speed = balance(push, _value(law, ROLLING), _value(law, LINEAR), _value(law, QUADRATIC))
+    unit = SPEED.within(law.constant(PUSH).unit.length)
+    return (Consequence(phase=str(law.phase), what="settles at about", value=speed, unit=unit),)
+
+
+def _code(law: Law) -> str:
+    word, parts = speed_word(law.role), []
+    for one in law.constants:
+        step = "" if law.gain == "frame" else "·dt"
+        if one.name == PUSH:
+            parts.append(f"+ {gain(one.value, law.gain, law.frame)}")
+        elif one.name == ROLLING:
+            parts.append(f"− {gain(one.value, law.gain, law.frame)}")
+        elif one.name == LINEAR:
+            parts.append(f"− {plain(one.value)}·{word}·dt")
+        elif one.name == QUADRATIC:
+            size = one.value * (law.frame if law.gain == "frame" else 1.0)
+            parts.append(f"− {plain(size)}·{word}·|{word}|{step}")
+    return f"{word} = {word} {' '.join(parts)}"
+
+
+RESISTANCE = Family(
+    name="resistance",
+    words="a push against resistances",
+    constants={
+        PUSH: ACCELERATION,
+        ROLLING: ACCELERATION,
+        LINEAR: PER_TIME,
+        QUADRATIC: PER_LENGTH,
+        "factor": RATIO,
+    },
+    scaling=(PUSH, ROLLING, LINEAR, QUADRATIC),
+    against=(ROLLING, QUADRATIC),
+    code=_code,
+    follows=_follows,
+    stepped=True,
+)

@@ -1,0 +1,299 @@
+"""Which forces a speed shows: constant, linear and quadratic resistances beside a push.
+
+Each form is first held against the steps, one by one. Where speeds are exact that settles it;
+where they are rounded the forms that leave least are fitted to whole stretches, each from a
+start of its own, so that a rounding counts once and not in every step.
+"""
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+
+from kickback.laws.forces import TERMS, Form, forms_of
+from kickback.laws.least_squares import curved, linear
+from kickback.takes.record import Record, replace
+from kickback.takes.take import FloatArray
+
+__all__ = ["Resisted", "Run", "resisted"]
+
+_EXACT = 1e-9
+"""Share of the highest speed that arithmetic leaves of a step."""
+
+_BEST = 6
+"""Forms of equally many terms that are fitted to whole stretches: those that leave the least."""
+
+_LONGEST, _MOST = 600, 8
+"""Frames of a stretch, and stretches, that settle a rule."""
+
+_SURE = 4.0
+"""Standard errors of chi squared within which a form explains what is rounded."""
+
+_TELLS = 9.0
+"""Chi squared by which one form must be better than another with as many terms."""
+
+_ROUNDS = 30
+"""Steps of a fit at most."""
+
+_NUDGE = 1e-5
+"""Share of a constant by which it is moved to see what that does."""
+
+_STILL = 1e-2
+"""Share of its standard error within which a constant no longer moves."""
+
+_NEVER = 3.0
+"""Times its noise that a step may miss, beyond which whole stretches need not be asked."""
+
+
+class Run(Record, frozen=True, kw_only=True):
+    """A stretch under one rule, arrays of shape (k,): the first row is where it starts.
+
+    ``v``: speeds, turned so that it goes toward plus; ``p``: places where these are the data and
+    not the speeds, else None; ``dt``: the step into each row, s. ``turned``: what turns a speed
+    before the step into each row: ``v·turned[0] + turned[1]``.
+    """
+
+    v: FloatArray
+    dt: FloatArray
+    p: FloatArray | None = None
+    turned: tuple[FloatArray, FloatArray] | None = None
+
+
+class Resisted(Record, frozen=True, kw_only=True):
+    """What runs show: a form with its constants and standard errors, in the order of its terms.
+
+    A clock of the form is ``even`` where it cannot be told. ``chi`` is what it leaves over the
+    noise, squared and summed; ``alike``: other terms that do as well.
+    """
+
+    form: Form
+    values: FloatArray
+    stderr: FloatArray
+    misfit: float
+    chi: float
+    steps: int
+    alike: tuple[str, ...] = ()
+
+    def value(self, term: str) -> float:
+        """Return the constant of a term; 0 without it."""
+        known = dict(zip(self.form.terms, self.values.tolist(), strict=True))
+        return float(known.get(term, 0.0))
+
+
+class _Data:
+    """Runs as a table: a row a run, padded at the end; ``mask`` says what is there."""
+
+    def __init__(self, runs: Sequence[Run], noise: float, usual: float) -> None:
+        runs = sorted(runs, key=lambda run: -len(run.v))[:_MOST]
+        longest = min(max(len(run.v) for run in runs), _LONGEST)
+        shape = (len(runs), longest)
+        self.v, self.dt = np.zeros(shape), np.full(shape, usual)
+        self.p, self.mask = np.zeros(shape), np.zeros(shape, dtype=bool)
+        self.placed = runs[0].p is not None
+        self.scale, self.shift = np.ones(shape), np.zeros(shape)
+        for row, run in enumerate(runs):
+            k = min(len(run.v), longest)
+            self.v[row, :k], self.dt[row, :k] = run.v[:k], run.dt[:k]
+            self.mask[row, :k] = True
+            if run.p is not None:
+                self.p[row, :k] = run.p[:k] - run.p[0]
+            if run.turned is not None:
+                self.scale[row, :k], self.shift[row, :k] = (one[:k] for one in run.turned)
+        self.noise, self.usual = noise, usual
+        into = self.mask[:, 1:]
+        turned = self.v[:, :-1] * self.scale[:, 1:] + self.shift[:, 1:]
+        self.v0, self.v1 = turned[into], self.v[:, 1:][into]
+        self.steps = self.dt[:, 1:][into]
+        self.size = float(np.max(np.abs(self.v), initial=0.0))
+
+
+def resisted(
+    runs: Sequence[Run], noise: float, usual: float, tiers: Sequence[Sequence[tuple[str, ...]]],
+    *, even: bool,
+) -> Resisted | None:  # fmt: skip
+    """Return the simplest of some sets of terms that explains runs; None where none does.
+
+    ``noise``: the standard error of a speed, or of a place where runs have these; 0 where they
+    are exact. ``tiers``: sets of terms, the simplest first.
+    """
+    data = _Data(runs, noise, usual)
+    for tier in tiers:
+        tried = [one for terms in tier for one in _tried(data, terms, even=even)]
+        good = [one for one in tried if _explains(data, one)]
+        if good:
+            best = min(good, key=lambda one: one.chi)
+            return _with_doubts(best, [one for one in good if one.chi < best.chi + _TELLS])
+    return None
+
+
+def _tried(data: _Data, terms: tuple[str, ...], *, even: bool) -> list[Resisted]:
+    """Return the forms of some terms that leave least, fitted as well as the data allow."""
+    fits = [fit for form in forms_of(terms, even=even) if (fit := _stepwise(data, form))]
+    fits.sort(key=lambda fit: fit.misfit)  # equal ones stay in the order of the forms
+    fits = fits[:_BEST]
+    if not data.noise:
+        return fits
+    likely = [fit for fit in fits if data.placed or fit.misfit <= _NEVER * 2**0.5 * data.noise]
+    return [one for fit in likely if (one := _along(data, fit)) is not None]
+
+
+def _stepwise(data: _Data, form: Form) -> Resisted | None:
+    """Fit a form to the steps, one by one."""
+    slopes = form.slopes(data.v0, data.steps, data.usual)
+    start = linear(slopes, data.v1 - data.v0)
+
+    def model(c: FloatArray) -> FloatArray:
+        return form.ahead(data.v0, data.steps, data.usual, c)
+
+    def bends(c: FloatArray) -> FloatArray:
+        return _differences(model, c, _scales(c))
+
+    done = curved(model, bends, start, data.v1)
+    if not done.settled or not np.all(np.isfinite(done.found)):
+        return None
+    return Resisted(
+        form=form,
+        values=done.found,
+        stderr=done.stderr,
+        misfit=done.misfit,
+        chi=done.rss / (_EXACT * data.size) ** 2,
+        steps=len(data.v1),
+    )
+
+
+def _scales(c: FloatArray) -> FloatArray:
+    return np.maximum(np.abs(c), 1e-3 * float(np.max(np.abs(c), initial=0.0))) + 1e-9
+
+
+def _differences(
+    model: Callable[[FloatArray], FloatArray], c: FloatArray, scale: FloatArray
+) -> FloatArray:
+    """Return the slopes of a model by each constant, last axis, by central differences."""
+    columns = []
+    for at in range(len(c)):
+        by = np.zeros(len(c))
+        by[at] = _NUDGE * scale[at]
+        columns.append((model(c + by) - model(c - by)) / (2 * by[at]))
+    return np.stack(columns, axis=-1)
+
+
+def _along(data: _Data, start: Resisted) -> Resisted | None:
+    """Fit a form to whole stretches by Gauss and Newton's method: its constants and each start.
+
+    What constants and starts do to a stretch is seen by moving them, all in one pass.
+    """
+    form, many = start.form, len(start.values)
+    rows = data.v.shape[0]
+    c, first = start.values.copy(), data.v[:, 0].copy()
+    seen = data.mask.copy()
+    target = (data.p if data.placed else data.v)[seen]
+    which = np.repeat(np.arange(rows)[:, None], data.v.shape[1], axis=1)[seen]
+    own = (which[:, None] == np.arange(rows)).astype(np.float64)
+    best, rss = (c, first), np.inf
+    spread = np.zeros((many, many))
+    for _ in range(_ROUNDS):
+        scale = _scales(c)
+        by, push = _NUDGE * scale, _NUDGE * max(data.size, 1e-300)
+        trials = np.concatenate((c[None], c[None] + np.diag(by), c[None]))
+        starts = np.repeat(first[None], many + 2, axis=0)
+        starts[-1] += push
+        paths = _paths(data, form, trials, starts)[:, seen]
+        left = target - paths[0]
+        slopes = [(paths[1 + k] - paths[0]) / by[k] for k in range(many)]
+        by_start = own * ((paths[-1] - paths[0]) / push)[:, None]
+        design = np.concatenate((np.stack(slopes, axis=1), by_start), axis=1)
+        if data.placed:
+            design = np.concatenate((design, own), axis=1)
+        if not np.all(np.isfinite(design)):
+            return None
+        if data.placed:  # the place that a stretch starts at is linear: taken out of what is left
+            means = (own.T @ left) / own.sum(axis=0)
+            now = float(np.sum((left - means[which]) ** 2))
+        else:
+            now = float(left @ left)
+        if now < rss:
+            best, rss = (c.copy(), first.copy()), now
+            spread = np.linalg.pinv(design.T @ design)[:many, :many]
+        step = linear(design, left)
+        c, first = c + step[:many], first + step[many : many + rows]
+        error = np.sqrt(np.maximum(np.diag(spread), 0.0)) * data.noise
+        if np.all(np.abs(step[:many]) <= _STILL * error):
+            break
+    if not np.isfinite(rss):
+        return None
+    n = len(target)
+    return Resisted(
+        form=form,
+        values=best[0],
+        stderr=np.sqrt(np.maximum(np.diag(spread), 0.0)) * data.noise,
+        misfit=float(np.sqrt(rss / n)),
+        chi=rss / data.noise**2,
+        steps=n,
+    )
+
+
+def _paths(data: _Data, form: Form, trials: FloatArray, starts: FloatArray) -> FloatArray:
+    """Return speeds or places, shape (trials, runs, rows), from starts, shape (trials, runs)."""
+    v, dt = starts, data.dt
+    c = trials[:, None, :]
+    every = [v]
+    with np.errstate(over="ignore", invalid="ignore"):
+        for k in range(1, dt.shape[1]):
+            v = form.ahead(v * data.scale[:, k] + data.shift[:, k], dt[None, :, k], data.usual, c)
+            every.append(v)
+        speeds = np.stack(every, axis=-1)
+        if not data.placed:
+            return speeds
+        ways = speeds * dt[None]
+        ways[..., 0] = 0.0
+        return np.asarray(np.cumsum(ways, axis=-1))
+
+
+def _explains(data: _Data, one: Resisted) -> bool:
+    """Whether a form leaves no more than the noise, and its constants are some."""
+    if np.any(one.values <= 0):
+        return False  # a push that brakes, or a resistance that drives
+    if not data.noise:
+        return one.misfit <= _EXACT * data.size * 2
+    if np.any(one.stderr > 0.3 * one.values):
+        return False
+    free = max(1, one.steps - len(one.values) - data.v.shape[0] * (1 + data.placed))
+    return one.chi <= free + _SURE * float(np.sqrt(2 * free))
+
+
+def _with_doubts(best: Resisted, alike: Sequence[Resisted]) -> Resisted:
+    """Return the best with what its clocks, its order and its terms may be as well.
+
+    Of forms that do as well the one is told whose constants belong to the second, in the usual
+    order; constants that another order has are within its errors.
+    """
+    own = [one for one in alike if set(one.form.terms) == set(best.form.terms)]
+    terms = [term for term in TERMS if term in best.form.terms]
+    told = min(own, key=lambda one: (*_unusual(one, terms), one.chi))
+    clocks = [_clock(term, told, own) for term in terms]
+    same = [one for one in own if _unusual(one, terms)[0] == _unusual(told, terms)[0]]
+    values = np.array([[one.value(term) for term in terms] for one in same])
+    error = np.array([told.stderr[told.form.terms.index(term)] for term in terms])
+    found = np.array([told.value(term) for term in terms])
+    others = {
+        " and ".join(sorted(one.form.terms))
+        for one in alike
+        if set(one.form.terms) != set(best.form.terms)
+    }
+    return replace(
+        told,
+        form=replace(told.form, terms=tuple(terms), clocks=tuple(clocks)),
+        values=found,
+        stderr=np.hypot(error, np.max(np.abs(values - found), axis=0)),
+        alike=tuple(sorted(others)),
+    )
+
+
+def _unusual(one: Resisted, terms: Sequence[str]) -> tuple[list[bool], list[int]]:
+    """Return of which constants the clock is another than the second, and how terms are ordered."""
+    order = [-1] if one.form.at_once else [TERMS.index(term) for term in one.form.terms]
+    return [one.form.clock(term) == "frame" for term in terms], order
+
+
+def _clock(term: str, told: Resisted, own: Sequence[Resisted]) -> str:
+    clock = told.form.clock(term)
+    return clock if {one.form.clock(term) for one in own} <= {clock, "first-order"} else "even"
