@@ -8,9 +8,10 @@ import numpy as np
 from benchmarks.comparing import Case, rules_of, take_of
 from kickback.files.parquet import encode_parquet
 from kickback.files.write import write_take
-from kickback.kinds.foot.model.drills import Drill, TimedInput
+from kickback.kinds.foot.model.drills import FootDrill
 from kickback.kinds.foot.model.exercises import standard_drill
 from kickback.kinds.foot.model.simulate import simulate
+from kickback.kinds.playing.drills import TimedInput
 from kickback.takes.build import build_take
 from kickback.takes.record import replace
 from kickback.takes.take import Take
@@ -121,7 +122,7 @@ def minutes() -> Path:
             for k in range(5)
             for item in once.inputs
         ]
-        drill = Drill(name="minute", length=60.0, inputs=inputs, floor=once.floor)
+        drill = FootDrill(name="minute", length=60.0, inputs=inputs, floor=once.floor)
         folder.mkdir(parents=True)
         for rate in (30.0, 60.0, 90.0, 120.0, 144.0):
             for seed in (1, 2):

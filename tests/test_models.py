@@ -6,7 +6,8 @@ import pytest
 from kickback.errors import InputError, UsageError
 from kickback.kinds.foot.model.drills import drill_from_mapping
 from kickback.kinds.foot.model.parameters import MISTAKES, PARAMETERS, checked_values
-from kickback.kinds.foot.model.simulate import frame_steps, simulate, simulate_many
+from kickback.kinds.foot.model.simulate import simulate, simulate_many
+from kickback.kinds.playing.steps import frame_steps
 from truth.moves import moves
 from truth.recurrence import THETA, during, play
 

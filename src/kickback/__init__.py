@@ -21,8 +21,8 @@ if TYPE_CHECKING:
     from kickback.judging.budgets import Budget, Target, parse_budget, parse_target
     from kickback.judging.compare import Comparison, MetricChange, compare
     from kickback.kinds.examining import examine
-    from kickback.kinds.foot.model.simulate import simulate
     from kickback.kinds.measuring import measure
+    from kickback.kinds.models import simulate
     from kickback.kinds.recovering import recover_laws
     from kickback.kinds.table import analyse
     from kickback.laws.record import Law, Laws
@@ -96,7 +96,7 @@ _HOMES = {
     "read_mapping": "kickback.files.mapping",
     "read_take": "kickback.files.read",
     "recover_laws": "kickback.kinds.recovering",
-    "simulate": "kickback.kinds.foot.model.simulate",
+    "simulate": "kickback.kinds.models",
     "write_take": "kickback.files.write",
 }
 

@@ -37,7 +37,13 @@ def drive(
         f = vx * cos(heading) + vy * sin(heading)
         s = -vx * sin(heading) + vy * cos(heading)
         push = gas * (engine if gas > 0 else back) * (1 / 60 if "engine" in per_frame else h)
-        kept = factor if factor is not None else 1 - linear * h if first_order else math.exp(-linear * h)
+        kept = (
+            factor
+            if factor is not None
+            else 1 - linear * h
+            if first_order
+            else math.exp(-linear * h)
+        )
         if not push_last:
             f += push
         f *= kept

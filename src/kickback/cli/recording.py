@@ -12,7 +12,7 @@ from kickback.workflows.recording import RecordPlan
 from kickback.workflows.running import RunPlan
 
 if TYPE_CHECKING:
-    from kickback.kinds.foot.model.drills import Drill
+    from kickback.kinds.playing.drills import Drill
 
 __all__ = ["Call", "plan_of"]
 

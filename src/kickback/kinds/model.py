@@ -3,6 +3,8 @@
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
+from kickback.kinds.playing.drills import Drill
+from kickback.kinds.playing.parameters import Parameter
 from kickback.takes.record import Record
 from kickback.takes.take import Take
 
@@ -20,13 +22,16 @@ class DrillPart(Record, frozen=True, kw_only=True):
 class Model(Record, frozen=True, kw_only=True):
     """A built-in model: ``parameters`` by name, ``simulate`` plays a drill with some of them.
 
-    ``drills`` are those that it ships with, by name; ``parts`` what a coach looks for in a
-    take of one.
+    ``drills`` are those that it ships with, by name, the usual one first; ``drill`` builds one of
+    a drill file's content, ``inputs`` are what it may hold. ``parts``: what a coach looks for in
+    a take of one.
     """
 
-    parameters: Mapping[str, Any]
+    parameters: Mapping[str, Parameter]
     simulate: Callable[..., Take]
-    drills: Mapping[str, Callable[[], Any]]
+    drills: Mapping[str, Callable[[], Drill]]
+    drill: Callable[[Mapping[str, Any], str], Drill]
+    inputs: Sequence[str]
     parts: Sequence[DrillPart]
 
     def __post_init__(self) -> None:

@@ -4,9 +4,8 @@ from pathlib import Path
 
 from kickback.errors import InputError, nearest
 from kickback.files.toml import key_line, read_toml
-from kickback.kinds.foot.model.drills import Drill, drill_from_mapping
-from kickback.kinds.foot.model.model import FOOT_MODEL
-from kickback.kinds.foot.model.parameters import PARAMETERS
+from kickback.kinds.models import all_drills, drill_of, model_named, model_with
+from kickback.kinds.playing.drills import Drill
 from kickback.takes.header import ParameterSet
 
 __all__ = ["read_drill", "read_model_parameters", "read_parameter_set"]
@@ -28,14 +27,19 @@ def read_parameter_set(path: Path) -> ParameterSet:
     return ParameterSet(name=found.name or path.stem, values=found.values)
 
 
-def read_model_parameters(path: Path) -> ParameterSet:
-    """Read a parameter set for the built-in model, which knows its parameters' names."""
+def read_model_parameters(path: Path, kind: str | None = None) -> ParameterSet:
+    """Read a parameter set for a built-in model, which knows its parameters' names.
+
+    ``kind``: of which subject; the one whose model knows most of them without.
+    """
     found = read_parameter_set(path)
+    kind = kind or model_with(found.values)
+    known = model_named(kind).parameters
     for key in found.values:
-        if key not in PARAMETERS:
+        if key not in known:
             text = path.read_text(encoding="utf-8")
             raise InputError(
-                f"unknown parameter '{key}'{nearest(key, PARAMETERS)}",
+                f"unknown parameter '{key}'{nearest(key, known)}",
                 key_line(path, text, key, "values"),
             )
     return found
@@ -46,10 +50,9 @@ def read_drill(path: Path) -> Drill:
 
     Raises InputError with the file for what is wrong.
     """
-    known = FOOT_MODEL.drills
+    known = all_drills()
     if str(path) in known and not path.exists():
-        built_in: Drill = known[str(path)]()
-        return built_in
+        return model_named(known[str(path)]).drills[str(path)]()
     if not path.suffix and not path.exists():
         raise InputError(
             f"neither a drill file nor a built-in drill ({', '.join(known)})"
@@ -57,4 +60,4 @@ def read_drill(path: Path) -> Drill:
             str(path),
         )
     data, _ = read_toml(path, "drill file")
-    return drill_from_mapping({"name": path.stem, **data}, str(path))
+    return drill_of({"name": path.stem, **data}, str(path))

@@ -4,10 +4,10 @@ import time
 from collections.abc import Sequence
 from typing import Any
 
-from kickback.kinds.foot.model.drills import Drill
-from kickback.kinds.foot.model.prompts import prompt_at, prompts_of
 from kickback.kinds.measuring import measure
 from kickback.kinds.model import DrillPart
+from kickback.kinds.playing.drills import Drill
+from kickback.kinds.playing.prompts import prompt_at, prompts_of
 from kickback.kinds.table import analyse
 from kickback.motion.analysis import Analysis
 from kickback.record.hub import Hub
@@ -37,7 +37,7 @@ def missing_parts(take: Take | Analysis[Any], drill: Drill) -> list[str]:
     """
     analysis = analyse(take)
     kind: Any = analysis.kind
-    if kind.model is None:
+    if kind.model is None or drill.kind != kind.name:
         return []
     parts: Sequence[DrillPart] = kind.model.parts
     names = [part.metric for part in parts]

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Protocol
 from kickback import __version__
 from kickback.errors import InputError, UsageError
 from kickback.files.faults import kept_report
-from kickback.kinds.foot.model.drills import Drill
+from kickback.kinds.playing.drills import Drill
 from kickback.project.settings import Settings
 from kickback.record.addresses import DEFAULT_SOURCES, LOOPBACK, is_loopback, source_of
 from kickback.record.hub import Hub

@@ -17,8 +17,8 @@ from kickback.files.options import ReadOptions
 from kickback.files.read import read_take, take_from_bytes
 from kickback.files.write import write_take
 from kickback.judging.compare import MetricChange, compare
-from kickback.kinds.foot.model.drills import Drill
 from kickback.kinds.measuring import measure
+from kickback.kinds.playing.drills import Drill
 from kickback.metrics.record import Measurement, Measurements
 from kickback.motion.analysis import Analysis
 from kickback.project.settings import Settings

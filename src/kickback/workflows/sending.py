@@ -7,7 +7,8 @@ from typing import Any
 import numpy as np
 
 from kickback.errors import InputError, UsageError
-from kickback.kinds.foot.model.drills import Drill, drill_from_mapping
+from kickback.kinds.models import drill_of
+from kickback.kinds.playing.drills import Drill
 from kickback.record.sender import Recorder, Transport
 from kickback.takes.record import Record
 from kickback.takes.take import Take
@@ -54,7 +55,7 @@ def send_takes(
         recorder = _recorder(address, take, fast=fast, token=token, asks=asks)
         answer = recorder.drill(_ANSWER) if asks else None
         if answer is not None:
-            wanted = drill_from_mapping(answer, f"the drill of {address}")
+            wanted = drill_of(answer, f"the drill of {address}")
             take = play(wanted)[index]
         recorder.begin(drill=take.header.drill)
         _play(recorder, take, _own_columns(take), fast=fast)

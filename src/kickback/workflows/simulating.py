@@ -8,9 +8,8 @@ from kickback.files.encodings import SUFFIXES
 from kickback.files.names import distinct_stems
 from kickback.files.read import stem_of
 from kickback.files.write import write_take
-from kickback.kinds.foot.model.drills import Drill
-from kickback.kinds.foot.model.exercises import standard_drill
-from kickback.kinds.foot.model.simulate import simulate
+from kickback.kinds.models import model_with, simulate
+from kickback.kinds.playing.drills import Drill
 from kickback.project.parameter_sets import read_model_parameters
 from kickback.takes.header import ParameterSet
 from kickback.takes.record import replace
@@ -31,10 +30,11 @@ def simulate_takes(
 ) -> list[Take]:
     """Play a drill, a short standard one without, with each parameter file at each rate.
 
-    Raises InputError or UsageError for a file, rate or mistake that makes no sense.
+    The drill says which kind of subject plays it, or else the parameters' names. Raises
+    InputError or UsageError for a file, rate or mistake that makes no sense.
     """
-    drill = drill or standard_drill()
-    sets = [read_model_parameters(Path(file)) for file in parameter_files]
+    kind = None if drill is None else drill.kind
+    sets = [read_model_parameters(Path(file), kind) for file in parameter_files]
     takes = []
     for item in sets or [ParameterSet(name="default", values={})]:
         values = dict(item.values)
@@ -43,8 +43,10 @@ def simulate_takes(
         if integrator:
             values["integrator"] = integrator
         chosen = replace(item, values=values)
+        own = kind or model_with(item.values)
         takes += [
-            simulate(chosen, drill, frame_rate=rate, jitter=jitter, seed=seed) for rate in rates
+            simulate(chosen, drill, kind=own, frame_rate=rate, jitter=jitter, seed=seed)
+            for rate in rates
         ]
     return takes
 

@@ -25,8 +25,6 @@ STEERING_PER_FRAME = CauseKind(
     name="steering-per-frame",
     about="the heading turns by an amount per frame, without the time step",
     tell=_tell,
-    suspect=lambda laws: [
-        law for law in laws if law.family is STEERING and law.clock == "frame"
-    ],
+    suspect=lambda laws: [law for law in laws if law.family is STEERING and law.clock == "frame"],
     cure=_cure,
 )

@@ -10,6 +10,7 @@ from kickback.kinds.vehicle.laws.recover import vehicle_laws
 from kickback.kinds.vehicle.laws.steering import RESPONSE, STEERING
 from kickback.kinds.vehicle.laws.tilt import ALIGNMENT
 from kickback.kinds.vehicle.metrics import drive, steer, tilt
+from kickback.kinds.vehicle.model.model import VEHICLE_MODEL
 from kickback.kinds.vehicle.motion import join_motions, read_motion
 from kickback.kinds.vehicle.phases import vehicle_events, vehicle_phases
 from kickback.kinds.vehicle.picture import vehicle_now, vehicle_picture
@@ -80,6 +81,7 @@ VEHICLE = Kind(
     picture=vehicle_picture,
     now=vehicle_now,
     headlines=HEADLINES,
+    model=VEHICLE_MODEL,
     families=(STEERING, RESPONSE, ALIGNMENT),
     causes=(STEERING_PER_FRAME,),
 )

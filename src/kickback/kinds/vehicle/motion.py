@@ -161,9 +161,7 @@ def _grid(prints: Prints, names: Sequence[str]) -> float:
     return max((max(grids[name], printed_grid(prints, name)) for name in names), default=0.0)
 
 
-def _heading(
-    take: Take, place: Complexes, grid: float, pedals: Pedals
-) -> tuple[FloatArray, str]:
+def _heading(take: Take, place: Complexes, grid: float, pedals: Pedals) -> tuple[FloatArray, str]:
     """Return the heading of each frame, degrees without jumps, and where it is from."""
     if take.header.view == "side":
         return np.zeros(len(take)), "along the axis"

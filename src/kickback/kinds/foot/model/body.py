@@ -12,14 +12,15 @@ import numpy as np
 
 from kickback.kinds.foot.model.camera import Camera
 from kickback.kinds.foot.model.dash import Dash
-from kickback.kinds.foot.model.drills import Drill
+from kickback.kinds.foot.model.drills import FootDrill
 from kickback.kinds.foot.model.ground import Ground
 from kickback.kinds.foot.model.leaps import Leaps
-from kickback.kinds.foot.model.parameters import FAULTS
+from kickback.kinds.foot.model.parameters import FAULTS, MISTAKES
 from kickback.kinds.foot.model.state import Over, Read, State, at_rest
 from kickback.kinds.foot.model.stick import Stick
 from kickback.kinds.foot.model.travel import Travel
-from kickback.kinds.foot.model.values import OVER, Steps, Values
+from kickback.kinds.foot.model.values import OVER, Steps
+from kickback.kinds.playing.parameters import Values
 from kickback.takes.header import Value
 from kickback.takes.take import FloatArray
 
@@ -29,7 +30,9 @@ _DOWN = -0.5
 """Amount of the vertical stick from which it is held down, in a side view."""
 
 
-def run_foot(sets: Sequence[Mapping[str, Value]], drill: Drill, dt: FloatArray) -> dict[str, Over]:
+def run_foot(
+    sets: Sequence[Mapping[str, Value]], drill: FootDrill, dt: FloatArray
+) -> dict[str, Over]:
     """Play a drill with m full parameter sets over the steps ``dt``, shape (n,), s.
 
     Returns columns of shape (n, m): ``dt x y vx vy touch_ground touch_side``, where the floor
@@ -37,7 +40,7 @@ def run_foot(sets: Sequence[Mapping[str, Value]], drill: Drill, dt: FloatArray) 
     ``camera_x`` as complex numbers. Inputs are the drill's own. Update order in a frame: input,
     timers, ground or air speed, dash, jump, cut, gravity, move, collide; then the camera.
     """
-    p = Values(sets)
+    p = Values(sets, MISTAKES | FAULTS)
     steps = Steps(p)
     motion = _Motion(p, steps, drill)
     state = motion.start(len(sets))
@@ -69,7 +72,7 @@ def run_foot(sets: Sequence[Mapping[str, Value]], drill: Drill, dt: FloatArray) 
     return out
 
 
-def _reads(drill: Drill, dt: FloatArray) -> list[Read]:
+def _reads(drill: FootDrill, dt: FloatArray) -> list[Read]:
     """Return what each update of a drill reads."""
     begins = np.concatenate(([0.0], np.cumsum(dt)[:-1]))
     inputs = drill.read(begins)
@@ -96,7 +99,7 @@ def _reads(drill: Drill, dt: FloatArray) -> list[Read]:
 class _Motion:
     """The update rule."""
 
-    def __init__(self, p: Values, steps: Steps, drill: Drill) -> None:
+    def __init__(self, p: Values, steps: Steps, drill: FootDrill) -> None:
         self.p, self.steps, self.drill = p, steps, drill
         wrong_order = p.mistake("integration-order")
         explicit = p.word("integrator", "explicit") | wrong_order

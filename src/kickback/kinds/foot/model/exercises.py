@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from kickback.kinds.foot.model.drills import Drill, drill_from_mapping
+from kickback.kinds.foot.model.drills import FootDrill, drill_from_mapping
 
 __all__ = [
     "belt_drill",
@@ -21,7 +21,7 @@ _Held = tuple[float, float, str, float]
 
 def _drill(
     name: str, length: float, held: Sequence[_Held], floor: list[dict[str, float]] | None = None
-) -> Drill:
+) -> FootDrill:
     return drill_from_mapping(
         {
             "name": name,
@@ -34,7 +34,7 @@ def _drill(
     )
 
 
-def standard_drill() -> Drill:
+def standard_drill() -> FootDrill:
     """Return a short drill on flat ground: run, coast, run, turn, brake, jump, hop."""
     return drill_from_mapping(
         {
@@ -52,7 +52,7 @@ def standard_drill() -> Drill:
     )
 
 
-def moves_drill() -> Drill:
+def moves_drill() -> FootDrill:
     """Return a drill of all moves: runs, dashes (two come too soon), jumps, two in the air."""
     held = [
         (0.5, 2.0, "move_x", 1.0),
@@ -71,7 +71,7 @@ def moves_drill() -> Drill:
     return _drill("moves", 14.0, held)
 
 
-def plane_drill(view: str = "3d") -> Drill:
+def plane_drill(view: str = "3d") -> FootDrill:
     """Return a drill over a plane: runs and stops each way, turns by 45, 90 and 180 degrees.
 
     In three dimensions it jumps as well.
@@ -95,7 +95,7 @@ def plane_drill(view: str = "3d") -> Drill:
     )
 
 
-def edges_drill() -> Drill:
+def edges_drill() -> FootDrill:
     """Return a drill of takeoffs, landings and ledges: held through, and with down held."""
     held = [
         (0.5, 4.2, "move_x", 1.0),
@@ -110,7 +110,7 @@ def edges_drill() -> Drill:
     return _drill("edges", 18.0, held, [*floor, {"x": 60.0, "height": -60.0}])
 
 
-def stick_drill() -> Drill:
+def stick_drill() -> FootDrill:
     """Return a drill of a stick that is pressed by one amount after the other, each from rest."""
     amounts = (0.08, 0.15, 0.25, 0.4, 0.55, 0.7, 0.85, 1.0)
     held = [
@@ -120,7 +120,7 @@ def stick_drill() -> Drill:
     return _drill("stick", 0.5 + 2.5 * len(amounts) + 1.0, held)
 
 
-def walls_drill() -> Drill:
+def walls_drill() -> FootDrill:
     """Return a drill between two walls: slides down one, and jumps off each."""
     held = [
         (0.5, 5.2, "move_x", 1.0),
@@ -136,7 +136,7 @@ def walls_drill() -> Drill:
     return _drill("walls", 11.5, held, floor)
 
 
-def slopes_drill() -> Drill:
+def slopes_drill() -> FootDrill:
     """Return a drill over a hill and down a long slope: runs over its crest, and a slide."""
     held = [
         (0.5, 10.5, "move_x", 1.0),
@@ -154,7 +154,7 @@ def slopes_drill() -> Drill:
     return _drill("slopes", 15.0, held, floor)
 
 
-def belt_drill() -> Drill:
+def belt_drill() -> FootDrill:
     """Return a drill on ground that moves: carried along, runs with and against it, jumps off."""
     held = [
         (0.5, 1.6, "move_x", 1.0),

@@ -2,9 +2,9 @@
 
 import numpy as np
 
-from kickback.kinds.foot.model.drills import Drill
+from kickback.kinds.foot.model.drills import FootDrill
 from kickback.kinds.foot.model.state import Over, State
-from kickback.kinds.foot.model.values import BoolArray, Values
+from kickback.kinds.playing.parameters import BoolArray, Values
 from kickback.takes.take import FloatArray
 
 __all__ = ["Ground"]
@@ -22,7 +22,7 @@ class Ground:
     ``even``: no piece of it slopes or moves, so that own speeds are those over the ground.
     """
 
-    def __init__(self, p: Values, drill: Drill) -> None:
+    def __init__(self, p: Values, drill: FootDrill) -> None:
         self._p, self._floor, self._ceiling = p, drill.floor, drill.ceiling
         self.even = drill.floor.even
         self.carries = bool(drill.floor.moves.any())

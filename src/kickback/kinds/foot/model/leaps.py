@@ -4,7 +4,8 @@ import numpy as np
 
 from kickback.kinds.foot.model.ground import Ground
 from kickback.kinds.foot.model.state import Read, State
-from kickback.kinds.foot.model.values import OVER, BoolArray, Steps, Values
+from kickback.kinds.foot.model.values import OVER, Steps
+from kickback.kinds.playing.parameters import BoolArray, Values
 
 __all__ = ["Leaps"]
 

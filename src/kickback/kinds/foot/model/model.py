@@ -2,6 +2,7 @@
 
 from functools import partial
 
+from kickback.kinds.foot.model.drills import INPUTS, drill_from_mapping
 from kickback.kinds.foot.model.exercises import (
     belt_drill,
     edges_drill,
@@ -21,6 +22,8 @@ __all__ = ["FOOT_MODEL"]
 FOOT_MODEL = Model(
     parameters=PARAMETERS,
     simulate=simulate,
+    drill=drill_from_mapping,
+    inputs=INPUTS,
     drills={
         "standard": standard_drill,
         "moves": moves_drill,

@@ -1,11 +1,9 @@
 """The on-foot model's parameters: one table of names, defaults, limits and meanings."""
 
-import math
 from collections.abc import Mapping
 
-from kickback.errors import InputError, nearest
+from kickback.kinds.playing.parameters import Parameter, Row, checked, table_of
 from kickback.takes.header import Value
-from kickback.takes.record import Record
 
 __all__ = [
     "CRESTS",
@@ -16,9 +14,7 @@ __all__ = [
     "PARAMETERS",
     "PLANE_MOVEMENTS",
     "SLOPE_SPEEDS",
-    "Parameter",
     "checked_values",
-    "mistakes_of",
 ]
 
 GROUND_MOVEMENTS = ("constant", "smoothing", "friction")
@@ -57,19 +53,7 @@ FAULTS = {
 """Faults that a look at a take finds, switched on in the same way."""
 
 
-class Parameter(Record, frozen=True, kw_only=True):
-    """One parameter: ``default``, whether 0 is allowed, the ``most`` it may be, and a meaning."""
-
-    name: str
-    default: Value
-    unit: str
-    about: str
-    zero: bool = True
-    most: float = math.inf
-    words: tuple[str, ...] = ()
-
-
-_ROWS: tuple[tuple[str, Value, str, bool, str], ...] = (
+_ROWS: tuple[Row, ...] = (
     ("run_speed", 8.0, "L/s", False, "top speed on the ground at full input"),
     ("reverse_speed", 0.0, "L/s", True, "top speed toward -x; 0 means the run speed"),
     ("ground_acceleration", 40.0, "L/s²", False, "gain of speed while pressing that way"),
@@ -119,98 +103,57 @@ _ROWS: tuple[tuple[str, Value, str, bool, str], ...] = (
     ("largest_step", 0.025, "s", False, "'dt-clamped': the largest time step"),
 )
 
-PARAMETERS: dict[str, Parameter] = {
-    name: Parameter(name=name, default=default, unit=unit, about=about, zero=zero)
-    for name, default, unit, zero, about in _ROWS
-} | {
-    "ground_movement": Parameter(
+PARAMETERS: dict[str, Parameter] = table_of(
+    _ROWS,
+    Parameter(
         name="ground_movement",
         default="constant",
         unit="",
         about="how speed changes on the ground",
         words=GROUND_MOVEMENTS,
     ),
-    "stick_dead_zone": Parameter(
+    Parameter(
         name="stick_dead_zone",
         default=0.0,
         unit="",
         about="amount of the stick up to which nothing moves",
         most=0.99,
     ),
-    "plane_movement": Parameter(
+    Parameter(
         name="plane_movement",
         default="length",
         unit="",
         about="over a plane: whether speed changes by the vector's length, or each axis by itself",
         words=PLANE_MOVEMENTS,
     ),
-    "crest": Parameter(
+    Parameter(
         name="crest",
         default="follow",
         unit="",
         about="whether a run follows the ground over a crest, or flies on with the slope's rise",
         words=CRESTS,
     ),
-    "slope_speed": Parameter(
+    Parameter(
         name="slope_speed",
         default="level",
         unit="",
         about="whether speeds are over the level ground, or along a slope",
         words=SLOPE_SPEEDS,
     ),
-    "integrator": Parameter(
+    Parameter(
         name="integrator",
         default="trapezoid",
         unit="",
         about="which velocity moves the position: after the update, before it, or their mean",
         words=INTEGRATORS,
     ),
-    "mistakes": Parameter(
+    Parameter(
         name="mistakes", default="", unit="", about="mistakes to switch on, separated by spaces"
     ),
-}
+)
+"""Every parameter of the model, by name."""
 
 
 def checked_values(values: Mapping[str, Value], place: str) -> dict[str, Value]:
-    """Return all parameters, defaults filled in.
-
-    Raises InputError for an unknown name (naming the nearest), a word where a number
-    belongs, or a number out of range.
-    """
-    full: dict[str, Value] = {name: item.default for name, item in PARAMETERS.items()}
-    for name, value in values.items():
-        known = PARAMETERS.get(name)
-        if known is None:
-            raise InputError(f"unknown parameter '{name}'{nearest(name, PARAMETERS)}", place)
-        full[name] = _checked(known, value, place)
-    mistakes_of(full, place)
-    return full
-
-
-def _checked(known: Parameter, value: Value, place: str) -> Value:
-    if isinstance(known.default, str):
-        if not isinstance(value, str):
-            raise InputError(f"'{known.name}' must be a word, not {value!r}", place)
-        if known.words and value not in known.words:
-            raise InputError(
-                f"'{known.name}' is '{value}' but must be one of {', '.join(known.words)}", place
-            )
-        return value
-    if isinstance(value, bool | str):
-        raise InputError(f"'{known.name}' must be a number, not {value!r}", place)
-    if not math.isfinite(value) or value < 0 or (value == 0 and not known.zero):
-        floor = "0 or more" if known.zero else "above 0"
-        raise InputError(f"'{known.name}' must be {floor}, not {value:g}", place)
-    if value > known.most:
-        raise InputError(f"'{known.name}' must be {known.most:g} or less, not {value:g}", place)
-    return float(value)
-
-
-def mistakes_of(values: Mapping[str, Value], place: str) -> frozenset[str]:
-    """Return the mistakes that a parameter set switches on; raises InputError for others."""
-    names = str(values.get("mistakes", "")).replace(",", " ").split()
-    for name in names:
-        known = MISTAKES | FAULTS
-        if name not in known:
-            raise InputError(f"unknown mistake '{name}'{nearest(name, known)}", place)
-    return frozenset(names)
+    """Return all parameters, defaults filled in; raises InputError for what makes no sense."""
+    return checked(PARAMETERS, MISTAKES | FAULTS, values, place)

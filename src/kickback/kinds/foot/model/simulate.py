@@ -3,41 +3,20 @@
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-import numpy as np
-
-from kickback.errors import UsageError
 from kickback.kinds.foot.model.body import run_foot
-from kickback.kinds.foot.model.drills import Drill, drill_from_mapping
+from kickback.kinds.foot.model.drills import FootDrill, drill_from_mapping
 from kickback.kinds.foot.model.exercises import standard_drill
 from kickback.kinds.foot.model.parameters import checked_values
-from kickback.takes.header import Header, ParameterSet, Value
-from kickback.takes.take import Column, FloatArray, Take
+from kickback.kinds.playing.takes import named, played
+from kickback.takes.header import ParameterSet, Value
+from kickback.takes.take import FloatArray, Take
 
-__all__ = ["frame_steps", "simulate", "simulate_many"]
-
-
-def frame_steps(
-    frame_rate: float, length: float, *, jitter: float = 0.0, seed: int = 0
-) -> FloatArray:
-    """Return time steps, shape (n,), s, that together last ``length`` seconds.
-
-    With ``jitter`` j each step is uniform in ``(1 ± j)/frame_rate``, from the seed.
-    Raises UsageError for a rate, length or jitter that makes no sense.
-    """
-    if not 1 <= frame_rate <= 100_000:
-        raise UsageError(f"the frame rate must lie between 1 and 100000, not {frame_rate:g}")
-    if not 0 <= jitter < 1:
-        raise UsageError(f"the jitter must lie between 0 and 1 (1 excluded), not {jitter:g}")
-    count = max(2, round(length * frame_rate))
-    steps = np.full(count, 1.0 / frame_rate)
-    if jitter:
-        steps *= np.random.default_rng(seed).uniform(1 - jitter, 1 + jitter, count)
-    return steps
+__all__ = ["simulate", "simulate_many"]
 
 
 def simulate(
     parameters: ParameterSet | Mapping[str, Value] | None = None,
-    drill: Drill | Mapping[str, Any] | None = None,
+    drill: FootDrill | Mapping[str, Any] | None = None,
     *,
     frame_rate: float = 60.0,
     jitter: float = 0.0,
@@ -56,42 +35,27 @@ def simulate(
 
 def simulate_many(
     sets: Sequence[ParameterSet | Mapping[str, Value]],
-    drill: Drill | Mapping[str, Any] | None = None,
+    drill: FootDrill | Mapping[str, Any] | None = None,
     *,
     frame_rate: float = 60.0,
     jitter: float = 0.0,
     seed: int = 0,
 ) -> list[Take]:
     """Play one drill with many parameter sets at once; one take each, in order."""
-    if not isinstance(drill, Drill):
+    if not isinstance(drill, FootDrill):
         drill = drill_from_mapping(drill, "drill") if drill else standard_drill()
-    named = [_named(item) for item in sets]
-    full = [checked_values(item.values, f"parameters '{item.name}'") for item in named]
-    dt = frame_steps(frame_rate, drill.length, jitter=jitter, seed=seed)
-    t = np.cumsum(dt)
-    inputs = drill.read(np.concatenate(([0.0], t[:-1])))
-    # turned so that a set's frames lie side by side: a take's columns are then mere views
-    played = {
-        name: np.ascontiguousarray(c.T)
-        for name, c in _columns(run_foot(full, drill, dt), drill.view).items()
-    }
-    takes = []
-    for index, (item, values) in enumerate(zip(named, full, strict=True)):
-        header = Header(
-            subject="lamplighter",
-            view=drill.view,
-            length_unit="m",
-            frame_rate=frame_rate,
-            parameters=ParameterSet(name=item.name, values=values),
-            drill=drill.name,
-            probe="feet",
-        )
-        columns: dict[str, Column] = {"t": t}
-        columns |= {name: column[index] for name, column in played.items()}
-        columns |= inputs
-        name = f"{item.name}-{frame_rate:g}"
-        takes.append(Take(header=header, columns=columns, name=name, source="simulate"))
-    return takes
+    full = [
+        ParameterSet(name=one.name, values=checked_values(one.values, f"parameters '{one.name}'"))
+        for one in map(named, sets)
+    ]
+    header = {"subject": "lamplighter", "length_unit": "m", "probe": "feet"}
+    return played(_play, full, drill, header, frame_rate=frame_rate, jitter=jitter, seed=seed)
+
+
+def _play(
+    sets: Sequence[Mapping[str, Value]], drill: FootDrill, dt: FloatArray
+) -> Mapping[str, FloatArray]:
+    return _columns(run_foot(sets, drill, dt), drill.view)
 
 
 def _columns(played: Mapping[str, Any], view: str) -> dict[str, FloatArray]:
@@ -113,9 +77,3 @@ def _columns(played: Mapping[str, Any], view: str) -> dict[str, FloatArray]:
         f"v{second}": played["vx"].imag,
         **plain,
     }
-
-
-def _named(item: ParameterSet | Mapping[str, Value]) -> ParameterSet:
-    if isinstance(item, ParameterSet):
-        return item
-    return ParameterSet(name="parameters", values=dict(item))

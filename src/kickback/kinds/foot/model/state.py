@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from kickback.kinds.foot.model.values import BoolArray
+from kickback.kinds.playing.parameters import BoolArray
 from kickback.takes.take import FloatArray
 
 __all__ = ["Over", "Read", "State", "at_rest"]

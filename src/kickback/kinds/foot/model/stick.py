@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from kickback.kinds.foot.model.values import Values
+from kickback.kinds.playing.parameters import Values
 
 __all__ = ["Stick"]
 

@@ -3,7 +3,8 @@
 import numpy as np
 
 from kickback.kinds.foot.model.state import Over, State
-from kickback.kinds.foot.model.values import Steps, Values
+from kickback.kinds.foot.model.values import Steps
+from kickback.kinds.playing.parameters import Values
 from kickback.takes.take import FloatArray
 
 __all__ = ["Travel"]

@@ -1,46 +1,14 @@
-"""What each parameter set makes of a time step: the values, and where mistakes live."""
-
-from collections.abc import Mapping, Sequence
+"""What each parameter set makes of a time step: where mistakes live."""
 
 import numpy as np
-import numpy.typing as npt
 
-from kickback.kinds.foot.model.parameters import mistakes_of
-from kickback.takes.header import Value
+from kickback.kinds.playing.parameters import Values
 from kickback.takes.take import FloatArray
 
-__all__ = ["OVER", "BoolArray", "Steps", "Values"]
-
-BoolArray = npt.NDArray[np.bool_]
+__all__ = ["OVER", "Steps"]
 
 OVER = 1e-12
 """What is left of a timer that has run out, s."""
-
-
-class Values:
-    """The parameters as arrays of shape (m,), and which mistakes each set makes."""
-
-    def __init__(self, sets: Sequence[Mapping[str, Value]]) -> None:
-        self._sets = sets
-        self._mistakes = [mistakes_of(values, "parameters") for values in sets]
-        first = sets[0]
-        self._numbers = {
-            name: np.array([float(values[name]) for values in sets])
-            for name, value in first.items()
-            if not isinstance(value, str)
-        }
-
-    def __getattr__(self, name: str) -> FloatArray:
-        """Return a parameter that is a number."""
-        return self._numbers[name]
-
-    def word(self, name: str, word: str) -> BoolArray:
-        """Return which sets have a word for a parameter."""
-        return np.array([values[name] == word for values in self._sets])
-
-    def mistake(self, name: str) -> BoolArray:
-        """Return which sets make a mistake."""
-        return np.array([name in mistakes for mistakes in self._mistakes])
 
 
 class Steps:

@@ -185,9 +185,7 @@ def _rolling(law: Law) -> Law:
     return replace(law, family=RESISTANCE, constants=constants)
 
 
-def _resisted(
-    motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool
-) -> Resisted | None:
+def _resisted(motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool) -> Resisted | None:
     """Return the forces of a pool's stretches."""
     runs = []
     slow = _SLOWEST * float(np.max(np.abs(pool.every.v1), initial=0.0))

@@ -81,9 +81,7 @@ def _read(
     runs = []
     for a, b in parts:
         rows = slice(a, b)
-        runs.append(
-            Run(v=own.imag[rows], dt=motion.dt[rows], turned=(scale[rows], shift[rows]))
-        )
+        runs.append(Run(v=own.imag[rows], dt=motion.dt[rows], turned=(scale[rows], shift[rows])))
     usual = motion.clock.usual
     return resisted(runs, noise, usual, _TERMS, even=_even(motion, parts))
 

@@ -14,7 +14,7 @@ from kickback.laws.record import Constant, Law
 from kickback.motion.segments import IntArray
 from kickback.takes.numerals import plain
 from kickback.takes.numeric import ROOT_12
-from kickback.takes.quantities import ANGLE, LENGTH, PER_TIME, RATIO, TIME
+from kickback.takes.quantities import ANGLE, LENGTH, PER_TIME, RATIO, SPEED, TIME
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray
 
@@ -41,6 +41,9 @@ _VARIES = 0.05
 _STEADY = 0.01
 """Share by which a turning may change over the late part of a press and be settled."""
 
+_PLACES = 24
+"""Speeds that a search for the one of full turning begins from."""
+
 _BETTER = 0.3
 """Share of what another rule leaves that the better one leaves at most."""
 
@@ -57,7 +60,10 @@ def steady_rows(motion: VehicleMotion) -> IntArray:
 
 
 class _Reading(Record, frozen=True, kw_only=True):
-    """One form of the steady rule: the constant, its error, what it leaves, degrees."""
+    """One form of the steady rule: the constant, its error, what it leaves, degrees.
+
+    ``full``: the speed up to which the turning grows, where it does.
+    """
 
     constant: str
     clock: str
@@ -65,6 +71,7 @@ class _Reading(Record, frozen=True, kw_only=True):
     error: float
     misfit: float
     leader: FloatArray
+    full: float = 0.0
 
 
 def steering_laws(motion: VehicleMotion) -> list[Law]:
@@ -128,10 +135,16 @@ def _on_the_way(motion: VehicleMotion, base: Law, wheel: FloatArray) -> list[Law
     v, best = motion.forward.v, None
     turning = _turning(motion)
     paces = (("yaw_rate", np.ones_like(v)), ("curvature", before(v)), ("curvature", v))
+    steps = (motion.dt, np.full(len(v), motion.clock.usual))
     for constant, pace in paces:
-        for step in (motion.dt, np.full(len(v), motion.clock.usual)):
+        for step in steps:
             reading = _goes_toward(constant, wheel * pace, turning, step, rows)
             if reading is not None and (best is None or reading.misfit < best.misfit):
+                best = reading
+    for pace in (before(v), v):
+        for step in steps:
+            reading = _limited(wheel, pace, turning, step, rows)
+            if reading is not None and (best is None or reading.misfit < _BETTER * best.misfit):
                 best = reading
     if best is None:
         return None
@@ -140,6 +153,32 @@ def _on_the_way(motion: VehicleMotion, base: Law, wheel: FloatArray) -> list[Law
         return None
     law = _steady(motion, base, best, [best], rows)
     return [replace(law, clock="even"), *response]
+
+
+def _limited(
+    wheel: FloatArray, pace: FloatArray, turning: FloatArray, step: FloatArray, rows: IntArray
+) -> _Reading | None:
+    """Return a turning that grows with the speed up to one from which it is full."""
+    from scipy.optimize import minimize_scalar
+
+    top = float(np.max(np.abs(pace[rows]), initial=0.0))
+    if not top:
+        return None
+
+    def at(full: float) -> _Reading | None:
+        asked = wheel * np.clip(pace / full, -1, 1)
+        return _goes_toward("yaw_rate", asked, turning, step, rows)
+
+    def misfit(full: float) -> float:
+        reading = at(full)
+        return np.inf if reading is None else reading.misfit
+
+    tried = np.linspace(0.03, 0.97, _PLACES) * top
+    best = int(np.argmin([misfit(float(one)) for one in tried]))
+    low, high = tried[max(best - 1, 0)], tried[min(best + 1, _PLACES - 1)]
+    found = minimize_scalar(misfit, bounds=(low, high), method="bounded", options={"xatol": 1e-9})
+    reading = at(float(found.x))
+    return None if reading is None else replace(reading, full=float(found.x))
 
 
 def _goes_toward(
@@ -190,8 +229,18 @@ def _steady(
     dimension = STEERING.constants[best.constant]
     constant = Constant(name=best.constant, value=abs(best.value), unit=dimension.within(unit),
                         stderr=max(best.error, 1e-12 * abs(best.value)))  # fmt: skip
-    return replace(base, family=STEERING, constants=(constant,), clock=clock, misfit=best.misfit,
-                   reason="; ".join(reasons) or None)  # fmt: skip
+    constants = [constant]
+    if best.full:
+        constants.append(Constant(name="full_speed", value=best.full, unit=SPEED.within(unit),
+                                  stderr=best.full * best.error / abs(best.value)))  # fmt: skip
+    return replace(
+        base,
+        family=STEERING,
+        constants=tuple(constants),
+        clock=clock,
+        misfit=best.misfit,
+        reason="; ".join(reasons) or None,
+    )
 
 
 def _turning(motion: VehicleMotion) -> FloatArray:
@@ -223,6 +272,8 @@ def _response(motion: VehicleMotion, base: Law, best: _Reading) -> list[Law]:
 def _turns(law: Law) -> str:
     one = law.constants[0]
     by = "" if one.name == "yaw_rate" else "·speed"
+    if len(law.constants) > 1:
+        by = f"·min(1, speed/{plain(law.value('full_speed'))})"
     if law.clock == "frame":
         return f"heading += {plain(one.value * law.frame)}·steer{by}"
     return f"heading += {plain(one.value)}·steer{by}·dt"
@@ -235,7 +286,7 @@ def _responds(law: Law) -> str:
 STEERING = Family(
     name="steering",
     words="turning by the wheel",
-    constants={"yaw_rate": ANGLE / TIME, "curvature": ANGLE / LENGTH},
+    constants={"yaw_rate": ANGLE / TIME, "curvature": ANGLE / LENGTH, "full_speed": SPEED},
     scaling=("yaw_rate", "curvature"),
     code=_turns,
 )

@@ -10,6 +10,7 @@ from kickback.kinds.vehicle.laws.drive import straight_rows
 from kickback.kinds.vehicle.metrics.spans import (
     ENTRY,
     ENTRY_SQUARED,
+    NINETY_FIVE,
     Settled,
     moment,
     motion_of,
@@ -23,7 +24,7 @@ from kickback.kinds.vehicle.phases import before
 from kickback.kinds.vehicle.roles import FORWARD
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.metrics.telling import Row, told
+from kickback.metrics.telling import Row, row_of, told
 from kickback.motion.segments import BoolArray, stretches
 from kickback.takes.numeric import median
 from kickback.takes.quantities import ACCELERATION, LENGTH, RATIO, SPEED, TIME
@@ -39,6 +40,9 @@ _BEGINS = 0.25
 
 _ALIKE = 0.2
 """Share by which a speed on the ground may differ from one in the air to be held beside it."""
+
+_UNSURE = 0.02
+"""Share by which a push in the air may be off for the bend of the drag."""
 
 _NO_PEDAL = "no throttle was recorded (in_throttle)"
 
@@ -265,18 +269,26 @@ def _air_ratio(scene: Any) -> Occurrences:
     if np.count_nonzero(air) < 4:
         return none("no full throttle in the air")
     middle = median(np.abs(v[air]))
-    near = full & _going(motion) & (np.abs(np.abs(v) - middle) <= _ALIKE * middle)
-    if np.count_nonzero(near) < 4:
-        return none("no full throttle on level ground at the speeds that it had in the air")
-    there, here = median(gains[air]), median(gains[near])
+    near = _going(motion) & (np.abs(np.abs(v) - middle) <= _ALIKE * middle)
+    pushed, free = near & full, near & (gas == 0) & np.concatenate(([False], gas[:-1] == 0))
+    if min(np.count_nonzero(pushed), np.count_nonzero(free)) < 4:
+        return none("no full throttle and no coasting on level ground at the speeds of the flight")
+    # drag acts with and without ground: what coasting loses at such a speed is taken off both
+    lost, slope = _at_speed(v[free], gains[free], middle)
+    here = _at_speed(v[pushed], gains[pushed], middle)[0] - lost
+    there = median(gains[air] - slope * (np.abs(v[air]) - middle)) - lost
     if here <= 0:
-        return none("it gained nothing on the ground at such speeds")
+        return none("full throttle gains no more than coasting at such speeds")
     row = np.flatnonzero(air)
-    sure = 2 * speed_noise(motion.forward) / motion.clock.usual / here / len(row) ** 0.5
-    spread = float(np.std(gains[near])) / here
-    ratio = there / here
-    return told([Row(ratio, float(motion.begin[row[0]]), float(motion.t[min(row[-1], n - 1)]),
-                     sure + spread * abs(ratio) / 2 + 1e-9)], "")  # fmt: skip
+    noise = NINETY_FIVE * 2**0.5 * speed_noise(motion.forward) / motion.clock.usual
+    sure = 2 * noise / here / len(row) ** 0.5 + _UNSURE
+    return told([row_of(motion, there / here, (int(row[0]), min(int(row[-1]) + 1, n)), sure)], "")
+
+
+def _at_speed(v: FloatArray, gain: FloatArray, middle: float) -> tuple[float, float]:
+    """Return the gain at a speed and its slope, of a line through gains at speeds around it."""
+    slope, base = np.polyfit(np.abs(v) - middle, gain, 1)
+    return float(base), float(slope)
 
 
 def _metric(part: str, measure: Callable[[Any], Occurrences], **own: Any) -> Metric:
@@ -425,9 +437,9 @@ METRICS = (
         detail=True,
         dimension=RATIO,
         title="Throttle in the air",
-        definition="What full throttle gains a second in the air, as a share of what it gains on"
-        " the ground at like speeds: 0 where it does not drive while airborne.",
-        formula="median(Δv/dt) in the air / on the ground",
+        definition="The push of full throttle in the air, as a share of that on the ground: 0"
+        " where it does not drive while airborne. A push is what is gained beyond coasting.",
+        formula="(Δv/dt in the air − coasting) / (Δv/dt on the ground − coasting)",
         combine=LARGEST,
     ),
 )

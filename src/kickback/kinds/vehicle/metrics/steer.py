@@ -65,7 +65,8 @@ _NO_PRESS = "full lock was never held for 0.3 s on the ground"
 class Turn(NamedTuple):
     """A press of full lock: frames, side (of the heading), its settled turning, degrees/s, speed.
 
-    ``sure``: how well the turning is known; NaN turning where it did not settle.
+    ``sure``: how well the turning is known; NaN turning where it did not settle. ``mean``: the
+    turning over the late part of the press, settled or not.
     """
 
     start: int
@@ -74,6 +75,7 @@ class Turn(NamedTuple):
     turning: float
     sure: float
     speed: float
+    mean: float
 
 
 def turns_of(motion: VehicleMotion) -> list[Turn]:
@@ -95,14 +97,15 @@ def turns_of(motion: VehicleMotion) -> list[Turn]:
             float(heading[q - 1] - heading[p - 1]) / float(t[q - 1] - t[p - 1])
             for p, q in ((late, half), (half, b))
         ]
-        rate, sure = turned / time, NINETY_FIVE * 2**0.5 * yaw.quantum / ROOT_12 / time
+        mean = rate = turned / time
+        sure = NINETY_FIVE * 2**0.5 * yaw.quantum / ROOT_12 / time
         change = abs(parts[1] - parts[0])
         if change > _STEADY * abs(rate) + 2 * NINETY_FIVE * sure:
             rate = float("nan")
         elif change > 2 * sure:
             sure += change / 2
         found.append(Turn(a, b, float(np.sign(turned) or 1.0), rate, max(sure, 1e-9 * abs(rate)),
-                          float(np.mean(np.abs(motion.forward.v[late:b])))))  # fmt: skip
+                          float(np.mean(np.abs(motion.forward.v[late:b]))), mean))  # fmt: skip
     return found
 
 
@@ -267,7 +270,7 @@ def _standing(scene: Any) -> Occurrences:
     """Measure how quickly full lock turns it while it stands."""
     motion = motion_of(scene)
     rows = [
-        row_of(motion, abs(one.turning), (one.start, one.stop), one.sure)
+        row_of(motion, abs(one.mean), (one.start, one.stop), one.sure + 1e-9)
         for one in turns_of(motion)
         if one.speed <= motion.rest_speed
     ]
@@ -489,4 +492,3 @@ METRICS = (
         formula="|v| at the last frame of the drift",
     ),
 )
-

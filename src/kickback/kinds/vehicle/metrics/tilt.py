@@ -134,6 +134,7 @@ METRICS = (
     _metric(
         "grounded_share",
         _grounded,
+        needs=(UP,),
         dimension=RATIO,
         title="Share on the ground",
         definition="The share of the frames in which it touches the ground.",

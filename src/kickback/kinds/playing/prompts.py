@@ -3,10 +3,18 @@
 from collections.abc import Sequence
 from itertools import pairwise
 
-from kickback.kinds.foot.model.drills import Drill
+from kickback.kinds.playing.drills import Drill
 from kickback.takes.record import Record
 
 __all__ = ["Prompt", "prompt_at", "prompts_of"]
+
+
+_SIDES = {
+    "in_move_x": ("RIGHT", "LEFT"),
+    "in_throttle": ("THROTTLE", "THROTTLE BACK"),
+    "in_steer": ("WHEEL TO PLUS", "WHEEL TO MINUS"),
+}
+"""What an amount above 0 and one below is called to a person."""
 
 
 class Prompt(Record, frozen=True, kw_only=True):
@@ -50,7 +58,7 @@ def _text_at(drill: Drill, time: float) -> str:
 
 
 def _words(column: str, amount: float) -> str:
-    if column == "in_move_x":
-        side = "RIGHT" if amount > 0 else "LEFT"
-        return side if abs(amount) == 1 else f"{side} at {abs(amount):.0%}"
-    return column.removeprefix("in_").upper()
+    if column not in _SIDES:
+        return column.removeprefix("in_").upper()
+    side = _SIDES[column][amount < 0]
+    return side if abs(amount) == 1 else f"{side} at {abs(amount):.0%}"

@@ -1,0 +1,1 @@
+"""What models of all kinds are played with: drills, floors, parameters, time steps."""

@@ -1,0 +1,117 @@
+"""Parameters of a model: a table of names, defaults, limits and meanings, and what they allow."""
+
+import math
+from collections.abc import Collection, Mapping, Sequence
+
+import numpy as np
+import numpy.typing as npt
+
+from kickback.errors import InputError, nearest
+from kickback.takes.header import Value
+from kickback.takes.record import Record
+from kickback.takes.take import FloatArray
+
+__all__ = ["BoolArray", "Parameter", "Row", "Values", "checked", "mistakes_in", "table_of"]
+
+BoolArray = npt.NDArray[np.bool_]
+
+
+class Parameter(Record, frozen=True, kw_only=True):
+    """One parameter: ``default``, whether 0 is allowed, the ``most`` it may be, and a meaning."""
+
+    name: str
+    default: Value
+    unit: str
+    about: str
+    zero: bool = True
+    most: float = math.inf
+    words: tuple[str, ...] = ()
+
+
+Row = tuple[str, Value, str, bool, str]
+"""A number's name, default, unit, whether 0 is allowed, and meaning."""
+
+
+def table_of(rows: Sequence[Row], *others: Parameter) -> dict[str, Parameter]:
+    """Return parameters by name: numbers as rows, and what needs more to be said."""
+    numbers = [
+        Parameter(name=name, default=default, unit=unit, about=about, zero=zero)
+        for name, default, unit, zero, about in rows
+    ]
+    return {one.name: one for one in (*numbers, *others)}
+
+
+def checked(
+    table: Mapping[str, Parameter], mistakes: Collection[str], values: Mapping[str, Value],
+    place: str,
+) -> dict[str, Value]:  # fmt: skip
+    """Return all parameters of a table, defaults filled in.
+
+    Raises InputError for an unknown name (naming the nearest), a word where a number
+    belongs, or a number out of range.
+    """
+    full: dict[str, Value] = {name: item.default for name, item in table.items()}
+    for name, value in values.items():
+        known = table.get(name)
+        if known is None:
+            raise InputError(f"unknown parameter '{name}'{nearest(name, table)}", place)
+        full[name] = _checked(known, value, place)
+    mistakes_in(full, mistakes, place)
+    return full
+
+
+def _checked(known: Parameter, value: Value, place: str) -> Value:
+    if isinstance(known.default, str):
+        if not isinstance(value, str):
+            raise InputError(f"'{known.name}' must be a word, not {value!r}", place)
+        if known.words and value not in known.words:
+            raise InputError(
+                f"'{known.name}' is '{value}' but must be one of {', '.join(known.words)}", place
+            )
+        return value
+    if isinstance(value, bool | str):
+        raise InputError(f"'{known.name}' must be a number, not {value!r}", place)
+    if not math.isfinite(value) or value < 0 or (value == 0 and not known.zero):
+        floor = "0 or more" if known.zero else "above 0"
+        raise InputError(f"'{known.name}' must be {floor}, not {value:g}", place)
+    if value > known.most:
+        raise InputError(f"'{known.name}' must be {known.most:g} or less, not {value:g}", place)
+    return float(value)
+
+
+def mistakes_in(values: Mapping[str, Value], known: Collection[str], place: str) -> frozenset[str]:
+    """Return the mistakes that a parameter set switches on; raises InputError for others."""
+    names = str(values.get("mistakes", "")).replace(",", " ").split()
+    for name in names:
+        if name not in known:
+            raise InputError(f"unknown mistake '{name}'{nearest(name, known)}", place)
+    return frozenset(names)
+
+
+class Values:
+    """Parameters as arrays of shape (m,), and which mistakes each set makes."""
+
+    def __init__(self, sets: Sequence[Mapping[str, Value]], known: Collection[str]) -> None:
+        self._sets = sets
+        self._mistakes = [mistakes_in(values, known, "parameters") for values in sets]
+        self._numbers = {
+            name: np.array([float(values[name]) for values in sets])
+            for name, value in sets[0].items()
+            if not isinstance(value, str)
+        }
+
+    def __len__(self) -> int:
+        """Return the number of sets."""
+        return len(self._sets)
+
+    def __getattr__(self, name: str) -> FloatArray:
+        """Return a parameter that is a number, shape (m,)."""
+        return self._numbers[name]
+
+    def word(self, name: str, word: str) -> BoolArray:
+        """Return which sets have a word for a parameter."""
+        return np.array([values[name] == word for values in self._sets])
+
+    def mistake(self, name: str) -> BoolArray:
+        """Return which sets make a mistake."""
+        return np.array([name in mistakes for mistakes in self._mistakes])
