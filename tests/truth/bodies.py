@@ -84,3 +84,30 @@ def plane_body(library, rate, stick_at, seconds=11.5, top=8.0, accel=60.0, slow=
     body.end()
     names = ("t", "dt", *body.names, "touch_ground", "in_move_x", "in_move_y")
     return {n: np.array(c) for n, c in zip(names, zip(*rows, strict=True), strict=True)}
+
+
+def sled_in_pymunk(*, engine, damping, grip, yaw, fps=60, length=22):
+    """Return columns of a sled in Pymunk, from above: a force along it, and a grip of its own.
+
+    The library keeps ``damping`` of every speed in a second; grip is a factor on the sideways one.
+    """
+    space = pymunk.Space()
+    space.damping = damping
+    body = pymunk.Body(2.0, 10.0)
+    space.add(body, pymunk.Circle(body, 0.5))
+    h, rows = 1 / fps, []
+    for n in range(length * fps):
+        t = n * h
+        gas = 1.0 if 0.5 <= t < 7 or 13 <= t < 18 else 0.0
+        wheel = 1.0 if 15 <= t < 16.5 else 0.0
+        body.angle += np.radians(yaw) * wheel * h
+        body.angular_velocity = 0.0
+        forward = body.rotation_vector
+        aside = forward.perpendicular()
+        slide = body.velocity.dot(aside)
+        body.velocity -= aside * slide * (1 - np.exp(-grip * h))
+        body.apply_force_at_world_point(forward * engine * 2.0 * gas, body.position)
+        space.step(h)
+        rows.append((t + h, h, *body.position, *body.velocity, np.degrees(body.angle), gas, wheel))
+    names = ("t", "dt", "x", "y", "vx", "vy", "heading", "in_throttle", "in_steer")
+    return dict(zip(names, np.array(rows).T, strict=True))

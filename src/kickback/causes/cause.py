@@ -62,7 +62,7 @@ class CauseKind(Record, frozen=True, kw_only=True):
     rates, ``suspect`` picks the laws of one uneven take that show it. ``cure`` says what to
     write instead. ``everything`` says that it moves every metric, ``by_order`` that it moves
     those that the order of integration does; else its terms say what it moves. ``absorbs``:
-    causes that are none of their own beside it.
+    causes that are none of their own beside it, ``part_of`` those beside which it is none.
     """
 
     name: str
@@ -74,6 +74,7 @@ class CauseKind(Record, frozen=True, kw_only=True):
     everything: bool = False
     by_order: bool = False
     absorbs: tuple[str, ...] = ()
+    part_of: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         """Refuse an entry that cannot work, when it is made: at import."""

@@ -35,6 +35,8 @@ CAUSES: tuple[CauseKind, ...] = (
 def find_causes(evidence: Evidence, own: Sequence[CauseKind] = ()) -> list[Cause]:
     """Return the causes behind a group's constants, worst first; ``own``: a kind's own causes."""
     found = [cause for kind in (*CAUSES, *own) if (cause := kind.tell(evidence)) is not None]
+    names = {cause.name for cause in found}
     absorbed = {name for cause in found for name in cause.kind.absorbs}
+    absorbed |= {cause.name for cause in found if names & set(cause.kind.part_of)}
     left = [cause for cause in found if cause.name not in absorbed]
     return sorted(left, key=lambda cause: (VERDICTS.index(cause.verdict), -len(cause.terms)))

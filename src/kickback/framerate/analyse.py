@@ -55,10 +55,7 @@ def frame_rates(
             warnings.append(
                 f"'{group.name}' has takes at {rate:.4g} frames/s only; a second rate would tell"
             )
-            suspicions += [
-                suspect(one.take.name, rate, recover_laws(one), step=_step_of(one))
-                for one in group.analyses
-            ]
+            suspicions += [_suspected(one, rate) for one in group.analyses]
             continue
         used.append(group)
         found, own, told = _over_rates(group.name, rated, only, budgets or {}, keep)
@@ -84,6 +81,12 @@ def _steps(rated: Mapping[float, Sequence[Analysis[Any]]]) -> dict[float, float]
 def _step_of(analysis: Analysis[Any]) -> float | None:
     """Return the length of a physics step of its own, s, or None."""
     return None if analysis.fixed_step is None else analysis.fixed_step.step
+
+
+def _suspected(one: Analysis[Any], rate: float) -> Suspicion:
+    """Return what a single take lets suspect."""
+    kind: Any = one.kind
+    return suspect(one.take.name, rate, recover_laws(one), step=_step_of(one), own=kind.causes)
 
 
 def _over_rates(

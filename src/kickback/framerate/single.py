@@ -72,10 +72,14 @@ class Suspicion(Record, frozen=True, kw_only=True):
     step: float | None = None
 
 
-def suspect(take: str, rate: float, laws: Laws, *, step: float | None = None) -> Suspicion:
+def suspect(
+    take: str, rate: float, laws: Laws, *, step: float | None = None,
+    own: Sequence[CauseKind] = (),
+) -> Suspicion:  # fmt: skip
     """Return what a single take at ``rate`` frames/s lets suspect.
 
-    ``step``: the length of the physics' own step, s, where it has one.
+    ``step``: the length of the physics' own step, s, where it has one; ``own``: the causes of the
+    take's kind beside the general ones.
     """
     if step is not None:
         return Suspicion(take=take, rate=rate, even=True, step=step)
@@ -84,7 +88,7 @@ def suspect(take: str, rate: float, laws: Laws, *, step: float | None = None) ->
         return Suspicion(take=take, rate=rate, even=True, forecasts=forecasts)
     read, unread = _parted(laws)
     return Suspicion(
-        take=take, rate=rate, even=False, causes=_causes(laws), unread=unread, read=read,
+        take=take, rate=rate, even=False, causes=_causes(laws, own), unread=unread, read=read,
         forecasts=() if read else forecasts,
     )  # fmt: skip
 
@@ -101,9 +105,9 @@ def _parted(laws: Laws) -> tuple[tuple[str, ...], tuple[Unread, ...]]:
     return tuple(law.name for law in steps if law.name not in hidden), unread
 
 
-def _causes(laws: Laws) -> list[SuspectedCause]:
+def _causes(laws: Laws, own: Sequence[CauseKind]) -> list[SuspectedCause]:
     told = [law for law in laws if law.family is not None]
-    shown = {kind: found for kind in CAUSES if (found := kind.suspect(told))}
+    shown = {kind: found for kind in (*CAUSES, *own) if (found := kind.suspect(told))}
     whole = [kind for kind in shown if kind.absorbs]
     return [_suspected(kind, shown[kind]) for kind in whole or shown]
 

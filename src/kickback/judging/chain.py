@@ -250,6 +250,9 @@ def _links(
     links = []
     for parameter in [*numbers, None]:
         own = [one for one in changed if owner[one.name] is parameter]
+        if parameter is None:  # what follows from a constant that went with one is no other change
+            told = {_phase(name) for name, whose in owner.items() if whose is not None}
+            own = [one for one in own if _phase(one.name) not in told]
         if not own:
             continue
         moved = [one for name, one in metrics.items() if _moves(own, name, kind)]
@@ -262,6 +265,10 @@ def _links(
             )
         )
     return links
+
+
+def _phase(constant: str) -> str:
+    return constant.rpartition(".")[0]
 
 
 def _ratio(parameter: ChangedParameter) -> float | None:

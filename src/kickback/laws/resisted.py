@@ -6,6 +6,7 @@ start of its own, so that a rounding counts once and not in every step.
 """
 
 from collections.abc import Callable, Sequence
+from typing import NamedTuple
 
 import numpy as np
 
@@ -30,6 +31,9 @@ _SURE = 4.0
 
 _TELLS = 9.0
 """Chi squared by which one form must be better than another with as many terms."""
+
+_AWAY, _TINIEST = 1e3, 1e-300
+"""Times the largest place or speed from which a fit runs away, and what no speed is below."""
 
 _ROUNDS = 30
 """Steps of a fit at most."""
@@ -62,7 +66,8 @@ class Resisted(Record, frozen=True, kw_only=True):
     """What runs show: a form with its constants and standard errors, in the order of its terms.
 
     A clock of the form is ``even`` where it cannot be told. ``chi`` is what it leaves over the
-    noise, squared and summed; ``alike``: other terms that do as well.
+    noise, squared and summed; ``alike``: other terms that do as well. ``fitted``: the form and
+    constants that the steps have, where the usual ones are told instead.
     """
 
     form: Form
@@ -72,6 +77,12 @@ class Resisted(Record, frozen=True, kw_only=True):
     chi: float
     steps: int
     alike: tuple[str, ...] = ()
+    fitted: tuple[Form, FloatArray] | None = None
+
+    def ahead(self, v: float, dt: float) -> float:
+        """Return the speed after a step from ``v``, by the form as it was fitted."""
+        form, values = self.fitted or (self.form, self.values)
+        return float(form.ahead(np.array([v]), np.array([dt]), dt, values)[0])
 
     def value(self, term: str) -> float:
         """Return the constant of a term; 0 without it."""
@@ -104,6 +115,7 @@ class _Data:
         self.v0, self.v1 = turned[into], self.v[:, 1:][into]
         self.steps = self.dt[:, 1:][into]
         self.size = float(np.max(np.abs(self.v), initial=0.0))
+        self.reach = float(np.max(np.abs(self.p), initial=0.0)) if self.placed else self.size
 
 
 def resisted(
@@ -120,8 +132,9 @@ def resisted(
         tried = [one for terms in tier for one in _tried(data, terms, even=even)]
         good = [one for one in tried if _explains(data, one)]
         if good:
-            best = min(good, key=lambda one: one.chi)
-            return _with_doubts(best, [one for one in good if one.chi < best.chi + _TELLS])
+            least = min(one.chi for one in good)
+            alike = [one for one in good if one.chi < least + _TELLS]
+            return _with_doubts(alike[0], alike, rounded=bool(noise))  # in the order of the tier
     return None
 
 
@@ -176,58 +189,70 @@ def _differences(
     return np.stack(columns, axis=-1)
 
 
-def _along(data: _Data, start: Resisted) -> Resisted | None:
-    """Fit a form to whole stretches by Gauss and Newton's method: its constants and each start.
+class _Look(NamedTuple):
+    """Stretches under some constants from some starts: what is left, and how to go on.
+
+    ``step``: to the constants and the starts that the slopes lead to; ``error``: standard errors.
+    """
+
+    constants: FloatArray
+    starts: FloatArray
+    rss: float
+    step: FloatArray
+    error: FloatArray
+    many: int
+
+
+def _look(data: _Data, form: Form, c: FloatArray, first: FloatArray) -> _Look | None:
+    """Look at stretches under constants; None where the speeds run away.
 
     What constants and starts do to a stretch is seen by moving them, all in one pass.
     """
-    form, many = start.form, len(start.values)
-    rows = data.v.shape[0]
-    c, first = start.values.copy(), data.v[:, 0].copy()
-    seen = data.mask.copy()
-    target = (data.p if data.placed else data.v)[seen]
-    which = np.repeat(np.arange(rows)[:, None], data.v.shape[1], axis=1)[seen]
-    own = (which[:, None] == np.arange(rows)).astype(np.float64)
-    best, rss = (c, first), np.inf
-    spread = np.zeros((many, many))
-    for _ in range(_ROUNDS):
-        scale = _scales(c)
-        by, push = _NUDGE * scale, _NUDGE * max(data.size, 1e-300)
-        trials = np.concatenate((c[None], c[None] + np.diag(by), c[None]))
-        starts = np.repeat(first[None], many + 2, axis=0)
-        starts[-1] += push
-        paths = _paths(data, form, trials, starts)[:, seen]
-        left = target - paths[0]
-        slopes = [(paths[1 + k] - paths[0]) / by[k] for k in range(many)]
-        by_start = own * ((paths[-1] - paths[0]) / push)[:, None]
-        design = np.concatenate((np.stack(slopes, axis=1), by_start), axis=1)
-        if data.placed:
-            design = np.concatenate((design, own), axis=1)
-        if not np.all(np.isfinite(design)):
-            return None
-        if data.placed:  # the place that a stretch starts at is linear: taken out of what is left
-            means = (own.T @ left) / own.sum(axis=0)
-            now = float(np.sum((left - means[which]) ** 2))
-        else:
-            now = float(left @ left)
-        if now < rss:
-            best, rss = (c.copy(), first.copy()), now
-            spread = np.linalg.pinv(design.T @ design)[:many, :many]
-        step = linear(design, left)
-        c, first = c + step[:many], first + step[many : many + rows]
-        error = np.sqrt(np.maximum(np.diag(spread), 0.0)) * data.noise
-        if np.all(np.abs(step[:many]) <= _STILL * error):
-            break
-    if not np.isfinite(rss):
+    many, rows, seen = len(c), len(first), data.mask
+    by, push = _NUDGE * _scales(c), _NUDGE * max(data.size, _TINIEST)
+    trials = np.concatenate((c[None], c[None] + np.diag(by), c[None]))
+    starts = np.repeat(first[None], many + 2, axis=0)
+    starts[-1] += push
+    paths = _paths(data, form, trials, starts)[:, seen]
+    if not np.all(np.isfinite(paths)) or np.max(np.abs(paths)) > _AWAY * data.reach:
         return None
-    n = len(target)
+    left = (data.p if data.placed else data.v)[seen] - paths[0]
+    which = np.broadcast_to(np.arange(rows)[:, None], seen.shape)[seen]
+    own = (which[:, None] == np.arange(rows)).astype(np.float64)
+    slopes = np.stack([(paths[1 + k] - paths[0]) / by[k] for k in range(many)], axis=1)
+    by_start = own * ((paths[-1] - paths[0]) / push)[:, None]
+    design = np.concatenate((slopes, by_start, *((own,) if data.placed else ())), axis=1)
+    if data.placed:  # the place that a stretch starts at is free
+        left = left - ((own.T @ left) / own.sum(axis=0))[which]
+    spread = np.linalg.pinv(design.T @ design)[:many, :many]
+    error = np.sqrt(np.maximum(np.diag(spread), 0.0)) * data.noise
+    return _Look(c, first, float(left @ left), linear(design, left), error, len(left))
+
+
+def _along(data: _Data, start: Resisted) -> Resisted | None:
+    """Fit a form to whole stretches by Gauss and Newton's method, with shorter steps where needed.
+
+    None where no constants come near.
+    """
+    many, rows = len(start.values), data.v.shape[0]
+    best, share = _look(data, start.form, start.values, data.v[:, 0]), 1.0
+    if best is None:
+        return None
+    for _ in range(_ROUNDS):
+        if np.all(np.abs(share * best.step[:many]) <= _STILL * best.error):
+            break
+        c = best.constants + share * best.step[:many]
+        first = best.starts + share * best.step[many : many + rows]
+        found = _look(data, start.form, c, first)
+        better = found is not None and found.rss < best.rss
+        best, share = (found, 1.0) if found is not None and better else (best, share / 4)
     return Resisted(
-        form=form,
-        values=best[0],
-        stderr=np.sqrt(np.maximum(np.diag(spread), 0.0)) * data.noise,
-        misfit=float(np.sqrt(rss / n)),
-        chi=rss / data.noise**2,
-        steps=n,
+        form=start.form,
+        values=best.constants,
+        stderr=best.error,
+        misfit=float(np.sqrt(best.rss / best.many)),
+        chi=best.rss / data.noise**2,
+        steps=best.many,
     )
 
 
@@ -260,7 +285,7 @@ def _explains(data: _Data, one: Resisted) -> bool:
     return one.chi <= free + _SURE * float(np.sqrt(2 * free))
 
 
-def _with_doubts(best: Resisted, alike: Sequence[Resisted]) -> Resisted:
+def _with_doubts(best: Resisted, alike: Sequence[Resisted], *, rounded: bool) -> Resisted:
     """Return the best with what its clocks, its order and its terms may be as well.
 
     Of forms that do as well the one is told whose constants belong to the second, in the usual
@@ -284,7 +309,8 @@ def _with_doubts(best: Resisted, alike: Sequence[Resisted]) -> Resisted:
         form=replace(told.form, terms=tuple(terms), clocks=tuple(clocks)),
         values=found,
         stderr=np.hypot(error, np.max(np.abs(values - found), axis=0)),
-        alike=tuple(sorted(others)),
+        fitted=(told.form, told.values),
+        alike=tuple(sorted(others)) if rounded else (),
     )
 
 

@@ -213,6 +213,35 @@ _GROUND = (
 )  # fmt: skip
 
 
+_SLED = (
+    Step(
+        title="What the salt sled is like",
+        text="It is hauled over the flats: driven, let go, braked, turned both ways.",
+        arguments=("measure", "flats/sled-60.jsonl", "--only", "drive,steer"),
+    ),
+    Step(
+        title="Which forces move it",
+        text="What drives it and what resists, its grip, and how the wheel turns it.",
+        arguments=("law", "flats/sled-60.jsonl"),
+    ),
+    Step(
+        title="What waxed runners change",
+        text="One drag less, one grip less: top speed, turns and slides move at once.",
+        arguments=("compare", "flats/sled-60.jsonl", "flats/sled-waxed-60.jsonl"),
+    ),
+    Step(
+        title="Over the dunes, at three frame rates",
+        text="Its tilt goes after the slope by a constant factor a frame: the usual mistake.",
+        arguments=("framerate", "dunes/sled-slipup-*.jsonl"),
+    ),
+    Step(
+        title="The way as a picture",
+        text="Speed, turning and slide over time, and the way from above with where it points.",
+        arguments=("plot", "flats/sled-60.jsonl", "-o", "figures/sled.png", "--force"),
+    ),
+)
+
+
 class Walk(Record, frozen=True, kw_only=True):
     """A walk through a topic: its name, what it is about, and its steps."""
 
@@ -226,6 +255,7 @@ WALKS = (
     Walk(name="recording", about="from a running game to numbers", steps=_RECORDING),
     Walk(name="logs", about="logs that are not ours", steps=_LOGS),
     Walk(name="ground", about="over a plane: from above and in three dimensions", steps=_GROUND),
+    Walk(name="sled", about="a vehicle: forces, grip, steering and tilt", steps=_SLED),
 )
 """The walks; the first is the usual one. A later topic gets one of its own."""
 
@@ -251,6 +281,22 @@ def _courtyard(folder: Path) -> list[Take]:
         )
         takes += [replace(take, name=name) for take in own]
     write_takes(takes, folder / "courtyard", encoding="jsonl", force=True)
+    return takes
+
+
+def _sleds(folder: Path) -> list[Take]:
+    """Write the takes of the salt sled: over the flats from above, over the dunes from the side."""
+    takes = []
+    for place, name, rates in (
+        ("flats", "sled", (60.0,)),
+        ("flats", "sled-waxed", (60.0,)),
+        ("dunes", "sled", (60.0,)),
+        ("dunes", "sled-slipup", (30.0, 60.0, 144.0)),
+    ):
+        file = str(folder / "params" / f"{name}.toml")
+        own = simulate_takes([file], read_drill(Path(place)), rates=rates)
+        write_takes(own, folder / place, encoding="jsonl", force=True)
+        takes += own
     return takes
 
 
@@ -283,6 +329,7 @@ def write_demo(folder: Path) -> int:
         write_takes(own, folder / "builds" / build, encoding="jsonl", force=True)
         takes += own
     takes += _courtyard(folder)
+    takes += _sleds(folder)
     write_new(folder / "logs" / "roof-run.csv", foreign_log(takes[1]), replace=True)
     write_new(folder / "logs" / "console.log", console_log(takes[1]), replace=True)
     mapping = folder / "logs" / "roof-run.map.toml"

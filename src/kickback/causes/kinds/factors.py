@@ -6,7 +6,6 @@ from kickback.causes.cause import Cause, CauseKind, Term
 from kickback.causes.cures import Bench, number, unchanged
 from kickback.causes.evidence import Evidence, fits_first_order, told
 from kickback.causes.kinds.steps import ACCELERATION_PER_FRAME
-from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
 
 __all__ = ["FACTOR_PER_FRAME", "FIRST_ORDER_FACTOR"]
 
@@ -73,7 +72,7 @@ FACTOR_PER_FRAME = CauseKind(
         for law in laws
         if law.family is not None
         and law.family.stepped
-        and law.family is not CONSTANT_ACCELERATION
+        and any(one.name == "rate" for one in law.constants)
         and law.clock == "frame"
     ],
     cure=_as_rate,

@@ -3,6 +3,7 @@
 from kickback.causes.cause import Cause, CauseKind
 from kickback.causes.cures import Bench, number, unchanged
 from kickback.causes.evidence import Evidence, told
+from kickback.causes.kinds.frames import ALL_IN_FRAMES
 from kickback.kinds.vehicle.laws.steering import STEERING
 
 __all__ = ["STEERING_PER_FRAME"]
@@ -27,4 +28,5 @@ STEERING_PER_FRAME = CauseKind(
     tell=_tell,
     suspect=lambda laws: [law for law in laws if law.family is STEERING and law.clock == "frame"],
     cure=_cure,
+    part_of=(ALL_IN_FRAMES.name,),
 )

@@ -1,10 +1,14 @@
 """The kind of a vehicle: from above, on slopes seen from the side, or in three dimensions."""
 
-from collections.abc import Collection
-
-from kickback.causes.constants import ConstantRow
 from kickback.kinds.kind import Kind
 from kickback.kinds.vehicle.causes import STEERING_PER_FRAME
+from kickback.kinds.vehicle.effects import (
+    FORETOLD,
+    MEANS,
+    groups_of,
+    moved,
+    moved_by_order,
+)
 from kickback.kinds.vehicle.findings import FINDINGS, check_air, check_slides, check_wheel
 from kickback.kinds.vehicle.laws.recover import vehicle_laws
 from kickback.kinds.vehicle.laws.steering import RESPONSE, STEERING
@@ -15,7 +19,6 @@ from kickback.kinds.vehicle.motion import join_motions, read_motion
 from kickback.kinds.vehicle.phases import vehicle_events, vehicle_phases
 from kickback.kinds.vehicle.picture import vehicle_now, vehicle_picture
 from kickback.kinds.vehicle.roles import FORWARD, PITCH, SIDEWAYS, UP, YAW
-from kickback.laws.keys import PhaseKey
 from kickback.takes.take import Take
 
 __all__ = ["VEHICLE"]
@@ -33,34 +36,9 @@ HEADLINES = (
 )
 """What is shown first where there is room for a few, the most telling one at the head."""
 
-_PUSH = ("drive.top_speed", "drive.time_to_50", "drive.time_to_90", "drive.time_to_top_speed",
-         "drive.acceleration", "drive.throttle_ratio")  # fmt: skip
-_BY_PHASE = {
-    "speed-up": _PUSH,
-    "cruise": _PUSH,
-    "reverse": ("drive.reverse_speed",),
-    "coast": ("drive.coast_time", "drive.coast_distance", "drive.half_time",
-              "drive.engine_braking"),
-    "brake": ("drive.brake_time", "drive.brake_distance"),
-    "grip": ("steer.slip_angle", "steer.slide_time", "steer.slide_distance", "steer.speed_lost",
-             "steer.drift_angle", "steer.drift_time", "steer.drift_exit_speed", "steer.radius"),
-    "steer": ("steer",),
-    "tilt": ("tilt",),
-}  # fmt: skip
-"""What the constants of each phase move."""
-
-
 def _applies(take: Take) -> bool:
     """Whether a take is of a vehicle: a throttle or a wheel was pressed, and no stick."""
     return bool({"in_throttle", "in_steer"} & set(take.columns)) and "in_move_x" not in take
-
-
-def _moved(row: ConstantRow, _: Collection[PhaseKey]) -> tuple[str, ...]:
-    return _BY_PHASE.get(row.phase.base, ("drive", "steer"))
-
-
-def _by_order(_: bool) -> tuple[str, ...]:
-    return ("drive.coast_distance", "drive.brake_distance", "steer.slide_distance")
 
 
 VEHICLE = Kind(
@@ -76,8 +54,11 @@ VEHICLE = Kind(
     laws=vehicle_laws,
     checks=(check_air, check_slides, check_wheel),
     findings=FINDINGS,
-    moved=_moved,
-    by_order=_by_order,
+    moved=moved,
+    by_order=moved_by_order,
+    foretold=FORETOLD,
+    means=MEANS,
+    groups_of=groups_of,
     picture=vehicle_picture,
     now=vehicle_now,
     headlines=HEADLINES,

@@ -8,10 +8,11 @@ from kickback.kinds.vehicle.phases import before
 from kickback.kinds.vehicle.roles import FORWARD
 from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
 from kickback.laws.families.code import clock_reason
+from kickback.laws.families.drive import DRIVE
 from kickback.laws.families.family import Family
 from kickback.laws.families.friction import FRICTION
-from kickback.laws.families.level import CONSTANT_SPEED, INSTANT
-from kickback.laws.families.resistance import RESISTANCE
+from kickback.laws.families.level import CLAMP, CONSTANT_SPEED, INSTANT
+from kickback.laws.families.resistance import RESISTANCE, balance
 from kickback.laws.families.smoothing import SMOOTHING
 from kickback.laws.forces import LINEAR, PUSH, QUADRATIC, ROLLING
 from kickback.laws.keys import PhaseKey
@@ -28,7 +29,11 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["drive_laws", "law_of_forces", "straight_rows"]
 
-_PUSHED = (((PUSH,),), ((PUSH, LINEAR), (PUSH, QUADRATIC)), ((PUSH, LINEAR, QUADRATIC),))
+_PUSHED = (
+    ((PUSH,),),
+    ((PUSH, LINEAR), (PUSH, QUADRATIC)),
+    ((PUSH, LINEAR, QUADRATIC), (PUSH, QUADRATIC, ROLLING)),
+)
 _FREE = (
     ((ROLLING,), (LINEAR,), (QUADRATIC,)),
     ((ROLLING, LINEAR), (ROLLING, QUADRATIC), (LINEAR, QUADRATIC)),
@@ -55,6 +60,12 @@ _TURNS = 1e-6
 
 _FEWEST = 6
 """Rows of a stretch below which it tells nothing."""
+
+_AROUND = 2.0
+"""Factor within which a step balances beside the forces themselves."""
+
+_SMALL = 1e-6
+"""Share of a speed by which it is moved to see what a step makes of that."""
 
 _NEAR = 0.01
 """Share by which a speed that is held may differ from where forces balance."""
@@ -126,7 +137,27 @@ def drive_laws(motion: VehicleMotion, track: Track) -> list[Law]:
                          amount=phase.amount) if pushed else None  # fmt: skip
         pool = pool_of(FORWARD, phase, turned, sign[keep], track, limit=limit, settles=pushed)
         rows += _laws(motion, track, pool, pushed=pushed)
-    return rows
+    return _with_hidden(rows)
+
+
+def _with_hidden(rows: list[Law]) -> list[Law]:
+    """Say of short phases which resistances coasting shows and they hide: constants hold those."""
+    coast = next((row for row in rows if row.phase == PhaseKey("coast")), None)
+    shown = _resistances(coast)
+
+    def said(row: Law) -> Law:
+        hidden = sorted(shown - _resistances(row))
+        if row.phase.base != "brake" or row.family in {None, CLAMP, INSTANT} or not hidden:
+            return row
+        text = f"coasting shows {' and '.join(hidden)}, which is hidden here in the others"
+        return replace(row, reason="; ".join(one for one in (row.reason, text) if one))
+
+    return [said(row) for row in rows]
+
+
+def _resistances(law: Law | None) -> set[str]:
+    """Return the resistances that a law tells beside a constant one."""
+    return set() if law is None else {one.name for one in law.constants} & {LINEAR, QUADRATIC}
 
 
 def _partial(gas: FloatArray) -> list[float]:
@@ -140,6 +171,8 @@ def _laws(motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool) -> l
     """Return the law of a pool: a general one where that explains it, else what resists."""
     told = law_of_pool(motion, track, pool)
     first = told[0]
+    if first.family is DRIVE and not pushed and first.value("acceleration") < 0:
+        return [_rolling(first)]
     settled = first.family is not None and (pushed or first.family is not SMOOTHING)
     exact = not (track.rounded or track.quantum or track.printed)
     if settled and (exact or first.family in _AT_ONCE):
@@ -170,13 +203,19 @@ def _hidden(found: Resisted) -> str | None:
 
 
 def _rolling(law: Law) -> Law:
-    """Return a decay toward a speed beyond rest as what it is: rolling and a linear resistance."""
-    goal, rate = law.constant("goal"), law.constant("rate")
-    kept = law.value("factor")
-    size = -goal.value * (1 - kept) / law.frame
-    error = abs(size) * ((goal.stderr or 0.0) / max(abs(goal.value), 1e-300)
-                         + (rate.stderr or 0.0) / rate.value)  # fmt: skip
-    unit = goal.unit * rate.unit.dimension
+    """Return a decay toward a speed beyond rest as what it is: rolling and a linear resistance.
+
+    A drive has it as an acceleration, a smoothing as the speed that it goes toward.
+    """
+    rate, kept = law.constant("rate"), law.value("factor")
+    if law.family is DRIVE:
+        push = law.constant(PUSH)
+        size, error, unit = -push.value, push.stderr or 0.0, push.unit
+    else:
+        goal = law.constant("goal")
+        size, unit = -goal.value * (1 - kept) / law.frame, goal.unit * rate.unit.dimension
+        share = (goal.stderr or 0.0) / abs(goal.value) + (rate.stderr or 0.0) / rate.value
+        error = abs(size) * share
     constants = (
         Constant(name=LINEAR, value=rate.value, unit=rate.unit, stderr=rate.stderr),
         Constant(name="factor", value=kept, unit=RATIO.within(unit.length)),
@@ -241,6 +280,8 @@ def law_of_forces(base: Law, found: Resisted, motion: VehicleMotion) -> Law:
         given["factor"] = (kept, kept * base.frame * error)
     if family is SMOOTHING:
         given["goal"] = _goal(given.pop(PUSH), given[LINEAR], given["factor"][0], base.frame)
+    if family is RESISTANCE and PUSH in given:
+        given["balance"] = _balance(found, base.frame)
     constants = [
         Constant(name=name, value=value, unit=family.constants[name].within(unit), stderr=error)
         for name, (value, error) in given.items()
@@ -265,6 +306,25 @@ def law_of_forces(base: Law, found: Resisted, motion: VehicleMotion) -> Law:
         lawless=False,
         unlike=False,
     )
+
+
+def _balance(found: Resisted, frame: float) -> tuple[float, float]:
+    """Return the speed that a step no longer changes, and its standard error.
+
+    What acts in turns balances a little below where the forces themselves do.
+    """
+    from scipy.optimize import brentq
+
+    forces = balance(*(found.value(term) for term in (PUSH, ROLLING, LINEAR, QUADRATIC)))
+
+    def gain(v: float) -> float:
+        return found.ahead(v, frame) - v
+
+    low, high = forces / _AROUND, forces * _AROUND
+    speed = float(brentq(gain, low, high)) if gain(low) * gain(high) < 0 else forces
+    slope = abs(gain(speed * (1 + _SMALL)) - gain(speed)) / (_SMALL * speed)
+    error = found.misfit / found.steps**0.5 / max(slope, _SMALL)
+    return speed, max(error, _ARITHMETIC * speed)
 
 
 def _goal(

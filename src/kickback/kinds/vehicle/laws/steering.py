@@ -2,16 +2,17 @@
 
 import numpy as np
 
+from kickback.kinds.vehicle.laws.response import Press, Response, fit_response
 from kickback.kinds.vehicle.motion import VehicleMotion
 from kickback.kinds.vehicle.phases import before, pressed
 from kickback.kinds.vehicle.roles import YAW
-from kickback.laws.families.code import factor
+from kickback.laws.families.code import clock_reason, factor
 from kickback.laws.families.family import Family
 from kickback.laws.following import Followed, following_laws
 from kickback.laws.keys import PhaseKey
 from kickback.laws.least_squares import curved, solved
 from kickback.laws.record import Constant, Law
-from kickback.motion.segments import IntArray
+from kickback.motion.segments import IntArray, stretches
 from kickback.takes.numerals import plain
 from kickback.takes.numeric import ROOT_12
 from kickback.takes.quantities import ANGLE, LENGTH, PER_TIME, RATIO, SPEED, TIME
@@ -25,6 +26,9 @@ RESPOND = PhaseKey("steer", part="response")
 
 _LATE = 0.5
 """Share of a press after which turning has settled, where it settles at all."""
+
+_AFTER = 60
+"""Frames after a press in which its turning goes back."""
 
 _FEWEST = 4
 """Rows of a press below which it tells nothing."""
@@ -43,6 +47,9 @@ _STEADY = 0.01
 
 _PLACES = 24
 """Speeds that a search for the one of full turning begins from."""
+
+_NEVER = 1e30
+"""What a form that cannot be fitted leaves, degrees/s."""
 
 _BETTER = 0.3
 """Share of what another rule leaves that the better one leaves at most."""
@@ -93,9 +100,11 @@ def steering_laws(motion: VehicleMotion) -> list[Law]:
     settled = _STEADY * float(np.max(np.abs(turn), initial=0.0))
     if best.misfit <= _SURE * noise + settled:
         response = _response(motion, base, best)
-        if not response or response[0].family is not None:
-            return [_steady(motion, base, best, readings, rows), *response]
-    found = _on_the_way(motion, base, wheel)
+        if not response:  # it is there at once
+            return [_steady(motion, base, best, readings, rows)]
+    found = _of_headings(motion, base, wheel) if yaw.quantum else None
+    if found is None:
+        found = _on_the_way(motion, base, wheel)
     if found is not None:
         return found
     reason = "at full lock it turns neither by the time nor by the way"
@@ -122,6 +131,62 @@ def _readings(motion: VehicleMotion, wheel: FloatArray, rows: IntArray) -> list[
             found.append(_Reading(constant=constant, clock=clock, value=value, error=error,
                                   misfit=misfit, leader=leader))  # fmt: skip
     return found
+
+
+def _of_headings(motion: VehicleMotion, base: Law, wheel: FloatArray) -> list[Law] | None:
+    """Return what rounded headings tell of the gain and of the response; None if nothing."""
+    yaw = motion.yaw
+    if yaw is None:
+        return None
+    spans = _around_presses(motion, wheel)
+    v, usual = motion.forward.v, motion.clock.usual
+    best: tuple[str, Response] | None = None
+    for constant, pace in (
+        ("yaw_rate", np.ones_like(v)),
+        ("curvature", before(v)),
+        ("curvature", v),
+    ):
+        presses = [
+            Press(heading=motion.heading[a:b], dt=motion.dt[a:b], asked=(wheel * pace)[a:b])
+            for a, b in spans
+        ]
+        if not presses:
+            return None
+        found = fit_response(presses, yaw.quantum / ROOT_12, usual, even=motion.clock.even)
+        if found is not None and (best is None or found.chi < best[1].chi):
+            best = (constant, found)
+    if best is None:
+        return None
+    constant, found = best
+    unit = motion.take.header.length_unit
+    gain = Constant(name=constant, value=abs(found.gain), stderr=found.gain_error,
+                    unit=STEERING.constants[constant].within(unit))  # fmt: skip
+    kept = float(np.exp(-found.rate * usual))
+    kept = 1 - found.rate * usual if found.clock == "first-order" else kept
+    rate = Constant(name="rate", value=found.rate, stderr=found.rate_error,
+                    unit=PER_TIME.within(unit))  # fmt: skip
+    share = Constant(name="factor", value=kept, stderr=kept * usual * found.rate_error,
+                     unit=RATIO.within(unit))  # fmt: skip
+    base = replace(base, frames=found.frames, misfit=found.misfit)
+    return [
+        replace(base, family=STEERING, constants=(gain,), clock="even"),
+        replace(base, phase=RESPOND, family=RESPONSE, constants=(rate, share), clock=found.clock,
+                reason=clock_reason(found.clock)),
+    ]  # fmt: skip
+
+
+def _around_presses(motion: VehicleMotion, wheel: FloatArray) -> list[tuple[int, int]]:
+    """Return the frames around each press of the wheel, up to the next, on the ground."""
+    spans = []
+    starts = [a for a, _ in stretches(wheel != 0)]
+    for a, after in zip(starts, [*starts[1:], len(wheel)], strict=True):
+        held = np.flatnonzero(wheel[a:after] == 0)
+        end = min(after, a + int(held[0]) + _AFTER if held.size else after)
+        off = np.flatnonzero(~motion.driven[a:end])
+        end = a + int(off[0]) if off.size else end
+        if a > 0 and end - a >= 2 * _FEWEST:
+            spans.append((a - 1, end))
+    return spans
 
 
 def _on_the_way(motion: VehicleMotion, base: Law, wheel: FloatArray) -> list[Law] | None:
@@ -171,7 +236,7 @@ def _limited(
 
     def misfit(full: float) -> float:
         reading = at(full)
-        return np.inf if reading is None else reading.misfit
+        return _NEVER if reading is None else reading.misfit
 
     tried = np.linspace(0.03, 0.97, _PLACES) * top
     best = int(np.argmin([misfit(float(one)) for one in tried]))
@@ -289,6 +354,7 @@ STEERING = Family(
     constants={"yaw_rate": ANGLE / TIME, "curvature": ANGLE / LENGTH, "full_speed": SPEED},
     scaling=("yaw_rate", "curvature"),
     code=_turns,
+    stepped=True,
 )
 
 RESPONSE = Family(

@@ -28,6 +28,7 @@ from kickback.metrics.telling import Row, row_of, told
 from kickback.motion.segments import BoolArray, stretches
 from kickback.takes.numeric import median
 from kickback.takes.quantities import ACCELERATION, LENGTH, RATIO, SPEED, TIME
+from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 
 __all__ = ["METRICS", "tops_of"]
@@ -40,6 +41,9 @@ _BEGINS = 0.25
 
 _ALIKE = 0.2
 """Share by which a speed on the ground may differ from one in the air to be held beside it."""
+
+_AT_TOP = 0.97
+"""Share of the top speed from which something begins at it."""
 
 _UNSURE = 0.02
 """Share by which a push in the air may be off for the bend of the drag."""
@@ -169,14 +173,18 @@ def _released(motion: VehicleMotion) -> list[tuple[int, int]]:
 
 
 def _braked(motion: VehicleMotion) -> list[tuple[int, int]]:
-    """Return where a brake, or throttle against the motion, met it."""
+    """Return where a brake met a motion, or throttle against it in a take without brakes."""
     gas, brake = motion.pedals.throttle, motion.pedals.brake
-    v = before(motion.forward.v)
-    stops = np.zeros(len(v), dtype=bool) if brake is None else brake.copy()
+    v, straight = before(motion.forward.v), straight_rows(motion)
+    against = np.zeros(len(v), dtype=bool)
     if gas is not None:
-        stops |= (gas * v < 0) & (np.abs(gas) >= FULL)
-    stops &= straight_rows(motion)
-    return [(a, b) for a, b in stretches(stops) if a > 0 and abs(v[a]) > motion.rest_speed]
+        against = (gas * v < 0) & (np.abs(gas) >= FULL)
+    for stops in (against if brake is None else brake, against):
+        spans = stretches(stops & straight)
+        found = [(a, b) for a, b in spans if a > 0 and abs(v[a]) > motion.rest_speed]
+        if found:
+            return found
+    return []
 
 
 def _stops(
@@ -205,7 +213,20 @@ def _stops(
         entries.append(abs(entry))
     if not rows and found:
         return none("another pedal, a turn or the end of the take came before the stop")
-    return told(rows, "no such pedal met its motion", given={"entry": np.array(entries)})
+    return _from_top(motion, rows, entries, "no such pedal met its motion")
+
+
+def _from_top(
+    motion: VehicleMotion, rows: list[Row], entries: list[float], reason: str
+) -> Occurrences:
+    """Return what began at top speed, where anything did; else all, which is then said."""
+    entry = np.array(entries)
+    found = told(rows, reason, given={"entry": entry})
+    tops = [top.value for _, top in tops_of(motion)]
+    if not len(found.value):
+        return found
+    at_top = entry >= _AT_TOP * max(tops) if tops else np.zeros(len(entry), dtype=bool)
+    return found.only(at_top) if at_top.any() else replace(found, remark="not from top speed")
 
 
 def _engine_braking(scene: Any) -> Occurrences:
@@ -215,16 +236,18 @@ def _engine_braking(scene: Any) -> Occurrences:
     noise = speed_noise(track)
     for a, b in _released(motion):
         entry = float(track.v[a - 1])
-        end = int(np.searchsorted(motion.t, motion.begin[a] + _BEGINS))
+        began = float(track.tv[a - 1])
+        end = int(np.searchsorted(track.tv, began + _BEGINS))
         if end >= b or end <= a:
             continue
-        time = float(track.tv[end] - track.tv[a - 1])
-        loss = (entry - float(track.v[end])) * np.sign(entry) / time
+        time = _BEGINS
+        later = float(np.interp(began + time, track.tv, track.v))
+        loss = (entry - later) * np.sign(entry) / time
         rows.append(Row(loss, float(motion.begin[a]), float(motion.t[end]),
-                        max(2 * 2**0.5 * noise / time, 1e-9 * abs(loss))))  # fmt: skip
+                        max(2 * 2**0.5 * noise / time, 1e-9 * abs(loss)),
+                        abs(loss) * float(motion.step[a]) / time))  # fmt: skip
         entries.append(abs(entry))
-    return told(rows, "no release of the throttle for a quarter of a second",
-                given={"entry": np.array(entries)})  # fmt: skip
+    return _from_top(motion, rows, entries, "no release of the throttle for a quarter of a second")
 
 
 def _throttle_ratio(scene: Any) -> Occurrences:
@@ -407,7 +430,8 @@ METRICS = (
         partial(_stops, spans=_braked, share=0.0, distance=False),
         dimension=TIME,
         title="Braking: time",
-        definition="From the brake, or full throttle against the motion, until it stands.",
+        definition="From the brake until it stands; from full throttle against the motion in a"
+        " take without brakes.",
         formula="t(v = 0) − t(press); v0/a for a constant brake a",
         depends=(ENTRY,),
     ),
@@ -416,7 +440,7 @@ METRICS = (
         partial(_stops, spans=_braked, share=0.0, distance=True),
         dimension=LENGTH,
         title="Braking: distance",
-        definition="How far it goes from the brake, or full throttle against it, until it stands.",
+        definition="How far it goes in that time.",
         formula="|p(v = 0) − p(press)|; about v0²/2a for a constant brake a",
         phrases=("brakes {} longer", "brakes {} shorter", "brakes"),
         depends=(ENTRY_SQUARED,),

@@ -35,6 +35,12 @@ NINETY_FIVE = 2.0
 _BETWEEN = 0.5
 """Share of a frame within which a moment is known where no law is."""
 
+_ROUNDED = 2.45
+"""Standard errors of a rounding that two of them come to at most: ``√12/√2``."""
+
+_ARITHMETIC = 1e-12
+"""Share of the highest speed that turning speeds round leaves."""
+
 _WINDOW = 0.4
 """Seconds over which a gain of speed is looked at."""
 
@@ -90,7 +96,8 @@ def moment(
     ``way``: +1 where it rises through the level, −1 where it falls. None where it does not.
     """
     a, b = span
-    past = np.flatnonzero((track.v[a:b] - level) * way >= 0)
+    nothing = _ARITHMETIC * float(np.nanmax(np.abs(track.v), initial=0.0))
+    past = np.flatnonzero((track.v[a:b] - level) * way >= -nothing)
     if not past.size:
         return None
     hit = a + int(past[0])
@@ -134,7 +141,8 @@ def settled(
     last = float(np.median(values[edges[2] : b]))
     still = NINETY_FIVE * 2**0.5 * error + 1e-7 * abs(last)
     if abs(d2) <= still:
-        return Settled(last, max(NINETY_FIVE * error, noise / 2, 1e-9 * abs(last)), 0.0)
+        # a speed that stays is rounded the same way in each frame, along both axes
+        return Settled(last, max(NINETY_FIVE * error, _ROUNDED * noise, 1e-9 * abs(last)), 0.0)
     gain = d2 / window
     ratio = d2 / d1 if d1 else np.inf
     if not 0 < ratio < 1:

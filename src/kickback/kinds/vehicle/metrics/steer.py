@@ -47,7 +47,7 @@ _SLID = 0.05
 """Share of a sideways speed below which a slide is over."""
 
 _DRIFT = 10.0
-"""Degrees of slip from which a vehicle drifts."""
+"""Degrees of slip from which a vehicle drifts, until half of them."""
 
 _DRIFTS = 0.2
 """Share of the highest speed below which nothing drifts, and seconds that it lasts at least."""
@@ -120,16 +120,21 @@ def _why(motion: VehicleMotion) -> str:
 
 
 def _of_turns(
-    scene: Any, one: Callable[[VehicleMotion, Turn], tuple[float, float] | None]
+    scene: Any, one: Callable[[VehicleMotion, Turn], tuple[float, float] | None], later: str = ""
 ) -> Occurrences:
-    """Measure something of each press of full lock while moving, which is known so well."""
+    """Measure something of each press of full lock while moving, which is known so well.
+
+    ``later``: what a frame more of the turn changes it by: its angle, or its way.
+    """
     motion = motion_of(scene)
     rows, speeds = [], []
     for turn in _moving(motion):
         found = one(motion, turn)
         if found is not None:
+            step = float(motion.step[turn.stop - 1])
+            slack = {"angle": abs(turn.mean) * step, "way": turn.speed * step}.get(later, 0.0)
             rows.append(Row(found[0], float(motion.begin[turn.start]),
-                            float(motion.t[turn.stop - 1]), found[1]))  # fmt: skip
+                            float(motion.t[turn.stop - 1]), found[1], slack))  # fmt: skip
             speeds.append(turn.speed)
     return told(rows, _why(motion), given={"speed": np.array(speeds)})
 
@@ -328,18 +333,22 @@ def _drifts(scene: Any, *, what: str) -> Occurrences:
     top = float(np.nanmax(pace, initial=0.0))
     angle = np.rad2deg(np.arctan2(np.abs(aside.v), np.abs(motion.forward.v)))
     rows = []
-    for a, b in stretches((angle >= _DRIFT) & (pace > _DRIFTS * top) & motion.driven, 2):
+    for a, b in stretches((angle >= _DRIFT / 2) & (pace > _DRIFTS * top) & motion.driven, 2):
+        if float(np.max(angle[a:b])) < _DRIFT:
+            continue
         time = lasting(motion, a, b)
         if time < _DRIFTS:
             continue
         step = float(motion.step[b - 1])
         noise = NINETY_FIVE * float(np.rad2deg(speed_noise(aside) / pace[a:b].min()))
-        value, sure = {
-            "angle": (float(np.max(angle[a:b])), noise + 1e-9),
-            "time": (time, step),
-            "exit": (float(pace[b - 1]), abs(float(pace[b - 1] - pace[max(b - 2, 0)])) + 1e-9),
+        turned = abs(float(motion.heading[b - 1] - motion.heading[a])) / (b - 1 - a)
+        change = abs(float(pace[b - 1] - pace[max(b - 2, 0)]))
+        value, sure, later = {
+            "angle": (float(np.max(angle[a:b])), noise + 1e-9, turned),
+            "time": (time, step, step),
+            "exit": (float(pace[b - 1]), change + 1e-9, change),
         }[what]
-        rows.append(Row(value, float(motion.begin[a]), float(motion.t[b - 1]), sure))
+        rows.append(Row(value, float(motion.begin[a]), float(motion.t[b - 1]), sure, later))
     return told(rows, "it never slipped by 10° for 0.2 s")
 
 
@@ -383,7 +392,7 @@ METRICS = (
     ),
     _metric(
         "radius",
-        partial(_of_turns, one=_radius),
+        partial(_of_turns, one=_radius, later="way"),
         dimension=LENGTH,
         title="Turning radius",
         definition="The radius of the circle that full lock drives once the turning is steady.",
@@ -393,7 +402,7 @@ METRICS = (
     ),
     _metric(
         "slip_angle",
-        partial(_of_turns, one=_slip),
+        partial(_of_turns, one=_slip, later="angle"),
         needs=(YAW, SIDEWAYS),
         dimension=ANGLE,
         title="Slip angle",
@@ -467,7 +476,8 @@ METRICS = (
         detail=True,
         dimension=ANGLE,
         title="Drift: angle",
-        definition="The largest slip of a drift: 10° of slip or more for at least 0.2 s.",
+        definition="The largest slip of a drift: from 5° of slip up to 10° or more and back, for at"
+        " least 0.2 s.",
         formula="max arctan(|sideways| / |forward|)",
         combine=LARGEST,
     ),
@@ -479,7 +489,7 @@ METRICS = (
         dimension=TIME,
         title="Drift: duration",
         definition="How long a drift lasts.",
-        formula="time with 10° of slip or more",
+        formula="time with 5° of slip or more, of which 10° are reached",
     ),
     _metric(
         "drift_exit_speed",

@@ -99,7 +99,8 @@ def _hops(scene: Any) -> Occurrences:
         near = height[max(top - 1, 0) : top + 2]
         value = max(float(height[top] - track.p[a - 1]), 0.0)
         sure = 2 * track.quantum + float(np.ptp(near)) / 4
-        rows.append(row_of(motion, value, (a, b), sure))
+        later = abs(float(track.v[a])) * float(motion.step[a])
+        rows.append(row_of(motion, value, (a, b), sure)._replace(slack=later))
     return told(rows, "it never left the ground")
 
 

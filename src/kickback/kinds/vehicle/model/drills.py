@@ -63,22 +63,19 @@ def _drill(name: str, length: float, held: Sequence[_Held], **scene: Any) -> Veh
 def flats_drill() -> VehicleDrill:
     """Return a drill from above: top speed, coasting, brakes, reverse, turns, slides, a swerve."""
     held = [
-        (0.5, 9.0, "throttle", 1.0),
-        (21.0, 26.0, "throttle", 0.5),
-        (26.0, 31.0, "throttle", 1.0),
-        (31.0, 33.5, "brake", 1.0),
-        (34.0, 40.0, "throttle", -1.0),
-        (40.0, 45.0, "throttle", 1.0),
-        (45.5, 46.5, "throttle", 1.0),
-        (46.5, 56.0, "throttle", 1.0),
-        (47.0, 48.5, "steer", 1.0),
-        (51.0, 52.5, "steer", -1.0),
+        (0.5, 7.0, "throttle", 1.0),
+        (14.0, 20.0, "throttle", 0.5),
+        (20.0, 26.0, "throttle", 1.0),
+        (26.0, 29.0, "brake", 1.0),
+        (30.0, 36.0, "throttle", -1.0),
+        (36.0, 56.0, "throttle", 1.0),
+        (42.0, 44.0, "steer", 1.0),
+        (48.0, 50.0, "steer", -1.0),
         (54.0, 54.4, "steer", 1.0),
         (54.6, 55.0, "steer", -1.0),
-        (58.0, 59.5, "steer", 1.0),
-        (72.0, 73.0, "steer", 1.0),
+        (64.0, 65.0, "steer", 1.0),
     ]
-    return _drill("flats", 74.0, held, heading=20.0)
+    return _drill("flats", 66.0, held, heading=20.0)
 
 
 def dunes_drill() -> VehicleDrill:
@@ -93,8 +90,8 @@ def dunes_drill() -> VehicleDrill:
         {"x": 212.0, "slope": -20.0},
         {"x": 224.0},
     ]
-    held = [(0.5, 14.0, "throttle", 1.0), (16.0, 18.0, "brake", 1.0)]
-    return _drill("dunes", 19.0, held, view="side", floor=floor)
+    held = [(0.5, 20.0, "throttle", 1.0), (20.0, 22.5, "brake", 1.0)]
+    return _drill("dunes", 23.0, held, view="side", floor=floor)
 
 
 DRILLS = {"flats": flats_drill, "dunes": dunes_drill}

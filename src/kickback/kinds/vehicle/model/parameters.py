@@ -30,11 +30,11 @@ FAULTS = {
 """Faults that a look at a take finds, switched on in the same way."""
 
 _ROWS: tuple[Row, ...] = (
-    ("engine", 14.0, "L/s²", False, "push of full throttle"),
-    ("reverse_engine", 6.0, "L/s²", True, "push of full throttle backward"),
-    ("brake", 24.0, "L/s²", True, "loss of speed with the brake held"),
+    ("engine", 24.0, "L/s²", False, "push of full throttle"),
+    ("reverse_engine", 10.0, "L/s²", True, "push of full throttle backward"),
+    ("brake", 30.0, "L/s²", True, "loss of speed with the brake held"),
     ("rolling", 0.0, "L/s²", True, "loss of speed on the ground, whatever the speed"),
-    ("linear_drag", 0.6, "1/s", True, "loss of speed with the speed: a decay of that rate"),
+    ("linear_drag", 1.2, "1/s", True, "loss of speed with the speed: a decay of that rate"),
     ("quadratic_drag", 0.0, "1/L", True, "loss of speed with its square"),
     ("top_speed", 0.0, "L/s", True, "speed that it never goes beyond; 0: what drag leaves"),
     ("grip_rate", 7.0, "1/s", True, "decay rate of the sideways speed on the ground"),
