@@ -275,6 +275,35 @@ def test_a_look_finds_what_wheels_should_not_do():
     assert "steers-in-air" not in codes(above(columns))
 
 
+def test_a_heading_that_counts_otherwise_is_told_and_read(program, tmp_path):
+    plain = sled(linear=0.8)
+    assert "heading-unlike" not in codes(above(plain))
+    for how, heading in (
+        ("radians = true", np.radians(plain["heading"])),
+        ("scale = -1, offset = 90", 90 - plain["heading"]),
+    ):
+        shown = examine(above({**plain, "heading": heading}))
+        (one,) = [item for item in shown if item.code == "heading-unlike"]
+        assert how in one.message
+        names = {
+            "heading": "yaw",
+            "in_throttle": "gas",
+            "in_steer": "steering",
+            "in_brake": "brakes",
+        }
+        log = {names.get(n, n): c for n, c in {**plain, "heading": heading}.items() if n != "dt"}
+        np.savetxt(tmp_path / "log.csv", np.array([*log.values()]).T, "%.4f", ",",
+                   header=",".join(log), comments="")  # fmt: skip
+        program("new", ".", "--from", "log.csv", "--force", status=0)
+        out = program("measure", "log.csv", "--map", "log.map.toml", "--format", "json", status=0)[
+            1
+        ]
+        found = {row["metric"]: row["value"] for row in json.loads(out)}
+        assert found["steer.yaw_rate"] == pytest.approx(90, rel=1e-3)
+        text = (tmp_path / "log.map.toml").read_text()
+        assert 'from = "yaw"' in text and how.split(" =")[0] in text
+
+
 @pytest.mark.parametrize("printed", [False, True])
 def test_a_sled_of_a_physics_library_gives_back_its_constants(printed):
     columns = sled_in_pymunk(engine=20.0, damping=0.3, grip=5.0, yaw=100.0)
@@ -311,7 +340,7 @@ def test_drills_and_parameters_say_whose_they_are(program, tmp_path):
     assert "heading +=" in text and "sideways *= exp(−7" in text
     bad = program("simulate", "sled.toml", "--drill", "walls", status=2)[2]
     assert "unknown parameter 'engine'" in bad
-    (tmp_path / "odd.toml").write_text('[[input]]\nat = 0\nuntil = 1\nthrotle = 1.0\n')
+    (tmp_path / "odd.toml").write_text("[[input]]\nat = 0\nuntil = 1\nthrotle = 1.0\n")
     assert "throtle" in program("simulate", "--drill", "odd.toml", status=2)[2]
 
 

@@ -48,7 +48,7 @@ _WORDS: Map[str, frozenset[str]] = {
     "touch_above": frozenset({"ceiling", "head", "above"}),
     "in_jump": frozenset({"jump"}),
     "in_dash": frozenset({"dash"}),
-    "in_brake": frozenset({"brake"}),
+    "in_brake": frozenset({"brake", "brakes", "braking"}),
     "in_fire": frozenset({"fire", "shoot"}),
     "state": frozenset({"state", "anim", "animation", "action"}),
     "event": frozenset({"event", "note", "marker"}),
@@ -57,7 +57,10 @@ _STEERED: Map[str, frozenset[str]] = {
     "in_throttle": frozenset({"throttle", "gas"}),
     "in_steer": frozenset({"steer", "steering"}),
     "heading": frozenset({"heading", "yaw", "bearing"}),
+    "pitch": frozenset({"pitch", "tilt"}),
+    "ground_pitch": frozenset({"slope", "incline"}),
 }
+_ANGLES = ("heading", "pitch", "ground_pitch")
 _AIR = {"air", "airborne", "flying", "inair"}
 
 
@@ -352,7 +355,7 @@ class _Work:
         values = self._numbers[path]
         if name in {"state", "event"}:
             return values is None and not isinstance(self._cells[path][0], list)
-        if values is None or name == "heading":
+        if values is None or name in _ANGLES:
             return values is not None
         if name in _STEERED:
             return float(np.max(np.abs(values), initial=0.0)) <= 1.0

@@ -301,11 +301,15 @@ def _words(name: str) -> list[str]:
 
 
 def _alike(parameter: str, constant: str, means: Mapping[str, str]) -> int:
-    """Return how many words of a parameter's name are those of a constant."""
-    own = set(_words(constant.replace("speed-up", "speedup")))
-    words = _words(parameter)
-    direct = sum(2 for word in words if word in own)
-    meant = sum(1 for word in words if means.get(word, "").replace("-", "") in own)
+    """Return how well a parameter's name goes with a constant's: words of its phase count most.
+
+    A name whose words mean other phases goes with it badly.
+    """
+    phase, _, kind = constant.replace("speed-up", "speedup").rpartition(".")
+    own, last, words = set(_words(phase)), set(_words(kind)), _words(parameter)
+    meanings = {one for word in words for one in means.get(word, "").replace("-", "").split()}
+    direct = sum(2 if word in own else word in last for word in words)
+    meant = 2 if meanings & own else -2 if meanings and not own & set(words) else 0
     return direct + meant
 
 

@@ -59,7 +59,7 @@ class Kind(Record, frozen=True, kw_only=True):
     is drawn of a motion, ``now`` what is told of its last frame and the seconds before it,
     ``headlines`` the metrics that matter most, the first first. ``foretold`` are metrics in closed
     form of laws' constants, ``groups_of`` says what a constant of a phase moves beside these,
-    ``means`` of which phase words in parameters' names are,
+    ``means`` of which phases words in parameters' names are,
     ``moves`` are those that two sides are laid over each other in.
     ``model`` is what plays it without a game. ``families`` and ``causes`` are those of its own,
     beside the general ones.

@@ -33,7 +33,10 @@ class Marks(Record, frozen=True, kw_only=True):
 
 
 class Curve(Record, frozen=True, kw_only=True):
-    """A quantity over time, arrays of shape (n,); the phases of ``role`` go with it."""
+    """A quantity over time, arrays of shape (n,); the phases of ``role`` go with it.
+
+    ``beside`` is what it is held against, drawn with it; ``names`` say which of both is which.
+    """
 
     label: str
     role: str
@@ -41,6 +44,8 @@ class Curve(Record, frozen=True, kw_only=True):
     y: FloatArray
     unit: Unit | None = None
     marks: Sequence[Marks] = ()
+    beside: FloatArray | None = None
+    names: tuple[str, str] = ("", "")
 
 
 class Strip(Record, frozen=True, kw_only=True):
@@ -90,7 +95,8 @@ class Arrow(Record, frozen=True, kw_only=True):
 class Ground(Record, frozen=True, kw_only=True):
     """The way over the ground, arrays of shape (n,): two lengths, and the speed along it.
 
-    ``across`` and ``along`` name the axes; ``arrows`` are what was pressed where.
+    ``across`` and ``along`` name the axes; ``arrows`` are directions at places of it, such as
+    what was pressed, in ``words``.
     """
 
     x: FloatArray
@@ -100,6 +106,7 @@ class Ground(Record, frozen=True, kw_only=True):
     across: str
     along: str
     arrows: Sequence[Arrow] = ()
+    words: str = "presses as arrows"
 
 
 class Points(Record, frozen=True, kw_only=True):

@@ -62,5 +62,7 @@ def kinds_with(metric: Metric) -> list[Kind]:
 
 
 def all_metrics() -> Sequence[Metric]:
-    """Return the catalogue of all kinds, in the order of kinds."""
-    return [metric for kind in KINDS for metric in kind.metrics]
+    """Return the catalogue: of all kinds in their order, then what goes beside them."""
+    beside = [metric for aspect in ASPECTS for metric in aspect.metrics]
+    own = [metric for kind in KINDS for metric in kind.metrics if metric not in beside]
+    return [*own, *beside]

@@ -18,6 +18,7 @@ from kickback.kinds.foot.findings.ground import CONTACT_DISAGREES
 from kickback.kinds.foot.findings.velocity import VELOCITY_PER_FRAME, VELOCITY_SIGN
 from kickback.kinds.foot.findings.view import VIEW_UNLIKELY
 from kickback.kinds.table import analyse
+from kickback.kinds.vehicle.heading import heading_reading
 from kickback.project.settings import Settings
 from kickback.takes.channels import CHANNELS
 from kickback.takes.record import Record
@@ -68,7 +69,7 @@ def write_guess(log: Path, folder: Path, settings: Settings, *, force: bool = Fa
             break
         findings = examine(take)
         said = [text for item in findings if (text := _put_right(item, header, columns))]
-        said = said or _by_motion(take, columns, spare)
+        said = said or _heading(take, columns) or _by_motion(take, columns, spare)
         if not said:
             break
         unsure += said
@@ -76,6 +77,22 @@ def write_guess(log: Path, folder: Path, settings: Settings, *, force: bool = Fa
     text = _file_text(log.name, guess, header, columns, unsure)
     write_new(path, text.encode(), replace=force)
     return Guessed(path=path, unsure=unsure, take=take, problem=problem, findings=findings)
+
+
+def _heading(take: Take, columns: dict[str, Any]) -> list[str]:
+    """Read a heading the way that points along the motion; returns what was changed."""
+    found = heading_reading(take)
+    source = columns.get("heading")
+    if found is None or found[1].plain or not isinstance(source, str):
+        return []
+    best = found[1]
+    columns["heading"] = {
+        "from": source,
+        **({"radians": True} if best.radians else {}),
+        **({"scale": -1} if best.sign < 0 else {}),
+        **({"offset": best.offset} if best.offset else {}),
+    }
+    return [f"heading is read with {best.words}: so it points along the motion"]
 
 
 def _by_motion(take: Take, columns: dict[str, Any], spare: dict[str, Any]) -> list[str]:

@@ -39,10 +39,12 @@ FORETOLD = (
     Foretold("tilt.lag_time", ("tilt.rate",), lambda k: 1 / k, "one over the rate"),
 )
 
+_DRIVEN = "coast speed-up reverse brake"
+
 MEANS = {
     "engine": "speed-up", "throttle": "speed-up", "power": "speed-up", "accel": "speed-up",
-    "acceleration": "speed-up", "drag": "coast", "friction": "coast", "rolling": "coast",
-    "resistance": "coast", "brake": "brake", "braking": "brake", "grip": "grip",
+    "acceleration": "speed-up", "drag": _DRIVEN, "friction": _DRIVEN, "rolling": _DRIVEN,
+    "resistance": _DRIVEN, "brake": "brake", "braking": "brake", "grip": "grip",
     "traction": "grip", "slide": "grip", "steer": "steer", "steering": "steer", "yaw": "steer",
     "turn": "steer", "align": "tilt", "alignment": "tilt", "tilt": "tilt", "max": "cruise",
 }  # fmt: skip

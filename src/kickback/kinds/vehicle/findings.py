@@ -3,12 +3,13 @@
 import numpy as np
 
 from kickback.findings.finding import Finding, FindingKind, finding, stretches
+from kickback.kinds.vehicle.heading import heading_reading
 from kickback.kinds.vehicle.metrics.steer import turns_of
 from kickback.kinds.vehicle.motion import VehicleMotion
 from kickback.kinds.vehicle.pedals import FULL
 from kickback.kinds.vehicle.phases import slides
 
-__all__ = ["FINDINGS", "check_air", "check_slides", "check_wheel"]
+__all__ = ["FINDINGS", "check_air", "check_heading", "check_slides", "check_wheel"]
 
 STEERS_IN_AIR = FindingKind(
     code="steers-in-air",
@@ -31,13 +32,20 @@ WHEEL_REVERSED = FindingKind(
     advice="turn the sign of the heading or of in_steer in the mapping, if that is not meant",
 )
 
-FINDINGS = (STEERS_IN_AIR, DRIVES_IN_AIR, SLIDES_ON, WHEEL_REVERSED)
+HEADING_UNLIKE = FindingKind(
+    code="heading-unlike",
+    severity="warning",
+    advice="say so in the mapping: slides and forward speeds stand on it",
+    explains=("slides-on", "wheel-reversed", "drives-in-air"),
+)
+
+FINDINGS = (STEERS_IN_AIR, DRIVES_IN_AIR, SLIDES_ON, WHEEL_REVERSED, HEADING_UNLIKE)
 """What these checks may say."""
 
 _TURNS = 5.0
 """Degrees a second from which it turns."""
 
-_LONG = 0.5
+_LONG = 0.8
 """Seconds from which a slide after straightening is long."""
 
 _GAINS = 0.2
@@ -72,6 +80,19 @@ def check_air(motion: VehicleMotion) -> list[Finding]:
                 what = f"throttle gains {gain:.3g} {unit}/s² in the air"
                 found.append(finding(DRIVES_IN_AIR, a, b, what))
     return found[:_FEWEST]
+
+
+def check_heading(motion: VehicleMotion) -> list[Finding]:
+    """Return a heading that would point along the motion if it were read another way."""
+    found = heading_reading(motion.take)
+    if found is None or found[1].plain:
+        return []
+    plain, best = found
+    what = (
+        f"the motion is usually {plain.off:.0f}° off the heading, but {best.off:.0f}° with"
+        f" {best.words}"
+    )
+    return [finding(HEADING_UNLIKE, 0, len(motion.t), what, column="heading")]
 
 
 def check_slides(motion: VehicleMotion) -> list[Finding]:

@@ -9,7 +9,13 @@ from kickback.kinds.vehicle.effects import (
     moved,
     moved_by_order,
 )
-from kickback.kinds.vehicle.findings import FINDINGS, check_air, check_slides, check_wheel
+from kickback.kinds.vehicle.findings import (
+    FINDINGS,
+    check_air,
+    check_heading,
+    check_slides,
+    check_wheel,
+)
 from kickback.kinds.vehicle.laws.recover import vehicle_laws
 from kickback.kinds.vehicle.laws.steering import RESPONSE, STEERING
 from kickback.kinds.vehicle.laws.tilt import ALIGNMENT
@@ -52,7 +58,7 @@ VEHICLE = Kind(
     events=vehicle_events,
     metrics=(*drive.METRICS, *steer.METRICS, *tilt.METRICS),
     laws=vehicle_laws,
-    checks=(check_air, check_slides, check_wheel),
+    checks=(check_heading, check_air, check_slides, check_wheel),
     findings=FINDINGS,
     moved=moved,
     by_order=moved_by_order,

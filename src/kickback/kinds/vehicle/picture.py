@@ -36,10 +36,9 @@ def vehicle_picture(motion: VehicleMotion, _events: Sequence[Event]) -> Picture:
         degrees = ANGLE.within(unit)
         take = motion.take
         curves.append(Curve(label="tilt", role=PITCH.name, unit=degrees, t=motion.t,
-                            y=take.numbers("pitch")))  # fmt: skip
-        curves.append(Curve(label="slope", role=PITCH.name, unit=degrees, t=motion.t,
-                            y=take.numbers("ground_pitch")))  # fmt: skip
-    elif UP.name in motion.tracks:
+                            y=take.numbers("pitch"), beside=take.numbers("ground_pitch"),
+                            names=("body", "slope")))  # fmt: skip
+    if UP.name in motion.tracks:
         curves.append(Curve(label="height", role=UP.name, unit=LENGTH.within(unit), t=motion.t,
                             y=motion.tracks[UP.name].p))  # fmt: skip
     return Picture(
@@ -85,6 +84,7 @@ def _ground(motion: VehicleMotion) -> Ground | None:
         across=axes[0],
         along=axes[1],
         arrows=arrows if motion.heading_source == "recorded" else [],
+        words="heading as arrows",
     )
 
 

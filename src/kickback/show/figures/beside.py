@@ -115,7 +115,7 @@ def _draw_ground(figure: Figure, axes: Any, ground: Ground, unit: str) -> None:
             xytext=(arrow.x, arrow.y),
             arrowprops={"arrowstyle": "-|>", "color": "#d55e00", "linewidth": 1.1},
         )
-    axes.set_title("over the ground, presses as arrows", loc="left", fontweight="bold")
+    axes.set_title(f"over the ground, {ground.words}", loc="left", fontweight="bold")
     axes.set_xlabel(axis_label(ground.across, unit))
     axes.set_ylabel(axis_label(ground.along, unit))
     figure.colorbar(way, ax=axes, label=axis_label("speed", ground.unit), pad=0.02)

@@ -9,6 +9,7 @@ from matplotlib.figure import Figure
 from matplotlib.patches import Rectangle
 
 from kickback.findings.finding import Finding
+from kickback.kinds.picture import Curve
 from kickback.show.figures.beside import beside_panels, draw_beside
 from kickback.show.figures.canvas import LINES, axis_label, styled_figure
 from kickback.workflows.plotting import PlotData
@@ -128,6 +129,13 @@ def _by_code(item: PlotData) -> dict[str, list[Finding]]:
     return dict(list(grouped.items())[:_MOST_CODES])
 
 
+def _draw_beside(axes: Any, curve: Curve, colour: str) -> None:
+    """Draw what a quantity is held against, dashed, and say which is which."""
+    axes.plot(curve.t, curve.beside, color=colour, linewidth=1.0, linestyle=(0, (4, 2)), alpha=0.8)
+    text = f"{curve.names[0]} (line) against {curve.names[1]} (dashed)"
+    axes.text(0.995, 0.96, text, transform=axes.transAxes, ha="right", va="top", fontsize=8)
+
+
 def _draw_residuals(axes: Any, item: PlotData) -> None:
     """Draw what each law leaves of its steps, a colour a phase."""
     residuals, take = item.residuals or (), item.motion.take
@@ -167,6 +175,8 @@ def _draw_take(rows: dict[str, Any], item: PlotData, colour: str, width: float) 
             continue
         axes = rows[curve.label]
         axes.plot(curve.t, curve.y, color=colour, linewidth=width, label=item.motion.take.name)
+        if curve.beside is not None:
+            _draw_beside(axes, curve, colour)
         for marks in curve.marks:
             axes.plot(
                 marks.t,
