@@ -92,7 +92,8 @@ def test_grip_is_read_while_it_turns_and_after(own, clock, value, fps):
             one = found.constant("rate")
             assert abs(one.value - value) <= 4 * one.stderr + 1e-6
     gripping = laws(above(sled(fps, grip_factor=0.0)))["grip"]
-    assert gripping.law == "none" and "no slide" in gripping.reason
+    assert gripping.law == "none"
+    assert "no slide" in gripping.reason
 
 
 @pytest.mark.parametrize("fps", some(RATES, 60))
@@ -119,7 +120,7 @@ def test_the_wheel_turns_by_the_time_or_by_the_way(own, constant, value, rate, f
 
 
 def test_one_uneven_take_shows_what_lacks_its_time_step():
-    plain = dict(jitter=0.3, linear=0.8)
+    plain = {"jitter": 0.3, "linear": 0.8}
     quadratic = {"linear": 0.0, "quadratic": 0.06, "per_frame": ("quadratic",)}
     for own, cause in (
         ({"per_frame": ("engine",)}, "acceleration-per-frame"),
@@ -132,7 +133,8 @@ def test_one_uneven_take_shows_what_lacks_its_time_step():
         (item,) = frame_rates([above(sled(**{**plain, **own}))]).suspicions
         assert {one.name for one in item.causes} == {cause}, own
     (item,) = frame_rates([above(sled(**plain))]).suspicions
-    assert not item.causes and "coast" in item.read
+    assert not item.causes
+    assert "coast" in item.read
 
 
 CLOSED = [
@@ -255,7 +257,8 @@ def test_the_cure_of_a_quadratic_drag_names_its_square():
     found = frame_rates(group("acceleration-per-frame", dunes_drill(), quadratic_drag=0.05,
                               linear_drag=0.0))  # fmt: skip
     fix = next(cause.fix for _, cause in found.causes if cause.name == "acceleration-per-frame")
-    assert "speed −= 0.05" in fix and "·speed·|speed|·dt" in fix
+    assert "speed −= 0.05" in fix
+    assert "·speed·|speed|·dt" in fix
 
 
 def codes(take):
@@ -301,7 +304,8 @@ def test_a_heading_that_counts_otherwise_is_told_and_read(program, tmp_path):
         found = {row["metric"]: row["value"] for row in json.loads(out)}
         assert found["steer.yaw_rate"] == pytest.approx(90, rel=1e-3)
         text = (tmp_path / "log.map.toml").read_text()
-        assert 'from = "yaw"' in text and how.split(" =")[0] in text
+        assert 'from = "yaw"' in text
+        assert how.split(" =")[0] in text
 
 
 @pytest.mark.parametrize("printed", [False, True])
@@ -337,7 +341,8 @@ def test_drills_and_parameters_say_whose_they_are(program, tmp_path):
     found = {row["metric"]: row["value"] for row in json.loads(out)}
     assert found["drive.top_speed"] == pytest.approx(20 / 1.2, rel=0.02)
     text = program("law", "takes/sled-60.jsonl", status=0)[1]
-    assert "heading +=" in text and "sideways *= exp(−7" in text
+    assert "heading +=" in text
+    assert "sideways *= exp(−7" in text
     bad = program("simulate", "sled.toml", "--drill", "walls", status=2)[2]
     assert "unknown parameter 'engine'" in bad
     (tmp_path / "odd.toml").write_text("[[input]]\nat = 0\nuntil = 1\nthrotle = 1.0\n")

@@ -1,18 +1,25 @@
 """Forms of a speed that is pushed and resisted: what a step makes of it, term by term.
 
-The terms act one after the other, or all on the speed before the step: ``push`` adds ``a·g``,
-``rolling`` takes ``c·g`` off, ``linear`` keeps ``exp(−k·g)`` or ``1 − k·g``, ``quadratic`` takes
-``q·v²·g`` off; ``g`` is the time step, or the usual one in each frame.
+A speed is along one line, or a complex number over a plane: then resistances act against it, and
+the push goes ``toward`` a direction of its own, as gravity does. The terms act one after the
+other, or all on the speed before the step: ``push`` adds ``a·g``, ``rolling`` takes ``c·g`` off,
+``linear`` keeps ``exp(−k·g)`` or ``1 − k·g``, ``quadratic`` takes ``q·v²·g`` off; ``g`` is the time
+step, or the usual one in each frame.
 """
 
 from itertools import permutations, product
+from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["LINEAR", "PUSH", "QUADRATIC", "ROLLING", "TERMS", "Form", "forms_of"]
+__all__ = ["LINEAR", "PUSH", "QUADRATIC", "ROLLING", "TERMS", "Form", "Speeds", "forms_of"]
+
+Speeds = npt.NDArray[Any]
+"""Speeds along a line, or complex ones over a plane."""
 
 PUSH, ROLLING, LINEAR, QUADRATIC = "acceleration", "rolling", "rate", "quadratic"
 TERMS = (PUSH, LINEAR, QUADRATIC, ROLLING)
@@ -30,28 +37,30 @@ _CLOCKS = {
 class Form(Record, frozen=True, kw_only=True):
     """The terms of a rule in the order in which they act, and what their constants belong to.
 
-    ``at_once``: all act on the speed before the step.
+    ``at_once``: all act on the speed before the step. ``toward``: the push's direction.
     """
 
     terms: tuple[str, ...]
     clocks: tuple[str, ...]
     at_once: bool = False
+    toward: complex = 1.0
 
     def clock(self, term: str) -> str:
         """Return what the constant of a term belongs to; ``second`` without the term."""
         known = dict(zip(self.terms, self.clocks, strict=True))
         return known.get(term, "second")
 
-    def ahead(self, v: FloatArray, dt: FloatArray, usual: float, c: FloatArray) -> FloatArray:
+    def ahead(self, v: Speeds, dt: FloatArray, usual: float, c: FloatArray) -> Speeds:
         """Return the speeds after a step from ``v``; constants ``c`` go along the last axis."""
         out = v
         for at, (term, clock) in enumerate(zip(self.terms, self.clocks, strict=True)):
             old = v if self.at_once else out
             change = _change(term, clock, old, c[..., at], _step(clock, dt, usual))
+            change = change * self.toward if term == PUSH and self.toward != 1 else change
             out = np.asarray(out + change)
         return out
 
-    def slopes(self, v: FloatArray, dt: FloatArray, usual: float) -> FloatArray:
+    def slopes(self, v: Speeds, dt: FloatArray, usual: float) -> Speeds:
         """Return what a step goes with each constant by where constants are small, last axis."""
         zero = np.zeros(len(self.terms))
         base = self.ahead(v, dt, usual, zero)
@@ -73,7 +82,7 @@ def _step(clock: str, dt: FloatArray, usual: float) -> FloatArray:
     return np.asarray(dt * dt / usual) if clock == "square" else dt
 
 
-def _change(term: str, clock: str, v: FloatArray, c: FloatArray, g: FloatArray) -> FloatArray:
+def _change(term: str, clock: str, v: Speeds, c: FloatArray, g: FloatArray) -> Speeds:
     """Return what a term adds to a speed in a step."""
     if term == PUSH:
         return np.asarray(c * g)
@@ -84,7 +93,7 @@ def _change(term: str, clock: str, v: FloatArray, c: FloatArray, g: FloatArray) 
     return np.asarray(-c * v * np.abs(v) * g)
 
 
-def forms_of(terms: tuple[str, ...], *, even: bool) -> list[Form]:
+def forms_of(terms: tuple[str, ...], *, even: bool, toward: complex = 1.0) -> list[Form]:
     """Return the forms that some terms may have; even steps tell no clock from another.
 
     One constant may belong to the frame, or all; the push is first or last, and all may be at once.
@@ -98,13 +107,14 @@ def forms_of(terms: tuple[str, ...], *, even: bool) -> list[Form]:
             continue
         named = dict(zip(terms, own, strict=True))
         found += [
-            Form(terms=order, clocks=tuple(named[term] for term in order))
+            Form(terms=order, clocks=tuple(named[term] for term in order), toward=toward)
             for order in _orders(terms)
         ]
         if len(terms) > 1 and named.get(LINEAR) != "frame":
             linear = {LINEAR: "first-order"} if LINEAR in named else {}
             at_once = {**named, **linear}
-            form = Form(terms=terms, clocks=tuple(at_once[t] for t in terms), at_once=True)
+            clocks_of = tuple(at_once[t] for t in terms)
+            form = Form(terms=terms, clocks=clocks_of, at_once=True, toward=toward)
             found += [] if form in found else [form]
     return found
 

@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from kickback.laws.forces import TERMS, Form, forms_of
+from kickback.laws.forces import TERMS, Form, Speeds, forms_of
 from kickback.laws.least_squares import curved, linear
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray
@@ -53,12 +53,13 @@ class Run(Record, frozen=True, kw_only=True):
 
     ``v``: speeds, turned so that it goes toward plus; ``p``: places where these are the data and
     not the speeds, else None; ``dt``: the step into each row, s. ``turned``: what turns a speed
-    before the step into each row: ``v·turned[0] + turned[1]``.
+    before the step into each row: ``v·turned[0] + turned[1]``. Over a plane speeds and places are
+    complex.
     """
 
-    v: FloatArray
+    v: Speeds
     dt: FloatArray
-    p: FloatArray | None = None
+    p: Speeds | None = None
     turned: tuple[FloatArray, FloatArray] | None = None
 
 
@@ -93,12 +94,14 @@ class Resisted(Record, frozen=True, kw_only=True):
 class _Data:
     """Runs as a table: a row a run, padded at the end; ``mask`` says what is there."""
 
-    def __init__(self, runs: Sequence[Run], noise: float, usual: float) -> None:
+    def __init__(self, runs: Sequence[Run], noise: float, usual: float, toward: complex) -> None:
         runs = sorted(runs, key=lambda run: -len(run.v))[:_MOST]
         longest = min(max(len(run.v) for run in runs), _LONGEST)
         shape = (len(runs), longest)
-        self.v, self.dt = np.zeros(shape), np.full(shape, usual)
-        self.p, self.mask = np.zeros(shape), np.zeros(shape, dtype=bool)
+        kind = np.result_type(runs[0].v)
+        self.v, self.dt = np.zeros(shape, dtype=kind), np.full(shape, usual)
+        self.p, self.mask = np.zeros(shape, dtype=kind), np.zeros(shape, dtype=bool)
+        self.ways = (1.0, 1j) if np.iscomplexobj(self.v) else (1.0,)
         self.placed = runs[0].p is not None
         self.scale, self.shift = np.ones(shape), np.zeros(shape)
         for row, run in enumerate(runs):
@@ -109,7 +112,7 @@ class _Data:
                 self.p[row, :k] = run.p[:k] - run.p[0]
             if run.turned is not None:
                 self.scale[row, :k], self.shift[row, :k] = (one[:k] for one in run.turned)
-        self.noise, self.usual = noise, usual
+        self.noise, self.usual, self.toward = noise, usual, toward
         into = self.mask[:, 1:]
         turned = self.v[:, :-1] * self.scale[:, 1:] + self.shift[:, 1:]
         self.v0, self.v1 = turned[into], self.v[:, 1:][into]
@@ -119,15 +122,20 @@ class _Data:
 
 
 def resisted(
-    runs: Sequence[Run], noise: float, usual: float, tiers: Sequence[Sequence[tuple[str, ...]]],
-    *, even: bool,
-) -> Resisted | None:  # fmt: skip
+    runs: Sequence[Run],
+    noise: float,
+    usual: float,
+    tiers: Sequence[Sequence[tuple[str, ...]]],
+    *,
+    even: bool,
+    toward: complex = 1.0,
+) -> Resisted | None:
     """Return the simplest of some sets of terms that explains runs; None where none does.
 
     ``noise``: the standard error of a speed, or of a place where runs have these; 0 where they
-    are exact. ``tiers``: sets of terms, the simplest first.
+    are exact. ``tiers``: sets of terms, the simplest first. ``toward``: where the push goes.
     """
-    data = _Data(runs, noise, usual)
+    data = _Data(runs, noise, usual, toward)
     for tier in tiers:
         tried = [one for terms in tier for one in _tried(data, terms, even=even)]
         good = [one for one in tried if _explains(data, one)]
@@ -140,7 +148,8 @@ def resisted(
 
 def _tried(data: _Data, terms: tuple[str, ...], *, even: bool) -> list[Resisted]:
     """Return the forms of some terms that leave least, fitted as well as the data allow."""
-    fits = [fit for form in forms_of(terms, even=even) if (fit := _stepwise(data, form))]
+    forms = forms_of(terms, even=even, toward=data.toward)
+    fits = [fit for form in forms if (fit := _stepwise(data, form))]
     fits.sort(key=lambda fit: fit.misfit)  # equal ones stay in the order of the forms
     fits = fits[:_BEST]
     if not data.noise:
@@ -152,15 +161,15 @@ def _tried(data: _Data, terms: tuple[str, ...], *, even: bool) -> list[Resisted]
 def _stepwise(data: _Data, form: Form) -> Resisted | None:
     """Fit a form to the steps, one by one."""
     slopes = form.slopes(data.v0, data.steps, data.usual)
-    start = linear(slopes, data.v1 - data.v0)
+    start = linear(_parts(slopes), _parts(data.v1 - data.v0))
 
     def model(c: FloatArray) -> FloatArray:
-        return form.ahead(data.v0, data.steps, data.usual, c)
+        return _parts(form.ahead(data.v0, data.steps, data.usual, c))
 
     def bends(c: FloatArray) -> FloatArray:
         return _differences(model, c, _scales(c))
 
-    done = curved(model, bends, start, data.v1)
+    done = curved(model, bends, start, _parts(data.v1))
     if not done.settled or not np.all(np.isfinite(done.found)):
         return None
     return Resisted(
@@ -171,6 +180,13 @@ def _stepwise(data: _Data, form: Form) -> Resisted | None:
         chi=done.rss / (_EXACT * data.size) ** 2,
         steps=len(data.v1),
     )
+
+
+def _parts(values: Speeds) -> FloatArray:
+    """Return complex values as their real parts, then their imaginary ones; others as they are."""
+    if not np.iscomplexobj(values):
+        return np.asarray(values)
+    return np.concatenate((values.real, values.imag))
 
 
 def _scales(c: FloatArray) -> FloatArray:
@@ -196,34 +212,41 @@ class _Look(NamedTuple):
     """
 
     constants: FloatArray
-    starts: FloatArray
+    starts: Speeds
     rss: float
     step: FloatArray
     error: FloatArray
     many: int
 
 
-def _look(data: _Data, form: Form, c: FloatArray, first: FloatArray) -> _Look | None:
+def _look(data: _Data, form: Form, c: FloatArray, first: Speeds) -> _Look | None:
     """Look at stretches under constants; None where the speeds run away.
 
     What constants and starts do to a stretch is seen by moving them, all in one pass.
     """
     many, rows, seen = len(c), len(first), data.mask
     by, push = _NUDGE * _scales(c), _NUDGE * max(data.size, _TINIEST)
-    trials = np.concatenate((c[None], c[None] + np.diag(by), c[None]))
-    starts = np.repeat(first[None], many + 2, axis=0)
-    starts[-1] += push
+    alone = np.repeat(c[None], len(data.ways), axis=0)
+    trials = np.concatenate((c[None], c[None] + np.diag(by), alone))
+    starts = np.repeat(first[None], len(trials), axis=0)
+    for k, way in enumerate(data.ways, 1 + many):
+        starts[k] += push * way
     paths = _paths(data, form, trials, starts)[:, seen]
     if not np.all(np.isfinite(paths)) or np.max(np.abs(paths)) > _AWAY * data.reach:
         return None
-    left = (data.p if data.placed else data.v)[seen] - paths[0]
+    left = _parts((data.p if data.placed else data.v)[seen] - paths[0])
     which = np.broadcast_to(np.arange(rows)[:, None], seen.shape)[seen]
     own = (which[:, None] == np.arange(rows)).astype(np.float64)
-    slopes = np.stack([(paths[1 + k] - paths[0]) / by[k] for k in range(many)], axis=1)
-    by_start = own * ((paths[-1] - paths[0]) / push)[:, None]
-    design = np.concatenate((slopes, by_start, *((own,) if data.placed else ())), axis=1)
+    slopes = [_parts(paths[1 + k] - paths[0])[:, None] / by[k] for k in range(many)]
+    by_starts = [
+        _parts(own * ((paths[k] - paths[0]) / push)[:, None]) for k in range(1 + many, len(trials))
+    ]
+    design = np.concatenate((*slopes, *by_starts), axis=1)
     if data.placed:  # the place that a stretch starts at is free
-        left = left - ((own.T @ left) / own.sum(axis=0))[which]
+        places = [_parts((own * way).astype(data.p.dtype)) for way in data.ways]
+        design = np.concatenate((design, *places), axis=1)
+        at_all = np.concatenate(places, axis=1)
+        left = left - at_all @ ((at_all.T @ left) / np.tile(own.sum(axis=0), len(places)))
     spread = np.linalg.pinv(design.T @ design)[:many, :many]
     error = np.sqrt(np.maximum(np.diag(spread), 0.0)) * data.noise
     return _Look(c, first, float(left @ left), linear(design, left), error, len(left))
@@ -242,7 +265,8 @@ def _along(data: _Data, start: Resisted) -> Resisted | None:
         if np.all(np.abs(share * best.step[:many]) <= _STILL * best.error):
             break
         c = best.constants + share * best.step[:many]
-        first = best.starts + share * best.step[many : many + rows]
+        moves = share * best.step[many : many + rows * len(data.ways)].reshape(-1, rows)
+        first = best.starts + sum(way * move for way, move in zip(data.ways, moves, strict=True))
         found = _look(data, start.form, c, first)
         better = found is not None and found.rss < best.rss
         best, share = (found, 1.0) if found is not None and better else (best, share / 4)
@@ -256,7 +280,7 @@ def _along(data: _Data, start: Resisted) -> Resisted | None:
     )
 
 
-def _paths(data: _Data, form: Form, trials: FloatArray, starts: FloatArray) -> FloatArray:
+def _paths(data: _Data, form: Form, trials: FloatArray, starts: Speeds) -> Speeds:
     """Return speeds or places, shape (trials, runs, rows), from starts, shape (trials, runs)."""
     v, dt = starts, data.dt
     c = trials[:, None, :]
@@ -281,8 +305,9 @@ def _explains(data: _Data, one: Resisted) -> bool:
         return one.misfit <= _EXACT * data.size * 2
     if np.any(one.stderr > 0.3 * one.values):
         return False
-    free = max(1, one.steps - len(one.values) - data.v.shape[0] * (1 + data.placed))
-    return one.chi <= free + _SURE * float(np.sqrt(2 * free))
+    starts = data.v.shape[0] * (1 + data.placed) * len(data.ways)
+    free = max(1, one.steps - len(one.values) - starts)
+    return bool(one.chi <= free + _SURE * float(np.sqrt(2 * free)))
 
 
 def _with_doubts(best: Resisted, alike: Sequence[Resisted], *, rounded: bool) -> Resisted:
