@@ -111,3 +111,27 @@ def sled_in_pymunk(*, engine, damping, grip, yaw, fps=60, length=22):
         rows.append((t + h, h, *body.position, *body.velocity, np.degrees(body.angle), gas, wheel))
     names = ("t", "dt", "x", "y", "vx", "vy", "heading", "in_throttle", "in_steer")
     return dict(zip(names, np.array(rows).T, strict=True))
+
+
+def thrown_in_pybullet(*, speed, elevation, gravity, damping, fps=60, length=3.0):
+    """Return columns of a ball thrown in Bullet, z up, with the library's own linear damping."""
+    world = pybullet.connect(pybullet.DIRECT)
+    pybullet.setGravity(0, 0, -gravity, physicsClientId=world)
+    pybullet.setTimeStep(1 / fps, physicsClientId=world)
+    ball = pybullet.createCollisionShape(pybullet.GEOM_SPHERE, radius=0.1, physicsClientId=world)
+    body = pybullet.createMultiBody(1.0, ball, basePosition=[0, 0, 2], physicsClientId=world)
+    pybullet.changeDynamics(body, -1, linearDamping=damping, angularDamping=0, physicsClientId=world)
+    rows = []
+    for n in range(int(length * fps)):
+        if n == 12:
+            angle = np.radians(elevation)
+            start = [speed * np.cos(angle), 0, speed * np.sin(angle)]
+            pybullet.resetBaseVelocity(body, start, physicsClientId=world)
+        if n >= 12:
+            pybullet.stepSimulation(physicsClientId=world)
+        place, _ = pybullet.getBasePositionAndOrientation(body, physicsClientId=world)
+        v, _ = pybullet.getBaseVelocity(body, physicsClientId=world)
+        rows.append(((n + 1) / fps, 1 / fps, *place, *v))
+    pybullet.disconnect(world)
+    names = ("t", "dt", "x", "y", "z", "vx", "vy", "vz")
+    return dict(zip(names, np.array(rows).T, strict=True))

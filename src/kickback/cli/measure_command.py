@@ -19,6 +19,20 @@ from kickback.cli.saying import tell
 __all__ = ["command"]
 
 
+def _place(text: str | None) -> tuple[float, ...] | None:
+    """Return the numbers of a place; raises a usage error for anything else."""
+    if text is None:
+        return None
+    try:
+        place = tuple(float(part) for part in text.split(","))
+    except ValueError:
+        place = ()
+    if len(place) not in {2, 3} or not all(abs(one) < float("inf") for one in place):
+        raise click.BadParameter(f"a place such as 12.5,3 or 12.5,3,-4, not '{text}'",
+                                 param_hint="--target")  # fmt: skip
+    return place
+
+
 @click.command("measure")
 @takes_argument
 @map_option
@@ -31,6 +45,11 @@ __all__ = ["command"]
     metavar="RATE",
     help="Judge smoothness as a display of so many pictures a second shows it.",
 )
+@click.option(
+    "--target",
+    metavar="PLACE",
+    help="Hold shots against a place: x,y (or x,y,z), in the take's length unit.",
+)
 @format_option()
 @strict_reading_option
 @project_option
@@ -41,6 +60,7 @@ def command(
     every: bool,
     each: bool,
     display: float | None,
+    target: str | None,
     how: str,
     strict: bool,
     project: str | None,
@@ -55,7 +75,7 @@ def command(
     from kickback.kinds.together import together
     from kickback.project.settings import find_settings
 
-    settings = find_settings(project).shown_on(display)
+    settings = find_settings(project).shown_on(display).aimed_at(_place(target))
     loaded = analysed(read_takes(takes, map_file, settings, strict=strict), settings)
     measured = [measure(one, only) for one in loaded]
     if how != "text":

@@ -61,6 +61,7 @@ def _found(analysis: Analysis[Any]) -> list[Finding]:
     if steps is None:
         found = _without_pauses(found, interrupted, len(shown))
     dead = {one.start for one in interrupted if one.kind is RESPAWN}
+    dead |= {one.start for one in analysis.interruptions} - {one.start for one in interrupted}
     read = [one for one in read if one.code != "teleport" or one.start not in dead]
     read += check_interruptions(interrupted, len(analysis.take)) + _of_kind(analysis)
     return found + [_as_shown(item, steps) for item in read]

@@ -23,7 +23,8 @@ def interruptions_of(analysis: Analysis[Any]) -> list[Interruption]:
 
 def _found(analysis: Analysis[Any]) -> list[Interruption]:
     kind: Any = analysis.kind
-    found = [_named(analysis, one) for one in analysis.interruptions]
+    named = [_named(analysis, one) for one in analysis.interruptions]
+    found = [one for one in named if one is not None]
     found += [
         replace(one, start=one.start + piece.start, stop=one.stop + piece.start)
         for piece in analysis.pieces
@@ -32,13 +33,16 @@ def _found(analysis: Analysis[Any]) -> list[Interruption]:
     return sorted(found, key=lambda one: one.begin)
 
 
-def _named(analysis: Analysis[Any], one: Interruption) -> Interruption:
-    """Return a leap as what the kind calls it."""
+def _named(analysis: Analysis[Any], one: Interruption) -> Interruption | None:
+    """Return a leap as what the kind calls it; None where it is no interruption to it."""
     if one.kind is not LEAP:
         return one
     kind: Any = analysis.kind
     before = [piece for piece in analysis.pieces if piece.start + len(piece.take) == one.start]
-    return replace(one, kind=kind.leap(before[0].motion)) if before else one
+    if not before:
+        return one
+    called = kind.leap(before[0].motion)
+    return None if called is None else replace(one, kind=called)
 
 
 def spoiled(

@@ -12,7 +12,7 @@ from kickback.kinds.moves import Move
 from kickback.kinds.picture import Now, Picture, plain_now, plain_picture
 from kickback.laws.families.family import Family
 from kickback.laws.keys import PhaseKey
-from kickback.laws.record import Laws
+from kickback.laws.record import Law, Laws
 from kickback.laws.residuals import Residuals
 from kickback.metrics.metric import Metric
 from kickback.motion.analysis import Analysis, Prints
@@ -20,7 +20,7 @@ from kickback.motion.clock import Clock
 from kickback.motion.interruptions import LEAP, Interruption, InterruptionKind
 from kickback.motion.motion import Event, Phase
 from kickback.motion.options import Options
-from kickback.takes.record import Record
+from kickback.takes.record import Record, replace
 from kickback.takes.roles import Role
 from kickback.takes.take import Take
 
@@ -50,9 +50,10 @@ class Kind(Record, frozen=True, kw_only=True):
     stretch without leaps, ``join`` lays several end to end. ``scene`` is what its metrics
     look at, made of a motion; ``like`` it another scene of the same frames. ``doubts`` are
     what makes a motion's metrics less certain, ``exact`` the motion without them. ``laws``
-    reads the update rules of one motion, ``interruptions`` are those that only the kind knows,
-    ``leap`` says what one is that ends a motion, ``together`` the times, s, of what an interruption
-    of its part spoils as a whole along the vertical, ``residuals`` what they leave of its steps.
+    reads the update rules of one motion, ``across`` those that show over several of a take;
+    ``interruptions`` are those that only the kind knows, ``leap`` says what one is that ends a
+    motion (None where it is none), ``together`` the times, s, of what an interruption of its part
+    spoils as a whole along the vertical, ``residuals`` what they leave of its steps.
     ``checks`` look for what a conclusion could trip over; ``findings`` are the kinds of what
     they may say. ``moved`` says which metrics a law's constant moves, ``by_order`` which the
     order of integration does, ``order_advice`` what to say beside its cure. ``picture`` is what
@@ -76,8 +77,9 @@ class Kind(Record, frozen=True, kw_only=True):
     metrics: tuple[Metric, ...]
     laws: Callable[[Any], Laws]
     interruptions: Callable[[Any], Sequence[Interruption]] = _nothing
-    leap: Callable[[Any], InterruptionKind] = _leap
+    leap: Callable[[Any], InterruptionKind | None] = _leap
     together: Callable[[Any], Sequence[tuple[float, float]]] = _nothing
+    across: Callable[[Analysis[Any]], Sequence[Law]] = _nothing
     residuals: Callable[[Any, Laws], Sequence[Residuals]] = _nothing
     scene: Callable[[Any, Any], Any] = _as_it_is
     doubts: Callable[[Any], tuple[str, ...]] = _nothing
@@ -106,7 +108,12 @@ class Kind(Record, frozen=True, kw_only=True):
 
     def told(self, analysis: Analysis[Any]) -> list[Laws]:
         """Return the laws of each piece of a take, read once."""
-        return analysis.once("laws", lambda: [self.laws(one) for one in analysis.motions])
+        return analysis.once("laws", lambda: self._told(analysis))
+
+    def _told(self, analysis: Analysis[Any]) -> list[Laws]:
+        first, *others = [self.laws(one) for one in analysis.motions]
+        whole = self.across(analysis)
+        return [replace(first, rows=[*first.rows, *whole]) if whole else first, *others]
 
 
 def incomplete(kind: Kind) -> str:

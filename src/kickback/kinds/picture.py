@@ -71,7 +71,8 @@ class Paths(Record, frozen=True, kw_only=True):
     """The movements that are laid over each other, and the words that go with them.
 
     ``one`` names one of them, ``many`` all; ``begin`` the event that they begin with, ``top``
-    that of the point that stands out.
+    that of the point that stands out. ``limit``: what none of them can go beyond, two lengths,
+    shape (k,) each; ``aim``: a place that they are meant for.
     """
 
     one: str
@@ -81,6 +82,8 @@ class Paths(Record, frozen=True, kw_only=True):
     x: str
     y: str
     items: Sequence[Path]
+    limit: tuple[FloatArray, FloatArray] | None = None
+    aim: tuple[float, float] | None = None
 
 
 class Arrow(Record, frozen=True, kw_only=True):

@@ -8,6 +8,7 @@ from kickback.kinds.aspect import Aspect, with_aspects
 from kickback.kinds.camera.aspect import CAMERA
 from kickback.kinds.foot.kind import FOOT
 from kickback.kinds.kind import Kind
+from kickback.kinds.shot.kind import SHOT
 from kickback.kinds.smoothness.aspect import SMOOTHNESS
 from kickback.kinds.vehicle.kind import VEHICLE
 from kickback.metrics.metric import Metric
@@ -20,7 +21,7 @@ __all__ = ["KINDS", "all_metrics", "analyse", "kind_of", "kinds_with"]
 ASPECTS: tuple[Aspect, ...] = (CAMERA, SMOOTHNESS)
 """What goes beside every kind."""
 
-KINDS: list[Kind] = [with_aspects(kind, ASPECTS) for kind in (FOOT, VEHICLE)]
+KINDS: list[Kind] = [with_aspects(kind, ASPECTS) for kind in (FOOT, VEHICLE, SHOT)]
 """Every kind of subject; the first that applies to a take is its."""
 
 

@@ -110,6 +110,8 @@ def forms_of(terms: tuple[str, ...], *, even: bool, toward: complex = 1.0) -> li
             Form(terms=order, clocks=tuple(named[term] for term in order), toward=toward)
             for order in _orders(terms)
         ]
+        if even and LINEAR in terms and QUADRATIC not in terms:
+            continue  # at once is then the push after the decay, its rate in the first order
         if len(terms) > 1 and named.get(LINEAR) != "frame":
             linear = {LINEAR: "first-order"} if LINEAR in named else {}
             at_once = {**named, **linear}

@@ -151,7 +151,7 @@ def _tried(data: _Data, terms: tuple[str, ...], *, even: bool) -> list[Resisted]
     forms = forms_of(terms, even=even, toward=data.toward)
     fits = [fit for form in forms if (fit := _stepwise(data, form))]
     fits.sort(key=lambda fit: fit.misfit)  # equal ones stay in the order of the forms
-    fits = fits[:_BEST]
+    fits = fits[: _BEST * (3 if data.placed else 1)]  # differences of places rank them badly
     if not data.noise:
         return fits
     likely = [fit for fit in fits if data.placed or fit.misfit <= _NEVER * 2**0.5 * data.noise]

@@ -14,7 +14,7 @@ class Options(Record, frozen=True, kw_only=True):
     thinnest floor, where a header does not say; ``tile``, length: the side of a tile.
     ``clock``: whose time durations are in where a header does not say, ``wall`` or ``game``.
     ``display``: the rate, 1/s, of the display on which smoothness is judged; None for a display
-    that shows each frame as it comes.
+    that shows each frame as it comes. ``target``: a place to be hit, in the order of the axes.
     """
 
     plateau_time: float = 0.2
@@ -24,6 +24,7 @@ class Options(Record, frozen=True, kw_only=True):
     tile: float | None = None
     clock: str | None = None
     display: float | None = None
+    target: tuple[float, ...] | None = None
 
     @property
     def plateau(self) -> str:

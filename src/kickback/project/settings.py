@@ -96,6 +96,10 @@ class Settings(Record, frozen=True, kw_only=True):
         """Return the same for smoothness on a display of a rate, 1/s; None for each frame."""
         return replace(self, options=replace(self.options, display=display))
 
+    def aimed_at(self, target: tuple[float, ...] | None) -> "Settings":
+        """Return the settings with a target that shots are held against."""
+        return replace(self, options=replace(self.options, target=target))
+
     def analysis(self, take: Take) -> "Analysis[Any]":
         """Return the analysis of a take as the project wants it measured."""
         from kickback.kinds.table import analyse

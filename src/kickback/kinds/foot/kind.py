@@ -70,7 +70,10 @@ HEADLINES = (
 
 def _applies(take: Take) -> bool:
     """Whether a take is of a character on foot: it is, but for what a throttle drives."""
-    return not {"in_throttle", "in_steer"} & set(take.columns) or "in_move_x" in take
+    have = set(take.columns)
+    if {"in_move_x", "in_jump"} & have:
+        return True
+    return not {"in_throttle", "in_steer", "in_fire"} & have
 
 
 FOOT = Kind(

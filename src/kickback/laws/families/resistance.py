@@ -42,17 +42,19 @@ def _follows(law: Law) -> tuple[Consequence, ...]:
 
 def _code(law: Law) -> str:
     word, parts = speed_word(law.role), []
+    size_of = "velocity" if law.role.gravity else word  # a flight's drag is of all its speed
     for one in law.constants:
         step = "" if law.gain == "frame" else "·dt"
         if one.name == PUSH:
-            parts.append(f"+ {gain(one.value, law.gain, law.frame)}")
+            sign = "−" if one.value < 0 else "+"
+            parts.append(f"{sign} {gain(one.value, law.gain, law.frame)}")
         elif one.name == ROLLING:
             parts.append(f"− {gain(one.value, law.gain, law.frame)}")
         elif one.name == LINEAR:
             parts.append(f"− {plain(one.value)}·{word}·dt")
         elif one.name == QUADRATIC:
             size = one.value * (law.frame if law.gain == "frame" else 1.0)
-            parts.append(f"− {plain(size)}·{word}·|{word}|{step}")
+            parts.append(f"− {plain(size)}·{word}·|{size_of}|{step}")
     return f"{word} = {word} {' '.join(parts)}"
 
 

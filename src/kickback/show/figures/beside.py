@@ -74,6 +74,13 @@ def _draw_several(axes: Any, several: Sequence[Paths | None]) -> None:
 
 
 def _draw_paths(axes: Any, paths: Paths, colour: str, width: float) -> None:
+    if paths.limit is not None:
+        axes.plot(*paths.limit, color=colour, linewidth=1.0, linestyle=(0, (4, 2)), alpha=0.7,
+                  label="reach at that speed")  # fmt: skip
+    if paths.aim is not None:
+        axes.plot(*paths.aim, "X", color="#d55e00", markersize=9, label="target")
+    if paths.limit is not None or paths.aim is not None:
+        axes.legend(loc="upper right", fontsize=8, frameon=False)
     for path in paths.items:
         axes.plot(path.x, path.y, color=colour, linewidth=width, marker=".", markersize=width + 3)
         axes.plot(

@@ -1,0 +1,1 @@
+"""A projectile: what is thrown, lobbed or fired."""

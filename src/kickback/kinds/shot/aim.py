@@ -1,0 +1,192 @@
+"""Aiming: at which elevations a shot of some speed hits a target, or by how far it cannot.
+
+Without drag ``tan θ = (v² ± √(v⁴ − g·(g·d² + 2·h·v²)))/(g·d)`` for a target at distance ``d`` and
+height ``h``; the least speed that reaches it is ``v² = g·(h + √(h² + d²))``. With a linear drag
+``k`` the path is ``x = vx·(1 − e^(−kt))/k``, ``y = (vy + g/k)·(1 − e^(−kt))/k − g·t/k``; with a
+quadratic one it is integrated.
+"""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from kickback.kinds.shot.motion import Complexes
+from kickback.takes.take import FloatArray
+
+__all__ = ["Aim", "Flight", "aim", "path"]
+
+_STEPS = 400
+"""Points of a path that is integrated."""
+
+_ANGLES = 179
+"""Elevations that are tried."""
+
+_CLOSE = 1e-10
+"""Share of the distance within which an angle is found."""
+
+
+class Flight(NamedTuple):
+    """What acts on a shot: its speed, gravity, and the linear and the quadratic drag."""
+
+    speed: float
+    gravity: float
+    linear: float = 0.0
+    quadratic: float = 0.0
+
+
+class Aim(NamedTuple):
+    """The elevations that hit, degrees, lowest first; where there is none how far it stays away.
+
+    ``least_speed`` reaches the target without drag, length/s.
+    """
+
+    elevations: tuple[float, ...]
+    beyond: float
+    least_speed: float
+
+
+def path(flight: Flight, elevation: float, time: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return the way across and up at some times, s, shape (n,), from the launch on."""
+    angle = np.deg2rad(elevation)
+    vx, vy = flight.speed * np.cos(angle), flight.speed * np.sin(angle)
+    g, k = flight.gravity, flight.linear
+    if flight.quadratic:
+        places, _ = _integrated(flight, np.array([complex(vx, vy)]), time)
+        return places[:, 0].real, places[:, 0].imag
+    if k:
+        gone = -np.expm1(-k * time) / k
+        return vx * gone, (vy + g / k) * gone - g * time / k
+    return vx * time, vy * time - g * time * time / 2
+
+
+def _integrated(
+    flight: Flight, start: Complexes, time: FloatArray
+) -> tuple[Complexes, Complexes]:
+    """Return places and speeds, shape (times, starts), by Runge and Kutta's method of order 4.
+
+    Both are complex: across + i·up.
+    """
+
+    def slope(v: Complexes) -> Complexes:
+        drag = flight.linear + flight.quadratic * np.abs(v)
+        return np.asarray(-1j * flight.gravity - drag * v)
+
+    place, v = np.zeros_like(start), start
+    places, speeds = [place], [v]
+    for h in np.diff(time).tolist():
+        k1 = slope(v)
+        k2 = slope(v + h / 2 * k1)
+        k3 = slope(v + h / 2 * k2)
+        k4 = slope(v + h * k3)
+        place = place + h * v + h * h / 6 * (k1 + k2 + k3)
+        v = v + h / 6 * (k1 + 2 * k2 + 2 * k3 + k4)
+        places.append(place)
+        speeds.append(v)
+    return np.array(places), np.array(speeds)
+
+
+def aim(flight: Flight, across: float, up: float) -> Aim:
+    """Return how a target so far across and up is hit."""
+    g, v, d = flight.gravity, flight.speed, abs(across)
+    if g <= 0:
+        straight = float(np.rad2deg(np.arctan2(up, d)))
+        return Aim((straight,), 0.0, 0.0)
+    least = float(np.sqrt(g * (up + np.hypot(up, d))))
+    if flight.linear or flight.quadratic:
+        found = _searched(flight, d, up)
+    else:
+        root = v**4 - g * (g * d * d + 2 * up * v * v)
+        found = () if root < 0 or d == 0 else tuple(
+            float(np.rad2deg(np.arctan((v * v + sign * np.sqrt(root)) / (g * d))))
+            for sign in (-1, 1)
+        )  # fmt: skip
+        if d == 0:
+            found = (90.0,) if v * v / (2 * g) >= up else ()
+    return Aim(found, 0.0 if found else _beyond(flight, d, up), least)
+
+
+def _starts(flight: Flight, elevations: FloatArray) -> Complexes:
+    return np.asarray(flight.speed * np.exp(1j * np.deg2rad(elevations)))
+
+
+def _heights_at(flight: Flight, elevations: FloatArray, d: float) -> FloatArray:
+    """Return how high paths are where they have gone so far across; −∞ where they never have."""
+    start = _starts(flight, elevations)
+    if not flight.quadratic:
+        return _closed_heights(flight, start, d)
+    time = np.linspace(0, _longest(flight), _STEPS)
+    places, speeds = _integrated(flight, start, time)
+    there = places.real >= d
+    hit = np.argmax(there, axis=0)
+    high = np.full(len(elevations), -np.inf)
+    for k in np.flatnonzero(there.any(axis=0) & (hit > 0)):
+        row = int(hit[k])
+        high[k] = _between(time[row] - time[row - 1], places[row - 1 : row + 1, k],
+                           speeds[row - 1 : row + 1, k], d)  # fmt: skip
+    return high
+
+
+def _closed_heights(flight: Flight, start: Complexes, d: float) -> FloatArray:
+    g, k = flight.gravity, flight.linear
+    with np.errstate(divide="ignore", invalid="ignore"):
+        left = 1 - k * d / start.real
+        t = -np.log(left) / k if k else d / start.real
+        gone = -np.expm1(-k * t) / k if k else t
+        high = (start.imag + g / k) * gone - g * t / k if k else start.imag * t - g * t * t / 2
+    known = (start.real > 0) & (left > 0)
+    return np.where(known, high, -np.inf)
+
+
+def _between(step: float, places: Complexes, speeds: Complexes, d: float) -> float:
+    """Return the height where a step goes through a distance, by a cubic of both its ends."""
+    from scipy.interpolate import CubicHermiteSpline
+    from scipy.optimize import brentq
+
+    ends = np.array([0.0, step])
+    across = CubicHermiteSpline(ends, places.real, speeds.real)
+    up = CubicHermiteSpline(ends, places.imag, speeds.imag)
+    at = float(brentq(lambda t: float(across(t)) - d, 0.0, step, xtol=1e-14))
+    return float(up(at))
+
+
+def _longest(flight: Flight) -> float:
+    """Return a time after which a shot has come down again, and as far once more, s."""
+    return 4 * flight.speed / flight.gravity
+
+
+def _searched(flight: Flight, d: float, up: float) -> tuple[float, ...]:
+    from scipy.optimize import brentq
+
+    angles = np.linspace(-89.0, 89.0, _ANGLES)
+    over = _heights_at(flight, angles, d) - up
+
+    def miss(elevation: float) -> float:
+        return float(_heights_at(flight, np.array([elevation]), d)[0]) - up
+
+    return tuple(
+        float(brentq(miss, angles[k], angles[k + 1], xtol=_CLOSE))
+        for k in np.flatnonzero((over[1:] > 0) != (over[:-1] > 0))
+        if np.isfinite(over[k]) and np.isfinite(over[k + 1])
+    )
+
+
+def _beyond(flight: Flight, d: float, up: float) -> float:
+    """Return how near a shot comes to a target that it does not reach, at its best."""
+    from scipy.optimize import minimize_scalar
+
+
+    def nearest(elevations: FloatArray, steps: int) -> FloatArray:
+        time = np.linspace(0, _longest(flight), steps)
+        places, _ = _integrated(flight, _starts(flight, elevations), time)
+        a, way = places[:-1], np.diff(places, axis=0)
+        off = complex(d, up) - a
+        share = (off * np.conj(way)).real / np.maximum(np.abs(way) ** 2, 1e-300)
+        return np.asarray(np.min(np.abs(off - np.clip(share, 0, 1) * way), axis=0))
+
+    angles = np.linspace(-89.0, 89.0, _ANGLES)
+    near = nearest(angles, _STEPS // 4)
+    k = int(np.argmin(near))
+    ends = (angles[max(k - 1, 0)], angles[min(k + 1, _ANGLES - 1)])
+    found = minimize_scalar(lambda one: float(nearest(np.array([one]), _STEPS)[0]), bounds=ends,
+                            method="bounded", options={"xatol": 1e-2})  # fmt: skip
+    return float(found.fun)

@@ -1,0 +1,162 @@
+"""The laws of a projectile: gravity and drag of its flights, its launch, and its cadence."""
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from kickback.kinds.shot.launches import launches_of
+from kickback.kinds.shot.motion import ShotMotion
+from kickback.kinds.shot.roles import ACROSS, UP
+from kickback.kinds.shot.scene import Scene, position_law
+from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
+from kickback.laws.families.code import clock_reason
+from kickback.laws.families.drive import DRIVE
+from kickback.laws.families.friction import FRICTION
+from kickback.laws.families.level import CONSTANT_SPEED
+from kickback.laws.families.moments import IMPULSE
+from kickback.laws.families.resistance import RESISTANCE
+from kickback.laws.forces import LINEAR, PUSH, QUADRATIC
+from kickback.laws.keys import PhaseKey
+from kickback.laws.record import Constant, Law, Laws
+from kickback.laws.resisted import Resisted
+from kickback.laws.timing import timer
+from kickback.motion.analysis import Analysis
+from kickback.motion.clock import EVEN, uneven_share
+from kickback.takes.quantities import RATIO, SPEED
+from kickback.takes.record import replace
+
+__all__ = ["CADENCE", "FLIGHT", "LAUNCH", "cadence_laws", "shot_laws"]
+
+FLIGHT = PhaseKey("flight")
+LAUNCH = PhaseKey("launch")
+CADENCE = PhaseKey("cadence")
+
+_ALIKE = 0.01
+"""Share by which launches may differ and be of one speed."""
+
+
+def shot_laws(motion: ShotMotion) -> Laws:
+    """Return the rule of the flights, of the launch, and of how positions follow speeds."""
+    if not motion.arcs:
+        return Laws(rows=[], even=motion.clock.even)
+    scene = Scene(motion)
+    rows = [_flight(motion, scene.rule), *_launches(motion, scene)]
+    rule = position_law(motion, UP if motion.flies else ACROSS)
+    if rule is not None and rule.clock == "frame":
+        rows = [replace(row, by_frame=True) for row in rows]
+    rows += [rule] if rule is not None else []
+    return Laws(
+        rows=rows,
+        even=motion.clock.even,
+        consequences=[one for row in rows if row.family for one in row.family.follows(row)],
+    )
+
+
+def _flight(motion: ShotMotion, rule: Resisted | None) -> Law:
+    first, last = motion.arcs[0], motion.arcs[-1]
+    role = UP if motion.flies else ACROSS
+    base = Law(
+        take=motion.take.name, role=role, phase=FLIGHT, start=float(motion.begin[first.start]),
+        end=float(motion.t[last.stop - 1]), axis=motion.tracks[role.name].axis,
+        frame=motion.clock.usual,
+    )  # fmt: skip
+    if rule is None:
+        speed = motion.speed[first.start : first.stop]
+        if float(np.ptp(speed)) <= 1e-9 * float(np.max(speed)) + 4 * _noise(motion):
+            unit = SPEED.within(motion.take.header.length_unit)
+            one = Constant(name="speed", value=float(np.median(speed)), unit=unit, stderr=0.0)
+            return replace(base, family=CONSTANT_SPEED, constants=(one,))
+        reason = "neither gravity nor drag explains its path: lift or homing, or another rule"
+        return replace(base, reason=reason)
+    return _of_rule(motion, base, rule)
+
+
+def _noise(motion: ShotMotion) -> float:
+    return max((track.noise for track in motion.plain), default=0.0)
+
+
+def _of_rule(motion: ShotMotion, base: Law, rule: Resisted) -> Law:
+    form, unit = rule.form, motion.take.header.length_unit
+    given = {
+        term: (float(value), float(error))
+        for term, value, error in zip(form.terms, rule.values, rule.stderr, strict=True)
+    }
+    family = RESISTANCE
+    if QUADRATIC not in given:
+        family = {
+            (PUSH,): CONSTANT_ACCELERATION, (LINEAR,): FRICTION, (PUSH, LINEAR): DRIVE,
+        }[form.terms]  # fmt: skip
+    if PUSH in given:
+        given[PUSH] = (-given[PUSH][0], given[PUSH][1])
+    if LINEAR in given:
+        rate, error = given[LINEAR]
+        kept = float(np.exp(-rate * base.frame))
+        given["factor"] = (kept, kept * base.frame * error)
+    constants = [
+        Constant(name=name, value=value, unit=family.constants[name].within(unit)
+                 if name != "factor" else RATIO.within(unit), stderr=error)
+        for name, (value, error) in given.items()
+    ]  # fmt: skip
+    others = {form.clock(term) for term in form.terms if term != LINEAR}
+    gain = next((clock for clock in ("frame", "square") if clock in others), "second")
+    clock = form.clock(LINEAR) if LINEAR in form.terms else gain
+    reasons = [text for own in form.clocks if (text := clock_reason(own))]
+    if rule.alike:
+        reasons.append(f"or {' or '.join(rule.alike)}: what is rounded hides which")
+    return replace(
+        base,
+        family=family,
+        constants=tuple(constants),
+        reason="; ".join(dict.fromkeys(reasons)) or None,
+        clock="even" if motion.clock.even else clock,
+        gain=gain,
+        frames=rule.steps,
+        misfit=rule.misfit,
+    )
+
+
+def _launches(motion: ShotMotion, scene: Scene) -> Sequence[Law]:
+    """Return the speed that launches give, and whether the time step is in it."""
+    shots = scene.shots
+    if not shots:
+        return ()
+    launches = [scene.launch(arc) for arc in shots]
+    speed = np.array([float(np.hypot(abs(one.drift), one.rise)) for one in launches])
+    dt = np.array([float(motion.dt[arc.start]) for arc in shots])
+    by_step = False
+    if len(speed) > 1 and uneven_share(dt) > EVEN:
+        share = speed / dt
+        by_step = float(np.ptp(share)) / float(share.mean()) <= _ALIKE < float(
+            np.ptp(speed)) / float(speed.mean())  # fmt: skip
+    sure = max(one.sure for one in launches) / 2
+    unit = SPEED.within(motion.take.header.length_unit)
+    value = float(np.median(speed))
+    spread = float(np.ptp(speed))
+    constant = Constant(name="speed", value=value, unit=unit, stderr=sure)
+    return (
+        Law(
+            take=motion.take.name, role=ACROSS, phase=LAUNCH,
+            start=float(motion.begin[shots[0].start]), end=float(motion.t[shots[-1].start]),
+            axis=motion.tracks[ACROSS.name].axis if ACROSS.name in motion.tracks else "",
+            family=IMPULSE, constants=(constant,), frames=len(shots), frame=motion.clock.usual,
+            misfit=spread, clock="step" if by_step else "even",
+            reason="is multiplied by the time step" if by_step else None,
+        ),
+    )  # fmt: skip
+
+
+def cadence_laws(analysis: Analysis[Any]) -> list[Law]:
+    """Return the timer between launches while the button is held, where two show it.
+
+    Over m gaps a timer that keeps what it overshoots is known to a frame over m.
+    """
+    found = launches_of(analysis)
+    gaps = np.diff(found.time)[found.held] if len(found.time) > 1 else np.zeros(0)
+    if not len(gaps):
+        return []
+    motion: ShotMotion = analysis.motions[0]
+    if ACROSS.name not in motion.tracks:
+        return []
+    mean, sure = float(np.mean(gaps)), motion.clock.usual / len(gaps)
+    return [timer(motion, CADENCE, ACROSS, (mean - sure, mean + sure), used=len(gaps))]

@@ -1,0 +1,1 @@
+"""A projectile that is played without a game."""

@@ -1,0 +1,210 @@
+"""The motion of a projectile: where it is launched, flies, hits and bounces."""
+
+import itertools
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from kickback.kinds.shot.roles import ACROSS, ASIDE, UP
+from kickback.motion.analysis import Prints
+from kickback.motion.clock import Clock, clock_of
+from kickback.motion.grids import printed_grid
+from kickback.motion.motion import Motion
+from kickback.motion.options import Options
+from kickback.motion.segments import BoolArray, IntArray, stretches
+from kickback.motion.tracks import Column, Track, axis_track
+from kickback.takes.axes import ground_axes, up_axis
+from kickback.takes.header import Header
+from kickback.takes.numeric import median
+from kickback.takes.record import Record, replace
+from kickback.takes.take import FloatArray, Take
+
+__all__ = ["Arc", "Complexes", "ShotMotion", "join_motions", "place_in", "read_motion"]
+
+Complexes = npt.NDArray[np.complex128]
+
+_AT_REST = 1e-3
+"""Share of the highest speed below which it rests, where a project says nothing."""
+
+_IN_NOISE = 0.75
+"""Share of a fitted speed's noise bound that a resting projectile may show."""
+
+_SUDDEN = 6.0
+"""Times the usual change of the rise in a step from which something was hit."""
+
+_FEWEST = 4
+"""Frames of a flight below which it tells nothing."""
+
+
+class Arc(Record, frozen=True, kw_only=True):
+    """A flight: frames ``[start, stop)``, of which the first moved by it, and what ends it.
+
+    ``launched``: it is the first after a launch, not a bounce; ``rested``: it lay still in the
+    frame before. ``hits``: something ends it, in frame ``stop``.
+    """
+
+    start: int
+    stop: int
+    launched: bool
+    rested: bool
+    hits: bool
+
+
+class ShotMotion(Motion, frozen=True, kw_only=True):
+    """What a projectile's frames show; arrays of shape (n,), units of the take.
+
+    ``ground``: where it is over the ground, first axis + i·second; ``drift`` its velocity there.
+    ``height`` and ``rise`` are 0 in a view from above. ``fire``: the button, None if unrecorded.
+    """
+
+    ground: Complexes
+    drift: Complexes
+    height: FloatArray
+    rise: FloatArray
+    fire: BoolArray | None
+    arcs: tuple[Arc, ...]
+
+    @property
+    def speed(self) -> FloatArray:
+        """Return the speed, shape (n,)."""
+        return np.asarray(np.hypot(np.abs(self.drift), self.rise))
+
+    @property
+    def muzzle(self) -> tuple[complex, float] | None:
+        """Return where shots begin by the header, over the ground and its height; None untold."""
+        return place_in(self.take.header, self.take.header.extra.get("muzzle"))
+
+    @property
+    def flies(self) -> bool:
+        """Whether there is a height, so that gravity may act."""
+        return UP.name in self.tracks
+
+    @property
+    def plain(self) -> Sequence[Track]:
+        """Return the tracks of the places, the ground's first."""
+        return [self.tracks[role.name] for role in (ACROSS, ASIDE, UP) if role.name in self.tracks]
+
+    @property
+    def quantum(self) -> float:
+        """Return what places are rounded to at most."""
+        return max((track.quantum for track in self.plain), default=0.0)
+
+
+def place_in(header: Header, given: Any) -> tuple[complex, float] | None:
+    """Return a place given in the order of the axes, over the ground and its height; or None."""
+    axes, up = ground_axes(header), up_axis(header)
+    names = list(axes) if header.view == "top" else sorted({*axes, up})
+    if not isinstance(given, list | tuple) or len(given) != len(names):
+        return None
+    if not all(isinstance(one, int | float) for one in given):
+        return None
+    place = dict(zip(names, (float(one) for one in given), strict=True))
+    ground = complex(place[axes[0]], place[axes[1]] if len(axes) > 1 else 0.0)
+    return ground, 0.0 if header.view == "top" else place[up]
+
+
+def read_motion(take: Take, clock: Clock, prints: Prints, options: Options) -> ShotMotion:
+    """Read the motion of a stretch without leaps; roles that no column fills have no track."""
+    n = len(take)
+    alike = np.zeros(n, dtype=np.int64)
+    names = [*zip((ACROSS, ASIDE), ground_axes(take.header), strict=False)]
+    if take.header.view != "top":
+        names.append((UP, up_axis(take.header)))
+    tracks = {
+        role.name: _track(take, clock, prints, axis, alike) for role, axis in names if axis in take
+    }
+    ground, drift = np.zeros(n, dtype=np.complex128), np.zeros(n, dtype=np.complex128)
+    for role, unit in ((ACROSS, 1.0), (ASIDE, 1j)):
+        if role.name in tracks:
+            ground += unit * tracks[role.name].p
+            drift += unit * tracks[role.name].v
+    up = tracks.get(UP.name)
+    height, rise = (np.zeros(n), np.zeros(n)) if up is None else (up.p, up.v)
+    speed = np.hypot(np.abs(drift), rise)
+    rest = _rest_speed(speed, list(tracks.values()), options.rest_speed)
+    touch = take.numbers("touch_ground") > 0.5 if "touch_ground" in take else None
+    return ShotMotion(
+        take=take,
+        clock=clock,
+        options=options,
+        tracks=tracks,
+        rest_speed=rest,
+        ground=ground,
+        drift=drift,
+        height=height,
+        rise=rise,
+        fire=take.numbers("in_fire") > 0.5 if "in_fire" in take else None,
+        arcs=_arcs(speed, rise, rest, touch, flies=up is not None),
+    )
+
+
+def _track(take: Take, clock: Clock, prints: Prints, axis: str, alike: IntArray) -> Track:
+    v = take.numbers(f"v{axis}") if f"v{axis}" in take else None
+    column = Column(
+        axis=axis, p=take.numbers(axis), grid=printed_grid(prints, axis), logged=v,
+        logged_grid=0.0 if v is None else printed_grid(prints, f"v{axis}"),
+    )  # fmt: skip
+    return axis_track(column, clock, alike)
+
+
+def _rest_speed(speed: FloatArray, tracks: Sequence[Track], wanted: float | None) -> float:
+    usual = _AT_REST * float(np.max(speed, initial=0.0))
+    noise = max((track.noise for track in tracks), default=0.0)
+    return max(usual if wanted is None else wanted, _IN_NOISE * noise)
+
+
+def _arcs(
+    speed: FloatArray, rise: FloatArray, rest: float, touch: BoolArray | None, *, flies: bool
+) -> tuple[Arc, ...]:
+    """Return the flights of a stretch: from a launch, or a bounce, to what is hit."""
+    moving = speed > rest
+    hits = _hits(rise, moving, flies=flies)
+    if touch is not None:
+        hits |= touch & ~np.concatenate((touch[:1], touch[:-1]))
+    found: list[Arc] = []
+    for a, b in stretches(moving, _FEWEST):
+        edges: list[int] = [a, *(np.flatnonzero(hits[a + 1 : b]) + a + 1).tolist(), b]
+        launched = True
+        for start, stop in itertools.pairwise(edges):
+            rolls = touch is not None and bool(touch[start:stop].mean() > 0.5)
+            if stop - start >= _FEWEST and not rolls:
+                ended = stop < len(speed)
+                found.append(Arc(start=int(start), stop=int(stop), launched=launched,
+                                 rested=launched and a > 0, hits=ended))  # fmt: skip
+            launched = False
+    return tuple(found)
+
+
+def _hits(rise: FloatArray, moving: BoolArray, *, flies: bool) -> BoolArray:
+    """Return the frames in which a fall turns round, or ends, all of a sudden, shape (n,)."""
+    none = np.zeros(len(rise), dtype=bool)
+    if not flies or np.count_nonzero(moving) < _FEWEST:
+        return none
+    change = np.diff(rise, prepend=rise[0])
+    usual = median(np.abs(change[moving])) if moving.any() else 0.0
+    before = np.concatenate((rise[:1], rise[:-1]))
+    return (change > _SUDDEN * max(usual, 1e-12)) & (before < 0)
+
+
+def join_motions(
+    take: Take, parts: Sequence[tuple[int, ShotMotion]], options: Options
+) -> ShotMotion:
+    """Lay the motions of stretches end to end, for whoever draws all frames."""
+    prints = Prints(take)
+    whole = read_motion(take, clock_of(take, prints["t"], prints["dt"]), prints, options)
+    arcs = tuple(
+        replace(arc, start=arc.start + start, stop=arc.stop + start)
+        for start, one in parts
+        for arc in one.arcs
+    )
+    rest = max(one.rest_speed for _, one in parts)
+    tracks = dict(whole.tracks)
+    for name, track in whole.tracks.items():
+        v = track.v.copy()
+        for start, one in parts:
+            if name in one.tracks:
+                v[start : start + len(one.t)] = one.tracks[name].v
+        tracks[name] = replace(track, v=v)
+    return replace(whole, arcs=arcs, rest_speed=rest, tracks=tracks)
