@@ -10,6 +10,7 @@ from kickback.kinds.foot.kind import FOOT
 from kickback.kinds.kind import Kind
 from kickback.kinds.shot.kind import SHOT
 from kickback.kinds.smoothness.aspect import SMOOTHNESS
+from kickback.kinds.state.aspect import STATES
 from kickback.kinds.vehicle.kind import VEHICLE
 from kickback.metrics.metric import Metric
 from kickback.motion.analysis import Analysis
@@ -18,7 +19,7 @@ from kickback.takes.take import Take
 
 __all__ = ["KINDS", "all_metrics", "analyse", "kind_of", "kinds_with"]
 
-ASPECTS: tuple[Aspect, ...] = (CAMERA, SMOOTHNESS)
+ASPECTS: tuple[Aspect, ...] = (CAMERA, STATES, SMOOTHNESS)
 """What goes beside every kind."""
 
 KINDS: list[Kind] = [with_aspects(kind, ASPECTS) for kind in (FOOT, VEHICLE, SHOT)]

@@ -242,6 +242,38 @@ _SLED = (
 )
 
 
+_FLARE = (
+    Step(
+        title="What the flare does",
+        text="It is lobbed at a beacon four times: launch, flight, impact, spread.",
+        arguments=("measure", "flares/flare-60.jsonl", "--only", "shot"),
+    ),
+    Step(
+        title="Would another elevation have hit?",
+        text="A beacon 24 m away and 4 m up: how near they come, and what would have hit.",
+        arguments=(
+            "measure", "flares/flare-60.jsonl", "--target", "24,4", "--only",
+            "shot.miss,shot.low_elevation,shot.high_elevation",
+        ),
+    ),
+    Step(
+        title="By what rule it flies",
+        text="Gravity, drag and launch, and the time between shots.",
+        arguments=("law", "flares/flare-60.jsonl"),
+    ),
+    Step(
+        title="At three frame rates",
+        text="Gravity is added once a frame: at 30 frames/s flares fly on for twice as long.",
+        arguments=("framerate", "flares/flare-slipup-*.jsonl", "--only", "shot"),
+    ),
+    Step(
+        title="The flights as a picture",
+        text="Over each other, under what that speed can reach, with the beacon.",
+        arguments=("plot", "flares/flare-60.jsonl", "-o", "figures/flare.png", "--force"),
+    ),
+)  # fmt: skip
+
+
 class Walk(Record, frozen=True, kw_only=True):
     """A walk through a topic: its name, what it is about, and its steps."""
 
@@ -255,6 +287,7 @@ WALKS = (
     Walk(name="recording", about="from a running game to numbers", steps=_RECORDING),
     Walk(name="logs", about="logs that are not ours", steps=_LOGS),
     Walk(name="ground", about="over a plane: from above and in three dimensions", steps=_GROUND),
+    Walk(name="flare", about="a projectile: flight, spread, cadence and aim", steps=_FLARE),
     Walk(name="sled", about="a vehicle: forces, grip, steering and tilt", steps=_SLED),
 )
 """The walks; the first is the usual one. A later topic gets one of its own."""
@@ -284,17 +317,19 @@ def _courtyard(folder: Path) -> list[Take]:
     return takes
 
 
-def _sleds(folder: Path) -> list[Take]:
-    """Write the takes of the salt sled: over the flats from above, over the dunes from the side."""
+def _sleds_and_flares(folder: Path) -> list[Take]:
+    """Write the takes of the salt sled, over the flats and the dunes, and of the flare."""
     takes = []
-    for place, name, rates in (
-        ("flats", "sled", (60.0,)),
-        ("flats", "sled-waxed", (60.0,)),
-        ("dunes", "sled", (60.0,)),
-        ("dunes", "sled-slipup", (30.0, 60.0, 144.0)),
+    for place, drill, name, rates in (
+        ("flats", "flats", "sled", (60.0,)),
+        ("flats", "flats", "sled-waxed", (60.0,)),
+        ("dunes", "dunes", "sled", (60.0,)),
+        ("dunes", "dunes", "sled-slipup", (30.0, 60.0, 144.0)),
+        ("flares", "lob", "flare", (60.0,)),
+        ("flares", "lob", "flare-slipup", (30.0, 60.0, 144.0)),
     ):
         file = str(folder / "params" / f"{name}.toml")
-        own = simulate_takes([file], read_drill(Path(place)), rates=rates)
+        own = simulate_takes([file], read_drill(Path(drill)), rates=rates)
         write_takes(own, folder / place, encoding="jsonl", force=True)
         takes += own
     return takes
@@ -329,7 +364,7 @@ def write_demo(folder: Path) -> int:
         write_takes(own, folder / "builds" / build, encoding="jsonl", force=True)
         takes += own
     takes += _courtyard(folder)
-    takes += _sleds(folder)
+    takes += _sleds_and_flares(folder)
     write_new(folder / "logs" / "roof-run.csv", foreign_log(takes[1]), replace=True)
     write_new(folder / "logs" / "console.log", console_log(takes[1]), replace=True)
     mapping = folder / "logs" / "roof-run.map.toml"

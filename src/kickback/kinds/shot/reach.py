@@ -31,4 +31,5 @@ def envelope(scene: Scene, launch: Launch) -> tuple[FloatArray, FloatArray] | No
     paths = [path(flight, float(one), time) for one in np.linspace(1, 89, _ANGLES)]
     d = np.linspace(0, max(float(np.max(x[y >= 0], initial=0.0)) for x, y in paths), _PLACES)
     high = [np.interp(d, x, y, right=-np.inf) for x, y in paths]
-    return d, np.max(high, axis=0)
+    # between the steepest paths that were tried lies more: what is further off is a bound
+    return d, np.maximum.accumulate(np.max(high, axis=0)[::-1])[::-1]

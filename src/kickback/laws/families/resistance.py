@@ -35,7 +35,7 @@ def _follows(law: Law) -> tuple[Consequence, ...]:
     push = _value(law, PUSH)
     if not push:
         return ()
-    speed = balance(push, _value(law, ROLLING), _value(law, LINEAR), _value(law, QUADRATIC))
+    speed = balance(abs(push), _value(law, ROLLING), _value(law, LINEAR), _value(law, QUADRATIC))
     unit = SPEED.within(law.constant(PUSH).unit.length)
     return (Consequence(phase=str(law.phase), what="settles at about", value=speed, unit=unit),)
 

@@ -41,7 +41,7 @@ PHASES = {
     "veer": "#bfe3df",
 }
 SEVERITIES = {"error": "#b2182b", "warning": "#e08214", "note": "#6a9fc0"}
-MARKS = {"takeoff": "^", "apex": "o", "landing": "v", "ledge": "s"}
+MARKS = {"takeoff": "^", "apex": "o", "landing": "v", "ledge": "s", "launch": "^", "hit": "v"}
 OTHER_PHASES = ("#cfe3f5", "#fbe7a8", "#b7dfb0", "#e6c3e0", "#f7c9b6", "#ddd5c8")
 OTHER_MARKS = ("o", "s", "D", "P", "X", "*")
 

@@ -1,0 +1,168 @@
+"""A take's labels: their stretches, the speeds beside them, and the thresholds that they follow."""
+
+from collections.abc import Sequence
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from kickback.motion.analysis import Prints
+from kickback.motion.clock import Clock
+from kickback.motion.motion import Motion
+from kickback.motion.segments import IntArray, runs
+from kickback.motion.tracks import Column, Track, axis_track
+from kickback.takes.axes import ground_axes
+from kickback.takes.record import Record
+from kickback.takes.roles import Role
+from kickback.takes.take import FloatArray, Take
+
+__all__ = ["STATE", "Labels", "Stretch", "Threshold", "labels_of", "motion_in", "state_tracks",
+           "thresholds_of"]  # fmt: skip
+
+STATE = Role(name="state", missing="no state was recorded")
+
+_FEWEST = 2
+"""Changes between two labels that tell a threshold."""
+
+_LATEST = 6
+"""Frames by which labels may follow a speed."""
+
+_UNLIKE = 0.5
+"""Share by which the paces of changes must differ to tell a late label."""
+
+_NOTHING = 1e-9
+"""Share of the highest speed that arithmetic leaves."""
+
+
+class Stretch(NamedTuple):
+    """Frames ``[start, stop)`` under one label."""
+
+    name: str
+    start: int
+    stop: int
+
+
+class Labels(Record, frozen=True, kw_only=True):
+    """Labels by frame, as text, shape (n,), their stretches, and the speed beside them."""
+
+    names: Any
+    stretches: tuple[Stretch, ...]
+    speed: FloatArray
+    grid: float
+
+    @property
+    def known(self) -> list[str]:
+        """Return the labels that occur, in the order in which they do first."""
+        return list(dict.fromkeys(one.name for one in self.stretches))
+
+
+class Threshold(Record, frozen=True, kw_only=True):
+    """The speed at which one label gives way to another: it lies between ``low`` and ``high``.
+
+    ``late``: by how many frames the label follows; ``rising``: it is reached from below. ``alike``:
+    all changes came about the same way, so that a late label cannot be told from another speed.
+    """
+
+    slow: str
+    fast: str
+    rising: bool
+    low: float
+    high: float
+    late: int
+    changes: int
+    alike: bool = False
+
+    @property
+    def value(self) -> float:
+        """Return the middle of what it lies between."""
+        return (self.low + self.high) / 2
+
+
+def motion_in(scene: Any) -> Motion:
+    """Return the motion that a scene of any kind is of."""
+    motion: Motion = scene if isinstance(scene, Motion) else scene.motion
+    return motion
+
+
+def state_tracks(take: Take, clock: Clock, prints: Prints) -> dict[str, Track]:
+    """Return the labels as a track of numbers, where a take has labels."""
+    del prints
+    if "state" not in take:
+        return {}
+    _, codes = np.unique(np.asarray(take.columns["state"]).astype(str), return_inverse=True)
+    column = Column(axis="state", p=codes.astype(np.float64), grid=0.0)
+    return {STATE.name: axis_track(column, clock, np.zeros(len(take), dtype=np.int64))}
+
+
+def labels_of(motion: Motion) -> Labels:
+    """Return the labels of a motion's frames."""
+    names = np.asarray(motion.take.columns["state"]).astype(str)
+    starts, stops = runs(names)
+    found = tuple(
+        Stretch(str(names[a]), a, b) for a, b in zip(starts.tolist(), stops.tolist(), strict=True)
+    )
+    speed, grid = _speed(motion)
+    return Labels(names=names, stretches=found, speed=speed, grid=grid)
+
+
+def _speed(motion: Motion) -> tuple[FloatArray, float]:
+    """Return the speed over the ground at the frames' ends, shape (n,), and what it rounds to."""
+    tracks = [
+        track for axis in ground_axes(motion.take.header) for track in motion.tracks.values()
+        if track.axis == axis
+    ]  # fmt: skip
+    if not tracks:
+        tracks = [track for name, track in motion.tracks.items() if name == "forward"]
+    if not tracks:
+        return np.zeros(len(motion.t)), 0.0
+    size = np.sqrt(sum((track.v * track.v for track in tracks), np.zeros(len(motion.t))))
+    return np.asarray(size), max(track.noise for track in tracks)
+
+
+def thresholds_of(labels: Labels) -> list[Threshold]:
+    """Return the speeds that changes between pairs of labels follow, as far as they are told."""
+    found = []
+    pairs: dict[tuple[str, str], list[int]] = {}
+    for one, other in zip(labels.stretches, labels.stretches[1:], strict=False):
+        pairs.setdefault((one.name, other.name), []).append(other.start)
+    for (before, after), rows in pairs.items():
+        told = _threshold(labels, before, after, np.array(rows))
+        if told is not None:
+            found.append(told)
+    return found
+
+
+def _threshold(labels: Labels, one: str, other: str, rows: IntArray) -> Threshold | None:
+    """Return the speed at which a label gives way to another, with how late it does."""
+    speed = labels.speed
+    slack = 2 * labels.grid + _NOTHING * float(np.max(speed, initial=0.0))
+    for late in range(_LATEST + 1):
+        at = rows[rows - late >= 1] - late
+        if len(at) < _FEWEST:
+            return None
+        before, after = speed[at - 1], speed[at]
+        for rising in (True, False):
+            low, high = (before, after) if rising else (after, before)
+            if np.all(high > low) and float(np.max(low)) <= float(np.min(high)) + slack:
+                slow, fast = (one, other) if rising else (other, one)
+                ends = sorted((float(np.max(low)), float(np.min(high))))
+                alike = not _varies(low, high)
+                if alike and late:
+                    return None
+                return Threshold(slow=slow, fast=fast, rising=rising, low=ends[0], high=ends[1],
+                                 late=late, changes=len(at), alike=alike)  # fmt: skip
+    return None
+
+
+def _varies(low: FloatArray, high: FloatArray) -> bool:
+    """Whether speeds changed at different paces: else any frame near a change would do as well."""
+    pace = high - low
+    return float(np.ptp(pace)) > _UNLIKE * float(np.max(pace))
+
+
+def durations(labels: Labels, t: FloatArray, begin: FloatArray) -> Sequence[tuple[str, float]]:
+    """Return each label with how long it was shown in all, s, the longest first."""
+    total: dict[str, float] = {}
+    for one in labels.stretches:
+        lasted = float(t[one.stop - 1] - begin[one.start])
+        total[one.name] = total.get(one.name, 0.0) + lasted
+    return sorted(total.items(), key=lambda item: -item[1])

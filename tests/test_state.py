@@ -1,0 +1,92 @@
+"""Labels beside a motion: how many, how late, which speeds they follow, and where they are wrong."""
+
+import numpy as np
+import pytest
+
+from conftest import take_of
+from kickback import measure, recover_laws
+from kickback.kinds.examining import examine
+from truth.moves import moves
+from truth.recurrence import during
+
+
+def speeds(fps=60, jitter=0.2):
+    """Columns of runs that begin and end at different paces: each has one of its own."""
+    n = 16 * fps
+    dt = np.full(n, 1 / fps) * np.random.default_rng(3).uniform(1 - jitter, 1 + jitter, n)
+    t = np.cumsum(dt)
+    pace = [8, 20, 5, 12]
+    v = np.zeros(n)
+    for k, a in enumerate(pace):
+        since = t - (0.5 + 4 * k)
+        up, down = np.clip(a * since, 0, 6), np.clip(6 - a * (since - 2), 0, 6)
+        v = np.where(since >= 0, np.minimum(up, down), v)
+    x = np.cumsum(v * dt)
+    return {"t": t, "dt": dt, "x": x, "y": 0 * x, "vx": v, "vy": 0 * x,
+            "in_move_x": (v > 0) * 1.0, "touch_ground": np.ones(n)}  # fmt: skip
+
+
+def labelled(columns, *, begins=3.0, ends=1.5, late=0, flicker=()):
+    v, found, now = np.abs(columns["vx"]), [], "idle"
+    for row in range(len(v)):
+        seen = v[max(row - late, 0)]
+        now = "run" if seen >= begins else "idle" if seen < ends else now
+        found.append("spin" if row in flicker else now)
+    return np.array(found, dtype=object)
+
+
+@pytest.mark.parametrize("late", [0, 1, 3])
+@pytest.mark.parametrize("printed", [False, True])
+def test_the_speeds_that_labels_follow_are_told_and_how_late(late, printed):
+    columns = speeds()
+    if printed:
+        columns = {n: np.round(c, 3) if n[0] in "vxy" else c for n, c in columns.items()}
+    take = take_of({**columns, "state": labelled(columns, late=late)})
+    (law,) = [one for one in recover_laws(take) if one.track == "state"]
+    assert str(law.phase) == "state run over idle"
+    for name, value in (("begins", 3.0), ("ends", 1.5)):
+        one = law.constant(name)
+        assert abs(one.value - value) <= 4 * one.stderr
+        assert one.stderr < 0.1
+    delay = measure(take)["state.delay"]
+    assert delay.value == pytest.approx(late / 60, rel=0.05)
+
+
+def test_changes_that_are_alike_tell_no_delay():
+    dt = np.full(720, 1 / 60)
+    columns = moves(dt, during((1, 3, 1), (5, 7, -1), (9, 11, 1)), during())
+    take = take_of({**columns, "state": labelled(columns, late=2)})
+    (law,) = [one for one in recover_laws(take) if one.track == "state"]
+    assert "alike" in law.reason
+    assert "alike" in measure(take)["state.delay"].reason
+
+
+def test_times_flicker_contradictions_and_what_never_was():
+    columns = speeds()
+    rows = (100, 230)
+    states = labelled(columns, begins=0.5, ends=0.3, flicker=rows)
+    take = take_of({**columns, "state": states}, extra={"states": ["idle", "run", "spin", "fly"]})
+    found = measure(take)
+    assert found["state.count"].value == 3
+    assert "never: fly" in found["state.count"].reason
+    assert found["state.flicker"].value == 2
+    codes = {one.code for one in examine(take)}
+    assert "state-flicker" in codes
+    assert "state-contradicts" not in codes
+    assert found["state.contradictions"].value == 0
+    wrong = np.where(columns["vx"] > 3, "idle", "run").astype(object)
+    told = take_of({**columns, "state": wrong})
+    assert measure(told)["state.contradictions"].value > 0.4
+    assert "state-contradicts" in {one.code for one in examine(told)}
+    two = labelled(columns, begins=0.5, ends=0.3, flicker=(100, 101))
+    assert measure(take_of({**columns, "state": two}))["state.flicker"].value == 0
+
+
+def test_feet_slide_by_what_the_stride_misses():
+    columns = speeds()
+    states = np.where(columns["vx"] >= 6, "run", "idle").astype(object)
+    for length, wanted in ((3.0, 0.0), (2.4, 0.2)):
+        extra = {"stride": {"run": {"length": length, "time": 0.5}}}
+        row = measure(take_of({**columns, "state": states}, extra=extra))["state.foot_slide"]
+        assert row.value == pytest.approx(wanted, abs=1e-9)
+    assert "stride" in measure(take_of({**columns, "state": states}))["state.foot_slide"].reason
