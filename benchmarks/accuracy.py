@@ -17,6 +17,7 @@ import numpy as np
 
 from benchmarks.comparing import comparing_section
 from benchmarks.moves_resolution import moves_section
+from benchmarks.other_kinds import causes_section, pairs_section, resolution_of_others
 from benchmarks.reading import section
 from benchmarks.resolution import resolution_section
 from kickback.framerate.analyse import frame_rates
@@ -325,6 +326,16 @@ _HIDDEN_TOO = """\
   in the motion; a velocity column tells them."""
 
 
+_OTHER_KINDS = (
+    "The built-in vehicle over the flats, the projectile and a camera after the character, with"
+    " random numbers, at {30, 60, 144} frames/s. Right: these causes and no others; besides: also"
+    " `unexplained`, for a metric that a mistake moves by another way."
+)
+_OTHER_LOOPS = (
+    "Plain loops with random numbers, uneven frames, and logs printed to 2 or 3 decimals (times to"
+    " 4 or 5)."
+)
+
 SECTIONS: dict[str, Callable[[], Sequence[str]]] = {
     "Correct controllers": _correct,
     "One mistake, several rates": _alone,
@@ -336,6 +347,10 @@ SECTIONS: dict[str, Callable[[], Sequence[str]]] = {
     "Laws read off printed logs": lambda: (_LAWS, "", section()),
     "How true a stated resolution is": lambda: (_RESOLUTION, "", resolution_section()),
     "How true it is for the other moves": lambda: (_OTHERS, "", moves_section()),
+    "Vehicles, shots and cameras: one mistake": lambda: (_OTHER_KINDS, "", *causes_section()),
+    "Vehicles, shots and cameras: two mistakes": lambda: (_OTHER_KINDS, "", *pairs_section()),
+    "Vehicles and shots: how true a resolution is": lambda: (
+        _OTHER_LOOPS, "", resolution_of_others()),
     "Comparisons of parameter sets": lambda: (_COMPARISONS, "", comparing_section()),
     "What cannot be told apart": lambda: [
         *(f"- `{a}` with `{b}`: {why}." for a, b, why in HIDDEN),

@@ -330,9 +330,11 @@ class Scene:
         pace = complex(motion.ground[last] - motion.ground[last - 1]) / float(motion.step[last])
         fall = max(abs(slope + 2 * half * gone), 1e-12)
         sure += NINETY_FIVE * 2 * motion.quantum / fall
-        drift = complex(motion.drift[last])
+        drift, rise = complex(motion.drift[last]), slope + 2 * half * gone
+        if motion.tracks[UP.name].source == "reported":  # no difference of rounded places
+            rise = float(motion.rise[last]) - self.gravity * gone
         return Hit(float(motion.t[last] + gone), complex(motion.ground[last]) + pace * gone, level,
-                   drift, slope + 2 * half * gone, sure)  # fmt: skip
+                   drift, rise, sure)  # fmt: skip
 
     def _level(self, arc: Arc) -> float:
         """Return the height at which a flight is stopped: where it lies after, or turns round."""

@@ -102,8 +102,8 @@ def turns_of(motion: VehicleMotion) -> list[Turn]:
         change = abs(parts[1] - parts[0])
         if change > _STEADY * abs(rate) + 2 * NINETY_FIVE * sure:
             rate = float("nan")
-        elif change > 2 * sure:
-            sure += change / 2
+        else:
+            sure += change  # what it still gains is less than what it gained between the halves
         found.append(Turn(a, b, float(np.sign(turned) or 1.0), rate, max(sure, 1e-9 * abs(rate)),
                           float(np.mean(np.abs(motion.forward.v[late:b]))), mean))  # fmt: skip
     return found
