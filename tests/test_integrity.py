@@ -13,7 +13,10 @@ from kickback.kinds.foot.model.exercises import plane_drill, standard_drill
 from kickback.kinds.foot.model.parameters import FAULTS, INTEGRATORS
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.kinds.measuring import measure
+from kickback.kinds.shot.kind import SHOT
+from kickback.kinds.state.aspect import STATES
 from kickback.kinds.table import KINDS
+from kickback.kinds.vehicle.kind import VEHICLE
 from kickback.motion.options import Options
 from kickback.takes.build import build_take
 from kickback.takes.header import Header
@@ -227,6 +230,8 @@ def test_a_probe_off_the_tiles_is_noted():
 
 def test_every_code_is_tested_here():
     elsewhere = {name.partition(",")[0] for name in (*FOUND, *INTERRUPTED)} | {"cut-scene"}
+    elsewhere |= {one.code for kind in (VEHICLE, SHOT) for one in kind.findings}  # their own tests
+    elsewhere |= {one.code for one in STATES.findings}
     tested = {*FAULTS, *CHANGES, "floor-thin", "probe-centre", *elsewhere}
     assert tested == set(CODES)
     assert {kind.severity for kind in CODES.values()} == set(SEVERITIES)

@@ -42,9 +42,9 @@ def kind_of(take: Take) -> Kind:
     for kind in KINDS:
         if kind.applies(take):
             return kind
+    names = ", ".join(kind.name for kind in KINDS)
     raise InputError(
-        "its throttle or steering make it a vehicle's, which cannot be measured yet;"
-        ' kind = "foot" in its header or mapping measures it as a character on foot',
+        f"its columns tell no kind of subject; 'kind' in its header or mapping says one: {names}",
         take.source or take.name,
     )
 

@@ -12,11 +12,11 @@ from kickback.files.options import ReadOptions
 from kickback.files.raw import RawTable
 from kickback.files.read import raw_table, stem_of, take_from_table
 from kickback.findings.finding import Finding
+from kickback.findings.views import VIEW_UNLIKELY
 from kickback.kinds.examining import examine
 from kickback.kinds.foot.findings.flights import UP_FLIPPED
 from kickback.kinds.foot.findings.ground import CONTACT_DISAGREES
 from kickback.kinds.foot.findings.velocity import VELOCITY_PER_FRAME, VELOCITY_SIGN
-from kickback.kinds.foot.findings.view import VIEW_UNLIKELY
 from kickback.kinds.table import analyse
 from kickback.kinds.vehicle.heading import heading_reading
 from kickback.project.settings import Settings

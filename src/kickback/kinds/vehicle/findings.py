@@ -3,13 +3,15 @@
 import numpy as np
 
 from kickback.findings.finding import Finding, FindingKind, finding, stretches
+from kickback.findings.views import VIEW_UNLIKELY
 from kickback.kinds.vehicle.heading import heading_reading
 from kickback.kinds.vehicle.metrics.steer import turns_of
 from kickback.kinds.vehicle.motion import VehicleMotion
 from kickback.kinds.vehicle.pedals import FULL
 from kickback.kinds.vehicle.phases import slides
+from kickback.kinds.vehicle.roles import UP
 
-__all__ = ["FINDINGS", "check_air", "check_heading", "check_slides", "check_wheel"]
+__all__ = ["FINDINGS", "check_air", "check_heading", "check_slides", "check_view", "check_wheel"]
 
 STEERS_IN_AIR = FindingKind(
     code="steers-in-air",
@@ -39,7 +41,14 @@ HEADING_UNLIKE = FindingKind(
     explains=("slides-on", "wheel-reversed", "drives-in-air"),
 )
 
-FINDINGS = (STEERS_IN_AIR, DRIVES_IN_AIR, SLIDES_ON, WHEEL_REVERSED, HEADING_UNLIKE)
+FINDINGS = (
+    STEERS_IN_AIR,
+    DRIVES_IN_AIR,
+    SLIDES_ON,
+    WHEEL_REVERSED,
+    HEADING_UNLIKE,
+    VIEW_UNLIKELY,
+)
 """What these checks may say."""
 
 _TURNS = 5.0
@@ -50,6 +59,12 @@ _LONG = 0.8
 
 _GAINS = 0.2
 """Share of the push on the ground from which it drives in the air."""
+
+_MOVES = 0.05
+"""Share of the largest step from which a frame moves."""
+
+_STEEP, _OFTEN = 60.0, 0.2
+"""Degrees that a vehicle hardly climbs, and the share of frames in which it would have to."""
 
 _FEWEST = 4
 
@@ -93,6 +108,24 @@ def check_heading(motion: VehicleMotion) -> list[Finding]:
         f" {best.words}"
     )
     return [finding(HEADING_UNLIKE, 0, len(motion.t), what, column="heading")]
+
+
+def check_view(motion: VehicleMotion) -> list[Finding]:
+    """Return that a vehicle in a side view is steered, or climbs as no vehicle does."""
+    take, up = motion.take, motion.tracks.get(UP.name)
+    if take.header.view != "side" or up is None or not np.ptp(up.p):
+        return []
+    wheels = [name for name in ("in_steer", "heading") if name in take]
+    shown = [name for name in wheels if np.ptp(take.numbers(name))]
+    way, high = np.abs(np.diff(motion.forward.p)), np.abs(np.diff(up.p))
+    moving = np.hypot(way, high) > _MOVES * float(np.max(np.hypot(way, high), initial=0.0))
+    steep = (high > np.tan(np.deg2rad(_STEEP)) * way) & moving
+    share = float(np.mean(steep[moving])) if moving.any() else 0.0
+    if not shown and share < _OFTEN:
+        return []
+    what = f"'{up.axis}' goes steeper than {_STEEP:.0f}° in {share:.0%} of the moving frames"
+    what += "".join(f", and there is '{name}'" for name in shown)
+    return [finding(VIEW_UNLIKELY, 0, len(motion.t), what)]
 
 
 def check_slides(motion: VehicleMotion) -> list[Finding]:

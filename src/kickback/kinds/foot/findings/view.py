@@ -2,18 +2,12 @@
 
 import numpy as np
 
-from kickback.findings.finding import Finding, FindingKind, finding
+from kickback.findings.finding import Finding, finding
+from kickback.findings.views import VIEW_UNLIKELY
 from kickback.kinds.foot.motion import FootMotion
 from kickback.takes.take import FloatArray, Take
 
 __all__ = ["FINDINGS", "check_view"]
-
-VIEW_UNLIKELY = FindingKind(
-    code="view-unlikely",
-    severity="warning",
-    advice='if it is seen from above, say view = "top" in the header or the mapping',
-    explains=("fell-through", "no-fall", "constant-fall", "straight-jump", "up-flipped"),
-)
 
 FINDINGS = (VIEW_UNLIKELY,)
 """What these checks may say."""
