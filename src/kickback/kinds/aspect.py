@@ -7,12 +7,13 @@ from typing import Any
 from kickback.causes.constants import ConstantRow
 from kickback.findings.finding import Finding, FindingKind
 from kickback.kinds.kind import Kind
+from kickback.kinds.picture import Curve, Picture
 from kickback.laws.families.family import Family
 from kickback.laws.record import Law, Laws
 from kickback.metrics.metric import Metric
 from kickback.motion.analysis import Prints
 from kickback.motion.clock import Clock
-from kickback.motion.motion import Motion
+from kickback.motion.motion import Event, Motion, Phase
 from kickback.motion.options import Options
 from kickback.motion.tracks import Track
 from kickback.takes.record import Record, replace
@@ -36,6 +37,7 @@ class Aspect(Record, frozen=True, kw_only=True):
     ``tracks`` are those that it adds to a motion, by the names of its ``roles``. Its ``metrics``
     are given a motion, or what their ``display`` says. ``laws`` reads its rules, ``moved`` says
     what a constant of them moves; ``checks`` look for what a conclusion could trip over.
+    ``phases`` and ``curves`` are drawn beside those of the subject.
     """
 
     name: str
@@ -47,6 +49,8 @@ class Aspect(Record, frozen=True, kw_only=True):
     checks: tuple[Callable[[Any], Sequence[Finding]], ...] = ()
     findings: tuple[FindingKind, ...] = ()
     families: tuple[Family, ...] = ()
+    phases: Callable[[Any], Sequence[Phase]] = _nothing
+    curves: Callable[[Any], Sequence[Curve]] = _nothing
 
 
 def with_aspects(kind: Kind, aspects: Sequence[Aspect]) -> Kind:
@@ -69,11 +73,20 @@ def with_aspects(kind: Kind, aspects: Sequence[Aspect]) -> Kind:
         aspect = own.get(row.role.name)
         return kind.moved(row, steady) if aspect is None else aspect.moved(row)
 
+    def phases(motion: Any) -> list[Phase]:
+        return [*kind.phases(motion), *_all(aspect.phases(motion) for aspect in aspects)]
+
+    def picture(motion: Any, events: Sequence[Event]) -> Picture:
+        drawn = kind.picture(motion, events)
+        curves = _all(aspect.curves(motion) for aspect in aspects)
+        return replace(drawn, curves=[*drawn.curves, *curves]) if curves else drawn
+
     added = {
         name: (*getattr(kind, name), *_all(getattr(aspect, name) for aspect in aspects))
         for name in ("roles", "metrics", "checks", "findings", "families")
     }
-    return replace(kind, read=read, laws=laws, moved=moved, **added)
+    hooks = {"read": read, "laws": laws, "moved": moved, "phases": phases, "picture": picture}
+    return replace(kind, **hooks, **added)
 
 
 def _all(parts: Iterable[Iterable[Any]]) -> tuple[Any, ...]:

@@ -36,6 +36,7 @@ class Curve(Record, frozen=True, kw_only=True):
     """A quantity over time, arrays of shape (n,); the phases of ``role`` go with it.
 
     ``beside`` is what it is held against, drawn with it; ``names`` say which of both is which.
+    A ``strip`` is drawn low.
     """
 
     label: str
@@ -46,6 +47,7 @@ class Curve(Record, frozen=True, kw_only=True):
     marks: Sequence[Marks] = ()
     beside: FloatArray | None = None
     names: tuple[str, str] = ("", "")
+    strip: bool = False
 
 
 class Strip(Record, frozen=True, kw_only=True):

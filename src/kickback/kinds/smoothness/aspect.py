@@ -1,8 +1,26 @@
 """Smoothness, as it goes with any kind."""
 
+import numpy as np
+
 from kickback.kinds.aspect import Aspect
+from kickback.kinds.picture import Curve
 from kickback.kinds.smoothness.metrics import METRICS
+from kickback.motion.motion import Motion
+from kickback.takes.quantities import TIME, Unit
 
 __all__ = ["SMOOTHNESS"]
 
-SMOOTHNESS = Aspect(name="smoothness", metrics=METRICS)
+_UNEVEN = 1.02
+"""Times the usual frame from which a longest one is worth a strip."""
+
+
+def _curves(motion: Motion) -> list[Curve]:
+    """Return how long frames last, where they do not all last alike."""
+    step = 1e3 * motion.step
+    if float(np.max(step[1:], initial=0.0)) < _UNEVEN * float(np.median(step)):
+        return []
+    unit = Unit(TIME, motion.take.header.length_unit, milli=True)
+    return [Curve(label="frame time", role="", unit=unit, t=motion.t, y=step, strip=True)]
+
+
+SMOOTHNESS = Aspect(name="smoothness", metrics=METRICS, curves=_curves)

@@ -7,7 +7,7 @@ from kickback.kinds.state.metrics import METRICS, contradicted, flickers
 from kickback.laws.families.family import Family
 from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Constant, Law
-from kickback.motion.motion import Motion
+from kickback.motion.motion import Motion, Phase
 from kickback.takes.numerals import plain
 from kickback.takes.numeric import ROOT_12
 from kickback.takes.quantities import SPEED
@@ -94,6 +94,17 @@ def _check(motion: Motion) -> list[Finding]:
     return found
 
 
+def _phases(motion: Motion) -> list[Phase]:
+    """Return the labels as phases of a track of their own."""
+    if STATE.name not in motion.tracks:
+        return []
+    return [
+        Phase(track=STATE.name, name=one.name or "none", start=one.start, stop=one.stop,
+              inferred=False)
+        for one in labels_of(motion).stretches
+    ]  # fmt: skip
+
+
 STATES = Aspect(
     name="state",
     roles=(STATE,),
@@ -104,4 +115,5 @@ STATES = Aspect(
     checks=(_check,),
     findings=(STATE_FLICKER, STATE_CONTRADICTS),
     families=(THRESHOLD,),
+    phases=_phases,
 )

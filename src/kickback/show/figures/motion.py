@@ -78,7 +78,7 @@ def motion_figure(data: Sequence[PlotData]) -> Figure:
 
 def _layout(item: PlotData, codes: int) -> tuple[list[str], list[float]]:
     """Return the panels over time, from the top, and their heights."""
-    rows = [(curve.label, 3.0) for curve in item.picture.curves]
+    rows = [(curve.label, 1.1 if curve.strip else 3.0) for curve in item.picture.curves]
     if item.residuals is not None:
         rows.append(("misfit", 1.6))
     high = max(1.1, 0.3 * len(item.picture.inputs))
@@ -133,7 +133,7 @@ def _draw_beside(axes: Any, curve: Curve, colour: str) -> None:
     """Draw what a quantity is held against, dashed, and say which is which."""
     axes.plot(curve.t, curve.beside, color=colour, linewidth=1.0, linestyle=(0, (4, 2)), alpha=0.8)
     text = f"{curve.names[0]} (line) against {curve.names[1]} (dashed)"
-    axes.text(0.995, 0.96, text, transform=axes.transAxes, ha="right", va="top", fontsize=8)
+    axes.text(0.005, 0.04, text, transform=axes.transAxes, ha="left", va="bottom", fontsize=8)
 
 
 def _draw_residuals(axes: Any, item: PlotData) -> None:
@@ -257,7 +257,11 @@ def _finish(rows: dict[str, Any], order: Sequence[str], data: Sequence[PlotData]
     """Label the panels, which lie in this order."""
     picture = data[0].picture
     for curve in picture.curves:
-        rows[curve.label].set_ylabel(axis_label(curve.label, curve.unit))
+        rows[curve.label].set_ylabel(
+            axis_label(curve.label, curve.unit).replace(" ", "\n") if curve.strip
+            else axis_label(curve.label, curve.unit),
+            **({"fontsize": 7} if curve.strip else {}),
+        )  # fmt: skip
     rows[order[-1]].set_xlabel("time [s]")
     for name in order[:-1]:
         rows[name].tick_params(labelbottom=False)
