@@ -6,6 +6,7 @@ import pytest
 from conftest import take_of
 from kickback import measure, recover_laws
 from kickback.kinds.examining import examine
+from kickback.kinds.table import analyse
 from truth.moves import moves
 from truth.recurrence import during
 
@@ -80,6 +81,22 @@ def test_times_flicker_contradictions_and_what_never_was():
     assert "state-contradicts" in {one.code for one in examine(told)}
     two = labelled(columns, begins=0.5, ends=0.3, flicker=(100, 101))
     assert measure(take_of({**columns, "state": two}))["state.flicker"].value == 0
+
+
+def test_labels_a_camera_and_uneven_frames_are_drawn_beside_the_motion():
+    columns = speeds()
+    columns |= {"camera_x": columns["x"] - 1.0, "state": labelled(columns)}
+    analysis = analyse(take_of(columns))
+    rows = [one.name for one in analysis.phases if one.track == "state"]
+    assert set(rows) == {"idle", "run"}
+    picture = analysis.kind.picture(analysis.whole, analysis.events)
+    drawn = {curve.label: curve for curve in picture.curves}
+    assert drawn["x on screen"].y == pytest.approx(np.ones(len(columns["t"])))
+    assert drawn["frame time"].strip
+    even = analyse(take_of(speeds(jitter=0.0)))
+    curves = even.kind.picture(even.whole, even.events).curves
+    assert not {"frame time", "x on screen"} & {curve.label for curve in curves}
+    assert not [one for one in even.phases if one.track == "state"]
 
 
 def test_feet_slide_by_what_the_stride_misses():

@@ -56,7 +56,8 @@ _PLACES = 60
 class Followed(Record, frozen=True, kw_only=True):
     """A thing and what it follows: their places, shape (n,), and what these round to.
 
-    ``ends`` name the ways toward plus and toward minus; ``ahead``: it may look ahead.
+    ``ends`` name the ways toward plus and toward minus; ``ahead``: it may look ahead, by the
+    leader's own speed ``pace``, shape (n,), or by that of its displacement.
     """
 
     follower: FloatArray
@@ -64,6 +65,7 @@ class Followed(Record, frozen=True, kw_only=True):
     grid: float
     ends: tuple[str, str] = ("rising", "falling")
     ahead: bool = False
+    pace: FloatArray | None = None
 
 
 class Rule(NamedTuple):
@@ -175,7 +177,7 @@ def _moves(motion: Motion, one: Followed, late: bool) -> _Moves:
     keep = np.abs(gone) > _MOVES * float(np.max(np.abs(gone), initial=0.0)) + 2 * one.grid
     if motion.clock.apart is not None:
         keep &= ~(motion.clock.apart[1:] | motion.clock.apart[:-1])
-    speed = np.diff(one.leader) / motion.dt[1:]
+    speed = np.diff(one.leader) / motion.dt[1:] if one.pace is None else one.pace[1:]
     rows = np.flatnonzero(keep)
     if len(rows) > _ENOUGH:
         rows = rows[np.linspace(0, len(rows) - 1, _ENOUGH).astype(np.int64)]
@@ -224,6 +226,12 @@ def _clearly(rule: Rule, other: Rule, sigma: float) -> bool:
 
 def rules_of(motion: Motion, one: Followed) -> list[Rule]:
     """Return the rule by which one follows, or one each way; none where no rule explains it."""
+    if one.ahead and one.pace is not None:  # the displacement's where its own does not explain it
+        return _rules(motion, one) or _rules(motion, replace(one, pace=None))
+    return _rules(motion, one)
+
+
+def _rules(motion: Motion, one: Followed) -> list[Rule]:
     for ahead in (False, True) if one.ahead else (False,):
         both = _read(motion, one, None, ahead=ahead)
         if both is not None:

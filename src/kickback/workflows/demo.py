@@ -274,6 +274,26 @@ _FLARE = (
 )  # fmt: skip
 
 
+_CAMERA = (
+    Step(
+        title="How the camera follows",
+        text="Its lag behind the lamplighter, the largest offset, what it shows of a leap; and how"
+        " smoothly all of it is shown, at uneven frame times.",
+        arguments=("measure", "filmed/filmed-60.jsonl", "--only", "camera,smoothness"),
+    ),
+    Step(
+        title="By what rule",
+        text="The smoothing of the camera, told from the second or from the frame.",
+        arguments=("law", "filmed/filmed-60.jsonl"),
+    ),
+    Step(
+        title="What the player sees",
+        text="Where the lamplighter is on the screen, and how long each frame lasts.",
+        arguments=("plot", "filmed/filmed-60.jsonl", "-o", "figures/filmed.png", "--force"),
+    ),
+)
+
+
 class Walk(Record, frozen=True, kw_only=True):
     """A walk through a topic: its name, what it is about, and its steps."""
 
@@ -287,6 +307,7 @@ WALKS = (
     Walk(name="recording", about="from a running game to numbers", steps=_RECORDING),
     Walk(name="logs", about="logs that are not ours", steps=_LOGS),
     Walk(name="ground", about="over a plane: from above and in three dimensions", steps=_GROUND),
+    Walk(name="camera", about="a camera after its subject, and smoothness", steps=_CAMERA),
     Walk(name="flare", about="a projectile: flight, spread, cadence and aim", steps=_FLARE),
     Walk(name="sled", about="a vehicle: forces, grip, steering and tilt", steps=_SLED),
 )
@@ -365,6 +386,11 @@ def write_demo(folder: Path) -> int:
         takes += own
     takes += _courtyard(folder)
     takes += _sleds_and_flares(folder)
+    filmed = simulate_takes(
+        [str(folder / "params" / "filmed.toml")], drill, rates=(60.0,), jitter=0.1, seed=4
+    )
+    write_takes(filmed, folder / "filmed", encoding="jsonl", force=True)
+    takes += filmed
     write_new(folder / "logs" / "roof-run.csv", foreign_log(takes[1]), replace=True)
     write_new(folder / "logs" / "console.log", console_log(takes[1]), replace=True)
     mapping = folder / "logs" / "roof-run.map.toml"

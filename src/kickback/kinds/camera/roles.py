@@ -71,6 +71,7 @@ def followed(motion: Motion) -> list[Filmed]:
                 grid=float(np.hypot(camera.quantum, grids.get(axis, camera.quantum))),
                 ends=_ENDS if role is UP else (f"toward +{axis}", f"toward −{axis}"),
                 ahead=True,
+                pace=motion.take.numbers(f"v{axis}") if f"v{axis}" in motion.take else None,
             )
         )
     return found
