@@ -22,7 +22,7 @@ from kickback.takes.header import Header, Value
 __all__ = ["causes_section", "pairs_section", "resolution_of_others"]
 
 RATES = (30.0, 60.0, 144.0)
-_ALONE, _TOGETHER, _DRAWS = 12, 3, 60
+_ALONE, _TOGETHER, _DRAWS = 8, 2, 60
 """Draws for each mistake, for each pair of them, and of each loop."""
 
 Values = dict[str, Value]

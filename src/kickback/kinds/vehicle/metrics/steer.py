@@ -268,7 +268,7 @@ def _slide(motion: VehicleMotion, end: int, entry: float) -> tuple[float, float,
         return None
     rows = slice(end, int(np.searchsorted(motion.t, at[0])) + 1)
     way = abs(float(np.sum(aside.v[rows] * motion.dt[rows])))
-    return at[0] - float(motion.begin[end]), at[1], way
+    return max(at[0] - float(motion.begin[end]), 0.0), at[1], way
 
 
 def _standing(scene: Any) -> Occurrences:
