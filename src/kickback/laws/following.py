@@ -221,7 +221,7 @@ def _sigma(moves: _Moves, one: Followed) -> float:
 
 def _clearly(rule: Rule, other: Rule, sigma: float) -> bool:
     """Whether a rule leaves less than another beyond doubt."""
-    return rule.steps * (other.misfit**2 - rule.misfit**2) / sigma**2 > _TELLS
+    return rule.steps * (other.misfit**2 - rule.misfit**2) > _TELLS * sigma**2
 
 
 def rules_of(motion: Motion, one: Followed) -> list[Rule]:

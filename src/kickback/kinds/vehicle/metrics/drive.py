@@ -85,9 +85,9 @@ def _top_speed(scene: Any, *, way: float) -> Occurrences:
     reason = "no full throttle on straight, level ground"
     if pushes:
         a, b = max(pushes, key=lambda push: push[1] - push[0])
-        v = motion.forward.v[a:b] * way
-        last = max(1, len(v) // 10)
-        gain = float(v[-1] - v[-1 - last]) / float(motion.t[b - 1] - motion.t[b - 1 - last])
+        last = max(1, (b - a) // 10)  # there is a frame before any press
+        gain = way * float(motion.forward.v[b - 1] - motion.forward.v[b - 1 - last])
+        gain /= float(motion.t[b - 1] - motion.t[b - 1 - last])
         unit = motion.take.header.length_unit
         reason = f"it was still gaining {gain:.3g} {unit}/s² at the end: hold the throttle longer"
     return told(rows, reason)
