@@ -350,7 +350,10 @@ SECTIONS: dict[str, Callable[[], Sequence[str]]] = {
     "Vehicles, shots and cameras: one mistake": lambda: (_OTHER_KINDS, "", *causes_section()),
     "Vehicles, shots and cameras: two mistakes": lambda: (_OTHER_KINDS, "", *pairs_section()),
     "Vehicles and shots: how true a resolution is": lambda: (
-        _OTHER_LOOPS, "", resolution_of_others()),
+        _OTHER_LOOPS,
+        "",
+        resolution_of_others(),
+    ),
     "Comparisons of parameter sets": lambda: (_COMPARISONS, "", comparing_section()),
     "What cannot be told apart": lambda: [
         *(f"- `{a}` with `{b}`: {why}." for a, b, why in HIDDEN),

@@ -120,7 +120,9 @@ def thrown_in_pybullet(*, speed, elevation, gravity, damping, fps=60, length=3.0
     pybullet.setTimeStep(1 / fps, physicsClientId=world)
     ball = pybullet.createCollisionShape(pybullet.GEOM_SPHERE, radius=0.1, physicsClientId=world)
     body = pybullet.createMultiBody(1.0, ball, basePosition=[0, 0, 2], physicsClientId=world)
-    pybullet.changeDynamics(body, -1, linearDamping=damping, angularDamping=0, physicsClientId=world)
+    pybullet.changeDynamics(
+        body, -1, linearDamping=damping, angularDamping=0, physicsClientId=world
+    )
     rows = []
     for n in range(int(length * fps)):
         if n == 12:

@@ -59,9 +59,7 @@ def path(flight: Flight, elevation: float, time: FloatArray) -> tuple[FloatArray
     return vx * time, vy * time - g * time * time / 2
 
 
-def _integrated(
-    flight: Flight, start: Complexes, time: FloatArray
-) -> tuple[Complexes, Complexes]:
+def _integrated(flight: Flight, start: Complexes, time: FloatArray) -> tuple[Complexes, Complexes]:
     """Return places and speeds, shape (times, starts), by Runge and Kutta's method of order 4.
 
     Both are complex: across + i·up.
@@ -173,7 +171,6 @@ def _searched(flight: Flight, d: float, up: float) -> tuple[float, ...]:
 def _beyond(flight: Flight, d: float, up: float) -> float:
     """Return how near a shot comes to a target that it does not reach, at its best."""
     from scipy.optimize import minimize_scalar
-
 
     def nearest(elevations: FloatArray, steps: int) -> FloatArray:
         time = np.linspace(0, _longest(flight), steps)

@@ -183,4 +183,3 @@ METRICS = (
             " state where it does most: the header's 'stride' gives a length and a time a cycle.",
             formula="mean |v − length/time| / v", combine=LARGEST),
 )  # fmt: skip
-

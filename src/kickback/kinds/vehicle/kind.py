@@ -43,6 +43,7 @@ HEADLINES = (
 )
 """What is shown first where there is room for a few, the most telling one at the head."""
 
+
 def _applies(take: Take) -> bool:
     """Whether a take is of a vehicle: a throttle or a wheel was pressed, and no stick."""
     return bool({"in_throttle", "in_steer"} & set(take.columns)) and "in_move_x" not in take
