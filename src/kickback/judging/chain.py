@@ -249,10 +249,7 @@ def _links(
     }
     links = []
     for parameter in [*numbers, None]:
-        own = [one for one in changed if owner[one.name] is parameter]
-        if parameter is None:  # what follows from a constant that went with one is no other change
-            told = {_phase(name) for name, whose in owner.items() if whose is not None}
-            own = [one for one in own if _phase(one.name) not in told]
+        own = _own(parameter, changed, owner)
         if not own:
             continue
         moved = [one for name, one in metrics.items() if _moves(own, name, kind)]
@@ -265,6 +262,20 @@ def _links(
             )
         )
     return links
+
+
+def _own(
+    parameter: ChangedParameter | None,
+    changed: Sequence[ShiftedConstant],
+    owner: Mapping[str, ChangedParameter | None],
+) -> list[ShiftedConstant]:
+    """Return the constants that went with a parameter; of None those that no parameter explains."""
+    own = [one for one in changed if owner[one.name] is parameter]
+    if parameter is not None:
+        return own
+    # what follows from a constant that went with a parameter is no other change
+    told = {_phase(name) for name, whose in owner.items() if whose is not None}
+    return [one for one in own if _phase(one.name) not in told]
 
 
 def _phase(constant: str) -> str:

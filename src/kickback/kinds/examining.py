@@ -60,11 +60,17 @@ def _found(analysis: Analysis[Any]) -> list[Finding]:
         return found + [_as_shown(item, steps) for item in read]
     if steps is None:
         found = _without_pauses(found, interrupted, len(shown))
-    dead = {one.start for one in interrupted if one.kind is RESPAWN}
-    dead |= {one.start for one in analysis.interruptions} - {one.start for one in interrupted}
+    dead = _known_leaps(analysis, interrupted)
     read = [one for one in read if one.code != "teleport" or one.start not in dead]
     read += check_interruptions(interrupted, len(analysis.take)) + _of_kind(analysis)
     return found + [_as_shown(item, steps) for item in read]
+
+
+def _known_leaps(analysis: Analysis[Any], interrupted: Sequence[Interruption]) -> set[int]:
+    """Return the frames of leaps that are a respawn, or no interruption to the take's kind."""
+    respawns = {one.start for one in interrupted if one.kind is RESPAWN}
+    kept = {one.start for one in interrupted}
+    return respawns | {one.start for one in analysis.interruptions} - kept
 
 
 def _of_kind(analysis: Analysis[Any]) -> list[Finding]:

@@ -100,25 +100,37 @@ def forms_of(terms: tuple[str, ...], *, even: bool, toward: complex = 1.0) -> li
     """
     terms = tuple(term for term in TERMS if term in terms)
     clocks = [("second",) if even else _CLOCKS[term] for term in terms]
-    found = []
+    found: list[Form] = []
     for own in product(*clocks):
-        odd = [clock for clock in own if clock in {"frame", "square"}]
-        if len(odd) > 1 and (len(odd) < len(terms) or "square" in odd):
+        if not _likely(own):
             continue
         named = dict(zip(terms, own, strict=True))
         found += [
             Form(terms=order, clocks=tuple(named[term] for term in order), toward=toward)
             for order in _orders(terms)
         ]
-        if even and LINEAR in terms and QUADRATIC not in terms:
-            continue  # at once is then the push after the decay, its rate in the first order
-        if len(terms) > 1 and named.get(LINEAR) != "frame":
-            linear = {LINEAR: "first-order"} if LINEAR in named else {}
-            at_once = {**named, **linear}
-            clocks_of = tuple(at_once[t] for t in terms)
-            form = Form(terms=terms, clocks=clocks_of, at_once=True, toward=toward)
-            found += [] if form in found else [form]
+        form = _at_once(named, even=even, toward=toward)
+        if form is not None and form not in found:
+            found.append(form)
     return found
+
+
+def _likely(clocks: tuple[str, ...]) -> bool:
+    """Whether code would have such clocks: one constant is not of the second, or none is."""
+    odd = [clock for clock in clocks if clock in {"frame", "square"}]
+    return len(odd) < 2 or (len(odd) == len(clocks) and "square" not in odd)
+
+
+def _at_once(named: dict[str, str], *, even: bool, toward: complex) -> Form | None:
+    """Return the form in which all terms act on the speed before; None where that is another."""
+    terms = tuple(named)
+    if even and LINEAR in terms and QUADRATIC not in terms:
+        return None  # it is then the push after the decay, its rate in the first order
+    if len(terms) < 2 or named.get(LINEAR) == "frame":
+        return None
+    first = {**named, LINEAR: "first-order"} if LINEAR in named else named
+    clocks = tuple(first[term] for term in terms)
+    return Form(terms=terms, clocks=clocks, at_once=True, toward=toward)
 
 
 def _orders(terms: tuple[str, ...]) -> list[tuple[str, ...]]:

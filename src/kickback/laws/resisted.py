@@ -316,27 +316,33 @@ def _with_doubts(best: Resisted, alike: Sequence[Resisted], *, rounded: bool) ->
     Of forms that do as well the one is told whose constants belong to the second, in the usual
     order; constants that another order has are within its errors.
     """
-    own = [one for one in alike if set(one.form.terms) == set(best.form.terms)]
-    terms = [term for term in TERMS if term in best.form.terms]
+    kinds = set(best.form.terms)
+    own = [one for one in alike if set(one.form.terms) == kinds]
+    terms = [term for term in TERMS if term in kinds]
     told = min(own, key=lambda one: (*_unusual(one, terms), one.chi))
-    clocks = [_clock(term, told, own) for term in terms]
     same = [one for one in own if _unusual(one, terms)[0] == _unusual(told, terms)[0]]
-    values = np.array([[one.value(term) for term in terms] for one in same])
-    error = np.array([told.stderr[told.form.terms.index(term)] for term in terms])
-    found = np.array([told.value(term) for term in terms])
-    others = {
-        " and ".join(sorted(one.form.terms))
-        for one in alike
-        if set(one.form.terms) != set(best.form.terms)
-    }
+    values = np.stack([_in_order(one, one.values, terms) for one in same])
+    error, found = (_in_order(told, one, terms) for one in (told.stderr, told.values))
+    clocks = tuple(_clock(term, told, own) for term in terms)
     return replace(
         told,
-        form=replace(told.form, terms=tuple(terms), clocks=tuple(clocks)),
+        form=replace(told.form, terms=tuple(terms), clocks=clocks),
         values=found,
         stderr=np.hypot(error, np.max(np.abs(values - found), axis=0)),
         fitted=(told.form, told.values),
-        alike=tuple(sorted(others)) if rounded else (),
+        alike=_others(alike, kinds) if rounded else (),
     )
+
+
+def _others(alike: Sequence[Resisted], kinds: set[str]) -> tuple[str, ...]:
+    """Return the other sets of terms of forms that do as well, in words."""
+    others = [one.form.terms for one in alike if set(one.form.terms) != kinds]
+    return tuple(sorted({" and ".join(sorted(terms)) for terms in others}))
+
+
+def _in_order(one: Resisted, values: FloatArray, terms: Sequence[str]) -> FloatArray:
+    """Return numbers of a form's terms in another order of these."""
+    return values[[one.form.terms.index(term) for term in terms]]
 
 
 def _unusual(one: Resisted, terms: Sequence[str]) -> tuple[list[bool], list[int]]:

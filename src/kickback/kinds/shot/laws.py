@@ -8,22 +8,23 @@ import numpy as np
 from kickback.kinds.shot.launches import launches_of
 from kickback.kinds.shot.motion import ShotMotion
 from kickback.kinds.shot.roles import ACROSS, UP
-from kickback.kinds.shot.scene import Scene, position_law
+from kickback.kinds.shot.rules import position_law
+from kickback.kinds.shot.scene import Scene
 from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
-from kickback.laws.families.code import clock_reason
 from kickback.laws.families.drive import DRIVE
 from kickback.laws.families.friction import FRICTION
 from kickback.laws.families.level import CONSTANT_SPEED
 from kickback.laws.families.moments import IMPULSE
 from kickback.laws.families.resistance import RESISTANCE
-from kickback.laws.forces import LINEAR, PUSH, QUADRATIC
+from kickback.laws.forces import LINEAR, PUSH
 from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Constant, Law, Laws
 from kickback.laws.resisted import Resisted
+from kickback.laws.resisted_law import given_of, law_of_resisted
 from kickback.laws.timing import timer
 from kickback.motion.analysis import Analysis
 from kickback.motion.clock import EVEN, uneven_share
-from kickback.takes.quantities import RATIO, SPEED
+from kickback.takes.quantities import SPEED
 from kickback.takes.record import replace
 
 __all__ = ["CADENCE", "FLIGHT", "LAUNCH", "cadence_laws", "shot_laws"]
@@ -31,6 +32,13 @@ __all__ = ["CADENCE", "FLIGHT", "LAUNCH", "cadence_laws", "shot_laws"]
 FLIGHT = PhaseKey("flight")
 LAUNCH = PhaseKey("launch")
 CADENCE = PhaseKey("cadence")
+
+_FAMILIES = {
+    (PUSH,): CONSTANT_ACCELERATION,
+    (LINEAR,): FRICTION,
+    (PUSH, LINEAR): DRIVE,
+}
+"""Sets of terms that a general family is of."""
 
 _ALIKE = 0.01
 """Share by which launches may differ and be of one speed."""
@@ -77,43 +85,12 @@ def _noise(motion: ShotMotion) -> float:
 
 
 def _of_rule(motion: ShotMotion, base: Law, rule: Resisted) -> Law:
-    form, unit = rule.form, motion.take.header.length_unit
-    given = {
-        term: (float(value), float(error))
-        for term, value, error in zip(form.terms, rule.values, rule.stderr, strict=True)
-    }
-    family = RESISTANCE
-    if QUADRATIC not in given:
-        family = {
-            (PUSH,): CONSTANT_ACCELERATION, (LINEAR,): FRICTION, (PUSH, LINEAR): DRIVE,
-        }[form.terms]  # fmt: skip
-    if PUSH in given:
+    given = given_of(rule, base.frame)
+    if PUSH in given:  # gravity is down
         given[PUSH] = (-given[PUSH][0], given[PUSH][1])
-    if LINEAR in given:
-        rate, error = given[LINEAR]
-        kept = float(np.exp(-rate * base.frame))
-        given["factor"] = (kept, kept * base.frame * error)
-    constants = [
-        Constant(name=name, value=value, unit=family.constants[name].within(unit)
-                 if name != "factor" else RATIO.within(unit), stderr=error)
-        for name, (value, error) in given.items()
-    ]  # fmt: skip
-    others = {form.clock(term) for term in form.terms if term != LINEAR}
-    gain = next((clock for clock in ("frame", "square") if clock in others), "second")
-    clock = form.clock(LINEAR) if LINEAR in form.terms else gain
-    reasons = [text for own in form.clocks if (text := clock_reason(own))]
-    if rule.alike:
-        reasons.append(f"or {' or '.join(rule.alike)}: what is rounded hides which")
-    return replace(
-        base,
-        family=family,
-        constants=tuple(constants),
-        reason="; ".join(dict.fromkeys(reasons)) or None,
-        clock="even" if motion.clock.even else clock,
-        gain=gain,
-        frames=rule.steps,
-        misfit=rule.misfit,
-    )
+    family = _FAMILIES.get(rule.form.terms, RESISTANCE)
+    length, even = motion.take.header.length_unit, motion.clock.even
+    return law_of_resisted(base, rule, given, family, length, even=even)
 
 
 def _launches(motion: ShotMotion, scene: Scene) -> Sequence[Law]:

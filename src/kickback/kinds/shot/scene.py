@@ -7,36 +7,18 @@ import numpy as np
 
 from kickback.kinds.shot.aim import Aim, Flight, aim
 from kickback.kinds.shot.motion import Arc, ShotMotion, place_in
-from kickback.kinds.shot.roles import ACROSS, ASIDE, UP
-from kickback.laws.families.moments import POSITION_RULE
+from kickback.kinds.shot.roles import UP
+from kickback.kinds.shot.rules import FEWEST_ROWS, read_flights
 from kickback.laws.forces import LINEAR, PUSH, QUADRATIC
 from kickback.laws.least_squares import solved
-from kickback.laws.position import position_rule
-from kickback.laws.record import Law
-from kickback.laws.resisted import Resisted, Run, resisted
+from kickback.laws.resisted import Resisted
 from kickback.motion.between import carried
 from kickback.takes.numeric import ROOT_12
-from kickback.takes.record import replace
-from kickback.takes.roles import Role
 
-__all__ = ["Hit", "Launch", "Scene", "Top", "position_law", "read_flights", "target_of"]
-
-_FALLING = (
-    ((PUSH,),),
-    ((PUSH, LINEAR), (PUSH, QUADRATIC)),
-    ((PUSH, LINEAR, QUADRATIC),),
-)
-_LEVEL = (((LINEAR,), (QUADRATIC,)), ((LINEAR, QUADRATIC),))
-"""Sets of terms by how many they are, of a flight with a height and of one from above."""
+__all__ = ["Hit", "Launch", "Scene", "Top", "target_of"]
 
 _STRAIGHT = 1e-9
 """Share of a speed by which it may change in a step and be held: what arithmetic leaves."""
-
-_MOST = 12
-"""Flights that settle a rule."""
-
-_BENT = 1e-6
-"""Share of the highest speed by which a step's speed changes, for it to tell θ."""
 
 _AROUND = 0.15
 """Seconds around the highest frame in which rounded heights are taken for a parabola."""
@@ -89,93 +71,6 @@ def target_of(motion: ShotMotion) -> tuple[complex, float] | None:
     """Return the target, over the ground and its height; None where there is none."""
     given: Any = motion.options.target or motion.take.header.extra.get("target")
     return place_in(motion.take.header, given)
-
-
-def read_flights(motion: ShotMotion) -> Resisted | None:
-    """Return the rule of flights: gravity and drag; None where no known one explains them."""
-    arcs = sorted(motion.arcs, key=lambda arc: arc.start - arc.stop)[:_MOST]
-    runs = []
-    motion = _by_its_own_speeds(motion)
-    placed = any(track.source != "reported" for track in motion.plain)
-    rounded = motion.quantum > 0 or any(track.printed for track in motion.plain)
-    for arc in arcs:
-        rows = np.arange(arc.start, arc.stop)
-        if placed and not rounded:
-            rows = rows[1:]  # a first displacement may be of a part of a frame
-        if len(rows) < _FEWEST_ROWS:
-            continue
-        way = _direction(motion, arc)
-        speed = (motion.drift[rows] * np.conj(way)).real + 1j * motion.rise[rows]
-        place = (motion.ground[rows] * np.conj(way)).real + 1j * motion.height[rows]
-        flat = speed.real if not motion.flies else speed
-        there = place.real if not motion.flies else place
-        runs.append(Run(v=flat, dt=motion.dt[rows], p=there if placed and rounded else None))
-    if not runs:
-        return None
-    usual = motion.clock.usual
-    noise = _noise(motion, placed=placed)
-    even = all(np.ptp(run.dt[1:]) <= 1e-6 * usual for run in runs)
-    return resisted(runs, noise, usual, _FALLING if motion.flies else _LEVEL, even=even, toward=-1j)
-
-
-_FEWEST_ROWS = 5
-"""Frames of a flight that tell a rule."""
-
-
-def _by_its_own_speeds(motion: ShotMotion) -> ShotMotion:
-    """Return a motion with the code's speeds, where positions follow them by another rule."""
-    tracks = dict(motion.tracks)
-    for role in (ACROSS, ASIDE, UP):
-        track = tracks.get(role.name)
-        if track is None or track.logged is None or track.source == "reported":
-            continue
-        rule = position_law(motion, role)
-        if rule is not None and rule.value("scale"):
-            tracks[role.name] = replace(
-                track, p=track.p / rule.value("scale"), v=track.logged, source="reported",
-                noise=track.logged_grid / 2, window=0,
-            )  # fmt: skip
-    if all(tracks[name] is motion.tracks[name] for name in tracks):
-        return motion
-    drift = motion.drift * 0
-    for role, unit in ((ACROSS, 1.0), (ASIDE, 1j)):
-        if role.name in tracks:
-            drift = drift + unit * tracks[role.name].v
-    rise = tracks[UP.name].v if UP.name in tracks else motion.rise
-    return replace(motion, tracks=tracks, drift=drift, rise=rise)
-
-
-def position_law(motion: ShotMotion, role: Role) -> Law | None:
-    """Return how places along an axis follow the game's own speeds; None where untold."""
-    track = motion.tracks.get(role.name)
-    if track is None or track.logged is None:
-        return None
-    flying = np.zeros(len(motion.t), dtype=bool)
-    for arc in motion.arcs:
-        flying[arc.start + 1 : arc.stop] = True
-    v = track.logged
-    bent = np.abs(np.diff(v)) > _BENT * float(np.max(np.abs(v), initial=0.0))
-    usable = flying[1:] & (bent if role is UP else np.abs(v[1:]) > motion.rest_speed)
-    if motion.clock.apart is not None:
-        usable &= ~motion.clock.apart[1:]
-    law = position_rule(motion, track, role, np.flatnonzero(usable))
-    return law if law is None or law.family is POSITION_RULE else None
-
-
-def _direction(motion: ShotMotion, arc: Arc) -> complex:
-    """Return the direction over the ground of a flight, of size 1."""
-    way = complex(motion.ground[arc.stop - 1] - motion.ground[arc.start])
-    return way / abs(way) if abs(way) > 0 else 1.0
-
-
-def _noise(motion: ShotMotion, *, placed: bool) -> float:
-    if placed:  # rounded steps add up along a path: half of them on the whole
-        many = max(arc.stop - arc.start for arc in motion.arcs)
-        pace = float(np.max(motion.speed, initial=0.0)) * motion.clock.time_error
-        return float(np.hypot(motion.quantum / ROOT_12, pace * (many / 2) ** 0.5))
-    printed = max((track.printed for track in motion.plain), default=0.0) / ROOT_12
-    bend = float(np.max(np.abs(np.diff(motion.rise)), initial=0.0)) / motion.clock.usual
-    return float(np.hypot(printed, motion.clock.time_error * bend))
 
 
 class Scene:
@@ -291,7 +186,7 @@ class Scene:
         motion = self.motion
         near = np.abs(motion.t[arc.start : arc.stop] - motion.t[at]) <= _AROUND
         rows = arc.start + np.flatnonzero(near)
-        if len(rows) < _FEWEST_ROWS:
+        if len(rows) < FEWEST_ROWS:
             return None
         t = motion.t[rows] - motion.t[at]
         design = np.stack((np.ones_like(t), t, t * t), axis=1)
@@ -310,31 +205,39 @@ class Scene:
     def hit(self, arc: Arc) -> Hit | None:
         """Return what ends a flight: where the path meets the height that it is stopped at."""
         motion = self.motion
-        if not arc.hits or arc.stop - arc.start < _FEWEST_ROWS or arc.stop >= len(motion.t):
+        if not arc.hits or arc.stop - arc.start < FEWEST_ROWS or arc.stop >= len(motion.t):
             return None
         last, step = arc.stop - 1, float(motion.step[arc.stop])
         if not motion.flies:
             return Hit(float(motion.t[last]), complex(motion.ground[last]), 0.0,
                        complex(motion.drift[last]), 0.0, step)  # fmt: skip
-        rows = np.arange(last - 2, last + 1)
-        points = tuple(motion.height[row : row + 1] for row in rows)
-        times = tuple(motion.t[row : row + 1] for row in rows)
-        y, slope, half = (float(one[0]) for one in carried(points, times))  # type: ignore[arg-type]
         level = self._level(arc)
-        root = slope * slope - 4 * half * (y - level)
-        known = half < 0 and root >= 0
-        gone = (-slope - np.sqrt(root)) / (2 * half) if known else 0.0
-        sure = 0.05 * step
-        if not known or not -0.1 * step <= gone <= 1.5 * step:
-            gone, sure = step / 2, step / 2
+        gone, sure, rise = self._crossing(last, level, step)
         pace = complex(motion.ground[last] - motion.ground[last - 1]) / float(motion.step[last])
-        fall = max(abs(slope + 2 * half * gone), 1e-12)
-        sure += NINETY_FIVE * 2 * motion.quantum / fall
-        drift, rise = complex(motion.drift[last]), slope + 2 * half * gone
+        sure += NINETY_FIVE * 2 * motion.quantum / max(abs(rise), 1e-12)
+        drift = complex(motion.drift[last])
         if motion.tracks[UP.name].source == "reported":  # no difference of rounded places
             rise = float(motion.rise[last]) - self.gravity * gone
         return Hit(float(motion.t[last] + gone), complex(motion.ground[last]) + pace * gone, level,
                    drift, rise, sure)  # fmt: skip
+
+    def _crossing(self, last: int, level: float, step: float) -> tuple[float, float, float]:
+        """Return when after a frame the path meets a level, s, how surely, and the speed upward.
+
+        Where the parabola through the last three frames does not, it is half a frame later.
+        """
+        motion = self.motion
+        rows = np.arange(last - 2, last + 1)
+        points = tuple(motion.height[row : row + 1] for row in rows)
+        times = tuple(motion.t[row : row + 1] for row in rows)
+        y, slope, half = (float(one[0]) for one in carried(points, times))  # type: ignore[arg-type]
+        root = slope * slope - 4 * half * (y - level)
+        gone, sure = step / 2, step / 2
+        if half < 0 and root >= 0:
+            met = float((-slope - np.sqrt(root)) / (2 * half))
+            if -0.1 * step <= met <= 1.5 * step:
+                gone, sure = met, 0.05 * step
+        return gone, sure, slope + 2 * half * gone
 
     def _level(self, arc: Arc) -> float:
         """Return the height at which a flight is stopped: where it lies after, or turns round."""

@@ -147,11 +147,15 @@ def check_wheel(motion: VehicleMotion) -> list[Finding]:
     """Return a wheel that turns the heading against its sign: a column may be turned round."""
     wheel = motion.pedals.steer
     turns = [one for one in turns_of(motion) if np.isfinite(one.turning) and one.speed > 0]
-    if wheel is None or not turns:
+    if wheel is None:
         return []
-    against = [one for one in turns if one.turning * wheel[one.start] < 0]
-    forward = [one for one in against if motion.forward.v[one.start] > motion.rest_speed]
-    if len(forward) < max(1, len(turns) / 2):
+    ahead = motion.forward.v
+    against = [
+        one
+        for one in turns
+        if one.turning * wheel[one.start] < 0 and ahead[one.start] > motion.rest_speed
+    ]
+    if len(against) < max(1, len(turns) / 2):
         return []
-    first, last = min(one.start for one in forward), max(one.stop for one in forward)
+    first, last = min(one.start for one in against), max(one.stop for one in against)
     return [finding(WHEEL_REVERSED, first, last, "plus on the wheel turns the heading to minus")]

@@ -7,7 +7,6 @@ from kickback.kinds.vehicle.pedals import FULL
 from kickback.kinds.vehicle.phases import before
 from kickback.kinds.vehicle.roles import FORWARD
 from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
-from kickback.laws.families.code import clock_reason
 from kickback.laws.families.drive import DRIVE
 from kickback.laws.families.family import Family
 from kickback.laws.families.friction import FRICTION
@@ -19,6 +18,7 @@ from kickback.laws.keys import PhaseKey
 from kickback.laws.pooled import law_of_pool
 from kickback.laws.record import Constant, Law
 from kickback.laws.resisted import Resisted, Run, resisted
+from kickback.laws.resisted_law import given_of, hidden, law_of_resisted
 from kickback.laws.steps import Pool, pool_of, steps_of, stretches_of
 from kickback.motion.segments import BoolArray
 from kickback.motion.tracks import Track
@@ -150,7 +150,7 @@ def _with_hidden(rows: list[Law]) -> list[Law]:
         if row.phase.base != "brake" or row.family in {None, CLAMP, INSTANT} or not hidden:
             return row
         text = f"coasting shows {' and '.join(hidden)}, which is hidden here in the others"
-        return replace(row, reason="; ".join(one for one in (row.reason, text) if one))
+        return _with_reason(row, text)
 
     return [said(row) for row in rows]
 
@@ -171,35 +171,51 @@ def _laws(motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool) -> l
     """Return the law of a pool: a general one where that explains it, else what resists."""
     told = law_of_pool(motion, track, pool)
     first = told[0]
-    if first.family is DRIVE and not pushed and first.value("acceleration") < 0:
+    if not pushed and _is_drive_back(first):
         return [_rolling(first)]
-    settled = first.family is not None and (pushed or first.family is not SMOOTHING)
+    settled = _settled(first, pushed=pushed)
     exact = not (track.rounded or track.quantum or track.printed)
     if settled and (exact or first.family in _AT_ONCE):
         return told
     found = _resisted(motion, track, pool, pushed=pushed)
-    if found is None and first.family is SMOOTHING and not settled and first.value("goal") < 0:
-        return [_rolling(first)]
     if found is None:
-        return told
-    if not settled or found.form.terms not in _FAMILIES:
-        law = law_of_forces(first, found, motion)
-        return [law, *(limit for limit in told[1:] if not _balanced(law, limit))]
-    reasons = (first.reason, _hidden(found))
-    return [replace(first, reason="; ".join(text for text in reasons if text) or None), *told[1:]]
+        return [_rolling(first)] if not pushed and _goes_below_rest(first) else told
+    return _of_forces(motion, told, found, settled=settled)
+
+
+def _of_forces(
+    motion: VehicleMotion, told: list[Law], found: Resisted, *, settled: bool
+) -> list[Law]:
+    """Return the law of the forces in place of a general one that does not explain its pool."""
+    first = told[0]
+    if settled and found.form.terms in _FAMILIES:
+        return [_with_reason(first, hidden(found)), *told[1:]]
+    law = law_of_forces(first, found, motion)
+    return [law, *(limit for limit in told[1:] if not _balanced(law, limit))]
+
+
+def _with_reason(law: Law, text: str | None) -> Law:
+    """Return a law with another reason beside its own."""
+    return replace(law, reason="; ".join(one for one in (law.reason, text) if one) or None)
+
+
+def _settled(law: Law, *, pushed: bool) -> bool:
+    """Whether a general law may be the last word: a smoothing is none of what only resists."""
+    return law.family is not None and (pushed or law.family is not SMOOTHING)
+
+
+def _is_drive_back(law: Law) -> bool:
+    return law.family is DRIVE and law.value("acceleration") < 0
+
+
+def _goes_below_rest(law: Law) -> bool:
+    return law.family is SMOOTHING and law.value("goal") < 0
 
 
 def _balanced(law: Law, limit: Law) -> bool:
     """Whether a speed that is held is where a push and its resistances balance: no limit."""
     ahead = [one.value for one in RESISTANCE.follows(law)] if law.family is RESISTANCE else []
     return any(abs(limit.value("speed") / speed - 1) <= _NEAR for speed in ahead if speed)
-
-
-def _hidden(found: Resisted) -> str | None:
-    """Say which other terms explain the speeds as well."""
-    if not found.alike:
-        return None
-    return f"or {' or '.join(found.alike)}: what is rounded hides which"
 
 
 def _rolling(law: Law) -> Law:
@@ -266,46 +282,17 @@ def _changing(speed: FloatArray, slow: float, noise: float, *, pushed: bool) -> 
 
 def law_of_forces(base: Law, found: Resisted, motion: VehicleMotion) -> Law:
     """Return the law of forces that were found: of a general family where there is one."""
-    form, unit = found.form, motion.take.header.length_unit
+    form = found.form
     family = _FAMILIES.get(form.terms, RESISTANCE)
-    given = {
-        term: (float(value), float(error))
-        for term, value, error in zip(form.terms, found.values, found.stderr, strict=True)
-    }
+    given = given_of(found, base.frame)
     if family is CONSTANT_ACCELERATION and ROLLING in given:
         given = {PUSH: (-given[ROLLING][0], given[ROLLING][1])}
-    if LINEAR in given:
-        rate, error = given[LINEAR]
-        kept = float(np.exp(-rate * base.frame))
-        given["factor"] = (kept, kept * base.frame * error)
     if family is SMOOTHING:
         given["goal"] = _goal(given.pop(PUSH), given[LINEAR], given["factor"][0], base.frame)
     if family is RESISTANCE and PUSH in given:
         given["balance"] = _balance(found, base.frame)
-    constants = [
-        Constant(name=name, value=value, unit=family.constants[name].within(unit), stderr=error)
-        for name, (value, error) in given.items()
-    ]
-    others = {form.clock(term) for term in form.terms if term != LINEAR}
-    gain = next((clock for clock in ("frame", "square") if clock in others), "second")
-    clock = form.clock(LINEAR) if LINEAR in form.terms else gain
-    reasons = [
-        f"{term} {text}"
-        for term, own in zip(form.terms, form.clocks, strict=True)
-        if (text := clock_reason(own))
-    ]
-    return replace(
-        base,
-        family=family,
-        constants=tuple(constants),
-        reason="; ".join(text for text in (*reasons, _hidden(found)) if text) or None,
-        clock="even" if "even" in form.clocks else clock,
-        gain=gain,
-        frames=found.steps,
-        misfit=found.misfit,
-        lawless=False,
-        unlike=False,
-    )
+    length, even = motion.take.header.length_unit, "even" in form.clocks
+    return law_of_resisted(base, found, given, family, length, even=even)
 
 
 def _balance(found: Resisted, frame: float) -> tuple[float, float]:

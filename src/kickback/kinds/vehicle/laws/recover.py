@@ -26,21 +26,30 @@ def vehicle_laws(motion: VehicleMotion) -> Laws:
     A part that no rule explains, or that is too short or too noisy to tell, has the law ``none``
     with the reason.
     """
-    track = motion.forward
-    rule = _rule(motion, track)
-    if track.logged is not None and track.source == "reported":
-        track = replace(track, v=track.logged)
-    elif rule is not None and rule.family is POSITION_RULE and track.logged is not None:
-        track = replace(track, p=track.p / rule.value("scale"), v=track.logged, source="reported",
-                        noise=track.logged_grid / 2, window=0)  # fmt: skip
-    rows = drive_laws(motion, track)
-    if rule is not None and rule.family is POSITION_RULE and rule.clock == "frame":
+    rule = _rule(motion, motion.forward)
+    scale = None if rule is None or rule.family is not POSITION_RULE else rule.value("scale")
+    rows = drive_laws(motion, _with_own_speed(motion.forward, scale))
+    if rule is not None and scale is not None and rule.clock == "frame":
         rows = [replace(row, by_frame=True) for row in rows]
     rows += [*grip_laws(motion), *steering_laws(motion), *tilt_laws(motion)]
     return Laws(
         rows=rows if rule is None else [*rows, rule],
         even=motion.clock.even,
         consequences=[one for row in rows if row.family for one in row.family.follows(row)],
+    )
+
+
+def _with_own_speed(track: Track, scale: float | None) -> Track:
+    """Return a track with the code's own speed, where places go by it or by ``scale`` times it."""
+    if track.logged is None:
+        return track
+    if track.source == "reported":
+        return replace(track, v=track.logged)
+    if scale is None:
+        return track
+    noise = track.logged_grid / 2
+    return replace(
+        track, p=track.p / scale, v=track.logged, source="reported", noise=noise, window=0
     )
 
 

@@ -1,5 +1,7 @@
 """How the wheel turns a vehicle: at full lock by the time or by the way, and how it gets there."""
 
+from collections.abc import Iterable
+
 import numpy as np
 
 from kickback.kinds.vehicle.laws.response import Press, Response, fit_response
@@ -50,6 +52,8 @@ _PLACES = 24
 
 _NEVER = 1e30
 """What a form that cannot be fitted leaves, degrees/s."""
+
+_ONE_SPEED = "at one speed only: whether it goes with the speed cannot be told"
 
 _BETTER = 0.3
 """Share of what another rule leaves that the better one leaves at most."""
@@ -111,13 +115,17 @@ def steering_laws(motion: VehicleMotion) -> list[Law]:
     return [replace(base, reason=reason)]
 
 
+def _paces(v: FloatArray) -> tuple[tuple[str, FloatArray], ...]:
+    """Return what turning may go with, by the constant of each: the time, or the way."""
+    return (("yaw_rate", np.ones_like(v)), ("curvature", before(v)), ("curvature", v))
+
+
 def _readings(motion: VehicleMotion, wheel: FloatArray, rows: IntArray) -> list[_Reading]:
     turn = np.diff(motion.heading, prepend=motion.heading[0])
     dt, usual = motion.dt, np.full(len(motion.t), motion.clock.usual)
     v = motion.forward.v
     found = []
-    paces = (("yaw_rate", np.ones_like(v)), ("curvature", before(v)), ("curvature", v))
-    for constant, pace in paces:
+    for constant, pace in _paces(v):
         for clock, step in (("second", dt), ("frame", usual)):
             x, y = (wheel * pace * step)[rows], turn[rows]
             power = float(x @ x)
@@ -141,11 +149,7 @@ def _of_headings(motion: VehicleMotion, base: Law, wheel: FloatArray) -> list[La
     spans = _around_presses(motion, wheel)
     v, usual = motion.forward.v, motion.clock.usual
     best: tuple[str, Response] | None = None
-    for constant, pace in (
-        ("yaw_rate", np.ones_like(v)),
-        ("curvature", before(v)),
-        ("curvature", v),
-    ):
+    for constant, pace in _paces(v):
         presses = [
             Press(heading=motion.heading[a:b], dt=motion.dt[a:b], asked=(wheel * pace)[a:b])
             for a, b in spans
@@ -197,20 +201,7 @@ def _on_the_way(motion: VehicleMotion, base: Law, wheel: FloatArray) -> list[Law
     the frame.
     """
     rows = np.flatnonzero(motion.driven & ((wheel != 0) | (before(wheel) != 0)))
-    v, best = motion.forward.v, None
-    turning = _turning(motion)
-    paces = (("yaw_rate", np.ones_like(v)), ("curvature", before(v)), ("curvature", v))
-    steps = (motion.dt, np.full(len(v), motion.clock.usual))
-    for constant, pace in paces:
-        for step in steps:
-            reading = _goes_toward(constant, wheel * pace, turning, step, rows)
-            if reading is not None and (best is None or reading.misfit < best.misfit):
-                best = reading
-    for pace in (before(v), v):
-        for step in steps:
-            reading = _limited(wheel, pace, turning, step, rows)
-            if reading is not None and (best is None or reading.misfit < _BETTER * best.misfit):
-                best = reading
+    best = _best_reading(motion, wheel, rows)
     if best is None:
         return None
     response = [law for law in _response(motion, base, best) if law.family is not None]
@@ -218,6 +209,28 @@ def _on_the_way(motion: VehicleMotion, base: Law, wheel: FloatArray) -> list[Law
         return None
     law = _steady(motion, base, best, [best], rows)
     return [replace(law, clock="even"), *response]
+
+
+def _best_reading(motion: VehicleMotion, wheel: FloatArray, rows: IntArray) -> _Reading | None:
+    """Return what leaves least: full at every speed, or, where far better, from one on."""
+    v, turning = motion.forward.v, _turning(motion)
+    steps = (motion.dt, np.full(len(v), motion.clock.usual))
+    always = _least(
+        _goes_toward(constant, wheel * pace, turning, step, rows)
+        for constant, pace in _paces(v)
+        for step in steps
+    )
+    limited = _least(
+        _limited(wheel, pace, turning, step, rows) for pace in (before(v), v) for step in steps
+    )
+    if limited is None or (always is not None and limited.misfit >= _BETTER * always.misfit):
+        return always
+    return limited
+
+
+def _least(readings: Iterable[_Reading | None]) -> _Reading | None:
+    found = [one for one in readings if one is not None]
+    return min(found, key=lambda one: one.misfit, default=None)
 
 
 def _limited(
@@ -278,34 +291,36 @@ def _steady(
     """Return the law of full lock; what cannot be told from it is said."""
     speeds = np.abs(motion.forward.v[rows])
     varies = float(np.ptp(speeds)) > _VARIES * float(np.max(speeds))
-    reasons = []
-    others = [one for one in readings if one.misfit * _BETTER <= best.misfit + 1e-12]
-    if best.constant == "yaw_rate" or not varies:
-        best = min((one for one in readings if one.constant == "yaw_rate"), key=lambda o: o.misfit)
-    if not varies:
-        reasons.append("at one speed only: whether it goes with the speed cannot be told")
-    clocks = {one.clock for one in others if one.constant == best.constant}
-    clock = best.clock
-    if motion.clock.even or len(clocks) > 1:
-        clock = "even"
-    elif clock == "frame":
-        reasons.append("belongs to the frame: it is not multiplied by the time step")
-    unit = motion.take.header.length_unit
-    dimension = STEERING.constants[best.constant]
-    constant = Constant(name=best.constant, value=abs(best.value), unit=dimension.within(unit),
-                        stderr=max(best.error, 1e-12 * abs(best.value)))  # fmt: skip
-    constants = [constant]
-    if best.full:
-        constants.append(Constant(name="full_speed", value=best.full, unit=SPEED.within(unit),
-                                  stderr=best.full * best.error / abs(best.value)))  # fmt: skip
+    if not varies and best.constant != "yaw_rate":
+        best = _least(one for one in readings if one.constant == "yaw_rate") or best
+    clock = "even" if motion.clock.even or not _sure_of_clock(best, readings) else best.clock
+    reasons = (None if varies else _ONE_SPEED, clock_reason(clock))
     return replace(
         base,
         family=STEERING,
-        constants=tuple(constants),
+        constants=_constants(best, motion.take.header.length_unit),
         clock=clock,
         misfit=best.misfit,
-        reason="; ".join(reasons) or None,
+        reason="; ".join(filter(None, reasons)) or None,
     )
+
+
+def _sure_of_clock(best: _Reading, readings: list[_Reading]) -> bool:
+    """Whether no reading by the same constant explains it as well by another clock."""
+    own = [one for one in readings if one.constant == best.constant and one.clock != best.clock]
+    return all(one.misfit * _BETTER > best.misfit + 1e-12 for one in own)
+
+
+def _constants(best: _Reading, length: str) -> tuple[Constant, ...]:
+    """Return the constants of a reading: its gain, and the speed from which it is full."""
+    unit, size = STEERING.constants[best.constant].within(length), abs(best.value)
+    error = max(best.error, 1e-12 * size)
+    gain = Constant(name=best.constant, value=size, unit=unit, stderr=error)
+    if not best.full:
+        return (gain,)
+    limit = Constant(name="full_speed", value=best.full, unit=SPEED.within(length),
+                     stderr=best.full * best.error / size)  # fmt: skip
+    return (gain, limit)
 
 
 def _turning(motion: VehicleMotion) -> FloatArray:

@@ -1,7 +1,6 @@
 """How a vehicle turns: at full lock, after it, and how much it slides."""
 
-import itertools
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from functools import partial
 from typing import Any, NamedTuple
 
@@ -25,6 +24,7 @@ from kickback.metrics.telling import Row, row_of, told
 from kickback.motion.segments import stretches
 from kickback.takes.numeric import ROOT_12
 from kickback.takes.quantities import ANGLE, LENGTH, RATIO, SPEED, TIME
+from kickback.takes.take import FloatArray
 
 __all__ = ["METRICS", "Turn", "turns_of"]
 
@@ -303,15 +303,8 @@ def _lane_change(scene: Any) -> Occurrences:
     wheel, yaw = motion.pedals.steer, motion.yaw
     if wheel is None or yaw is None:
         return none(_NO_WHEEL)
-    spans = [(a, b, 1.0) for a, b in stretches(wheel > 0)]
-    spans += [(a, b, -1.0) for a, b in stretches(wheel < 0)]
-    spans.sort()
     rows = []
-    for (a, b, one), (c, d, other) in itertools.pairwise(spans):
-        if one == other or a == 0 or motion.t[c] - motion.t[b - 1] > _SWERVE:
-            continue
-        later = [p for p, _, _ in spans if p >= d]
-        stop = later[0] if later else len(motion.t)
+    for a, c, stop in _swerves(motion, wheel):
         turned = motion.heading[a:stop] - motion.heading[a - 1]
         largest = float(np.max(np.abs(turned)))
         done = np.abs(turned) <= max(_ALIGNED * largest, 2 * yaw.quantum)
@@ -322,6 +315,20 @@ def _lane_change(scene: Any) -> Occurrences:
         begin, step = float(motion.begin[a]), float(motion.step[row])
         rows.append(Row(float(motion.t[row]) - begin, begin, float(motion.t[row]), step, step))
     return told(rows, "the wheel never went to one side and then to the other and back")
+
+
+def _swerves(motion: VehicleMotion, wheel: FloatArray) -> Iterator[tuple[int, int, int]]:
+    """Yield where the wheel goes to one side, then to the other, and is next held after."""
+    held = _held(wheel)
+    ends = [a for a, _ in held[2:]] + [len(motion.t)] * 2
+    for (a, b), (c, _), stop in zip(held, held[1:], ends, strict=False):
+        if a > 0 and wheel[a] * wheel[c] < 0 and motion.t[c] - motion.t[b - 1] <= _SWERVE:
+            yield a, c, stop
+
+
+def _held(wheel: FloatArray) -> list[tuple[int, int]]:
+    """Return the frames of each press of the wheel to one side."""
+    return sorted([*stretches(wheel > 0), *stretches(wheel < 0)])
 
 
 def _drifts(scene: Any, *, what: str) -> Occurrences:
