@@ -32,6 +32,7 @@ def flipped_columns(header: Header) -> frozenset[str]:
     if header.up[0] == "+":
         return frozenset()
     axis = up_axis(header)
-    flipped = frozenset({axis, f"v{axis}", f"camera_{axis}", f"platform_v{axis}"})
+    names = ("{}", "v{}", "camera_{}", "platform_v{}", "target_{}")
+    flipped = frozenset(name.format(axis) for name in names)
     # from above it is one of the ground's axes, toward which headings turn
     return flipped | {"heading"} if header.view == "top" else flipped

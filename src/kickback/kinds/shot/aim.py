@@ -13,7 +13,7 @@ import numpy as np
 from kickback.kinds.shot.motion import Complexes
 from kickback.takes.take import FloatArray
 
-__all__ = ["Aim", "Flight", "aim", "path"]
+__all__ = ["Aim", "Flight", "aim", "arrival", "path"]
 
 _STEPS = 400
 """Points of a path that is integrated."""
@@ -87,8 +87,8 @@ def aim(flight: Flight, across: float, up: float) -> Aim:
     """Return how a target so far across and up is hit."""
     g, v, d = flight.gravity, flight.speed, abs(across)
     if g <= 0:
-        straight = float(np.rad2deg(np.arctan2(up, d)))
-        return Aim((straight,), 0.0, 0.0)
+        straight, short = float(np.rad2deg(np.arctan2(up, d))), np.hypot(up, d) - _straight(flight)
+        return Aim((), float(short), 0.0) if short > 0 else Aim((straight,), 0.0, 0.0)
     least = float(np.sqrt(g * (up + np.hypot(up, d))))
     if flight.linear or flight.quadratic:
         found = _searched(flight, d, up)
@@ -101,6 +101,33 @@ def aim(flight: Flight, across: float, up: float) -> Aim:
         if d == 0:
             found = (90.0,) if v * v / (2 * g) >= up else ()
     return Aim(found, 0.0 if found else _beyond(flight, d, up), least)
+
+
+def _straight(flight: Flight) -> float:
+    """Return how far a shot goes without gravity: ``v/k``, ``ln(1 + q·v/k)/q`` with both drags."""
+    v, k, q = flight.speed, flight.linear, flight.quadratic
+    if not k:
+        return float("inf")
+    return float(np.log1p(q * v / k) / q) if q else v / k
+
+
+def arrival(flight: Flight, elevation: float, across: float, up: float) -> float:
+    """Return when a shot of an elevation that hits is at its target, s; NaN where it never is.
+
+    Without gravity ``1 − e^(−kt) = (e^(q·s) − 1)·k/(q·v)`` along its straight way ``s``.
+    """
+    v, g, k, q = flight.speed, flight.gravity, flight.linear, flight.quadratic
+    along = v * float(np.cos(np.deg2rad(elevation)))
+    way = across / along if g > 0 else float(np.hypot(across, up)) / v
+    if q and g > 0:
+        time = np.linspace(0, _longest(flight), 4 * _STEPS)
+        x, _ = path(flight, elevation, time)
+        return float(np.interp(across, x, time, right=np.nan))
+    if q:
+        way = float(np.expm1(q * way * v)) / (q * v)
+    if not k:
+        return way
+    return float(-np.log1p(-k * way) / k) if k * way < 1 else float("nan")
 
 
 def _starts(flight: Flight, elevations: FloatArray) -> Complexes:

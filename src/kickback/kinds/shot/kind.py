@@ -10,7 +10,9 @@ from kickback.kinds.kind import Kind
 from kickback.kinds.shot.causes import CADENCE_ROUNDED
 from kickback.kinds.shot.findings import FINDINGS, check_muzzle, check_spawn
 from kickback.kinds.shot.laws import cadence_laws, shot_laws
-from kickback.kinds.shot.metrics import METRICS
+from kickback.kinds.shot.metrics.aiming import AIM_METRICS
+from kickback.kinds.shot.metrics.firing import FIRE_METRICS
+from kickback.kinds.shot.metrics.flights import FLIGHT_METRICS
 from kickback.kinds.shot.model.model import SHOT_MODEL
 from kickback.kinds.shot.motion import ShotMotion, join_motions, read_motion
 from kickback.kinds.shot.picture import shot_now, shot_picture
@@ -38,12 +40,13 @@ HEADLINES = (
 _FLIES = ("shot.gravity", "shot.drag", "shot.quadratic_drag", "shot.flight_time", "shot.range",
           "shot.apex_height", "shot.time_to_apex", "shot.impact_speed", "shot.impact_angle",
           "shot.spread", "shot.miss", "shot.miss_along", "shot.miss_up", "shot.low_elevation",
-          "shot.high_elevation", "shot.beyond_reach", "shot.least_speed",
+          "shot.high_elevation", "shot.lead_needed", "shot.beyond_reach", "shot.least_speed",
           "shot.bounce_factor", "shot.bounce_kept")  # fmt: skip
 _BY_PHASE = {
     "flight": _FLIES,
     "launch": ("shot.launch_speed", *_FLIES),
     "cadence": ("shot.cadence",),
+    "cooldown": ("shot.cooldown",),
 }
 """What the constants of each phase move."""
 
@@ -118,7 +121,7 @@ FORETOLD = (
 MEANS = {
     "gravity": "flight", "drag": "flight", "air": "flight", "launch": "launch",
     "muzzle": "launch", "speed": "launch", "power": "launch", "cadence": "cadence",
-    "cooldown": "cadence", "interval": "cadence",
+    "cooldown": "cooldown", "pause": "cooldown", "interval": "cadence",
 }  # fmt: skip
 
 
@@ -131,7 +134,7 @@ SHOT = Kind(
     join=join_motions,
     phases=_phases,
     events=_events,
-    metrics=METRICS,
+    metrics=(*FLIGHT_METRICS, *FIRE_METRICS, *AIM_METRICS),
     scene=Scene,
     laws=shot_laws,
     across=cadence_laws,

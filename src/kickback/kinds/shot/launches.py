@@ -1,32 +1,43 @@
-"""When shots are launched, and under which press: over a whole take."""
+"""When shots are launched, under which press and in which bursts: over a whole take."""
 
 import itertools
 from typing import Any, NamedTuple
 
 import numpy as np
 
-from kickback.kinds.shot.motion import ShotMotion
+from kickback.kinds.shot.motion import FEWEST
 from kickback.motion.analysis import Analysis
-from kickback.motion.segments import BoolArray
+from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.take import FloatArray
 
-__all__ = ["Launches", "launches_of"]
+__all__ = ["Bursts", "Launches", "bursts_of", "launches_of", "waits_of"]
 
 _WORDS = ("fire", "fired", "shot", "shoot", "launch", "launched")
 """Words in the column ``event`` that mean a launch."""
+
+_LONGER = 1.5
+"""Times the gaps of a burst that the wait after it lasts at least."""
+
+_APART = 2.0
+"""Frames by which it is longer at least: more than rounding up to frames makes of one wait."""
+
+_ALIKE = 0.2
+"""Share by which gaps of one sort may differ beside a frame."""
 
 
 class Launches(NamedTuple):
     """Launches in order, arrays of shape (k,): times, s, and the step of their frames.
 
     ``pressed``: when the press before each began, NaN where another launch came since; None where
-    no button was recorded. ``held``, shape (k − 1,): whether the button stayed down until the next.
+    no button was recorded. ``held``, shape (k − 1,): whether the next came under the same press.
+    ``idle``: presses that no launch answers, s.
     """
 
     time: FloatArray
     step: FloatArray
     pressed: FloatArray | None
     held: BoolArray
+    idle: FloatArray
 
 
 def launches_of(analysis: Analysis[Any]) -> Launches:
@@ -36,32 +47,106 @@ def launches_of(analysis: Analysis[Any]) -> Launches:
     begin = np.concatenate((t[:1] - dt[:1], t[:-1]))
     rows = _noted(take.columns.get("event"))
     if not len(rows):
-        rows = np.array(
-            [
-                piece.start + arc.start
-                for piece in analysis.pieces
-                for arc in _arcs(piece.motion)
-                if arc.launched and (piece.start + arc.start > 0)
-            ],
-            dtype=np.int64,
-        )
-    fire = take.numbers("in_fire") > 0.5 if "in_fire" in take else None
-    pressed, held = None, np.ones(max(len(rows) - 1, 0), dtype=bool)
-    if fire is not None:
-        starts = np.flatnonzero(fire & ~np.concatenate(([False], fire[:-1])))
-        at = np.searchsorted(starts, rows, side="right") - 1
-        pressed = np.where(at >= 0, begin[starts[np.maximum(at, 0)]] if len(starts) else 0, np.nan)
-        again = np.concatenate(([False], at[1:] == at[:-1])) if len(rows) else np.zeros(0, bool)
-        pressed = np.where(again, np.nan, pressed)
-        held = np.array(
-            [bool(fire[a : b + 1].all()) for a, b in itertools.pairwise(rows)],
-            dtype=bool,
-        )
-    return Launches(begin[rows], t[rows] - begin[rows], pressed, held)
+        rows = _begun(analysis)
+    time, step = begin[rows], t[rows] - begin[rows]
+    if "in_fire" not in take:
+        same = np.ones(max(len(rows) - 1, 0), dtype=bool)
+        return Launches(time, step, None, same, np.zeros(0))
+    fire = take.numbers("in_fire") > 0.5
+    starts = np.flatnonzero(fire & ~np.concatenate(([False], fire[:-1])))
+    if not len(starts):
+        return Launches(time, step, np.full(len(rows), np.nan), time[1:] < 0, np.zeros(0))
+    at = np.searchsorted(starts, rows, side="right") - 1
+    same = at[1:] == at[:-1]
+    own = (at >= 0) & ~np.concatenate(([False], same))
+    pressed = np.where(own, begin[starts[np.maximum(at, 0)]], np.nan)
+    idle = np.setdiff1d(np.arange(len(starts)), at[own])
+    return Launches(time, step, pressed, same & (at[1:] >= 0), begin[starts[idle]])
 
 
-def _arcs(motion: ShotMotion) -> tuple[Any, ...]:
-    return motion.arcs
+def _begun(analysis: Analysis[Any]) -> IntArray:
+    """Return the frames in which flights begin, but for one that the take begins with.
+
+    A flight that the next launch cuts short after a few frames tells no path, but is one.
+    """
+    rows: list[int] = []
+    for piece in analysis.pieces:
+        rows += [piece.start + start for start in piece.motion.begun]
+    edges = [*analysis.breaks.tolist(), len(analysis.take)]
+    rows += [a for a, b in itertools.pairwise(edges) if b - a < FEWEST and _moves(analysis, a, b)]
+    return np.array(sorted(row for row in rows if row > 0), dtype=np.int64)
+
+
+def _moves(analysis: Analysis[Any], start: int, stop: int) -> bool:
+    """Whether any place changes in a short stretch of frames."""
+    columns = [one for one in ("x", "y", "z") if one in analysis.take]
+    return any(np.any(np.diff(analysis.take.numbers(one)[start:stop])) for one in columns)
+
+
+class Bursts(NamedTuple):
+    """The gaps between launches under one press, arrays of shape (k,), s, and which are ``long``.
+
+    ``row``: the launch that each ends with; ``step``: of its frame.
+    """
+
+    gap: FloatArray
+    start: FloatArray
+    end: FloatArray
+    step: FloatArray
+    row: IntArray
+    long: BoolArray
+
+    def sizes(self) -> tuple[IntArray, IntArray]:
+        """Return how many launches whole bursts have, and with which long gap each ends."""
+        at = np.flatnonzero(self.long)
+        first = np.concatenate(([-1], at[:-1]))
+        # what began with a press, or after a long gap under the same one, is whole
+        runs = [(a, b) for a, b in zip(first.tolist(), at.tolist(), strict=True)
+                if b - a == self.row[b] - (self.row[a] if a >= 0 else self.row[0] - 1)]  # fmt: skip
+        return (np.array([b - a for a, b in runs], dtype=np.int64),
+                np.array([b for _, b in runs], dtype=np.int64))  # fmt: skip
+
+
+def bursts_of(found: Launches) -> Bursts:
+    """Sort the gaps under one press: within bursts, and the longer waits between these."""
+    row = np.flatnonzero(found.held) + 1
+    gap = found.time[row] - found.time[row - 1]
+    return Bursts(gap, found.time[row - 1], found.time[row], found.step[row], row,
+                  _long(gap, found.step[row]))  # fmt: skip
+
+
+def _long(gap: FloatArray, step: FloatArray) -> BoolArray:
+    """Return which gaps are of the longer of two sorts; none where they are of one sort."""
+    none = np.zeros(len(gap), dtype=bool)
+    if len(gap) < 3:
+        return none
+    ordered, frame = np.sort(gap), float(np.max(step))
+    k = int(np.argmax(np.diff(ordered)))
+    short, long = ordered[: k + 1], ordered[k + 1 :]
+    if long[0] < max(_LONGER * short[-1], short[-1] + _APART * frame):
+        return none
+    alike = all(np.ptp(one) <= frame + _ALIKE * one.mean() for one in (short, long))
+    return gap > ordered[k] if alike else none
+
+
+def waits_of(found: Launches) -> tuple[float, float, float, float] | None:
+    """Return between which times after a launch a press begins to work, s, and when that was seen.
+
+    The longest wait after which a press did nothing, and the shortest after which one worked;
+    None where no press was too soon.
+    """
+    if found.pressed is None or not len(found.idle) or len(found.time) < 2:
+        return None
+    at = np.searchsorted(found.time, found.idle, side="right") - 1
+    idle = found.idle - found.time[np.maximum(at, 0)]
+    gaps = (found.time - np.concatenate(([-np.inf], found.time[:-1])))[np.isfinite(found.pressed)]
+    worked = gaps[np.isfinite(gaps)]
+    known = (at >= 0) & (idle > 0)
+    if not known.any() or not worked.size:
+        return None
+    low, high = float(np.max(idle[known])), float(np.min(worked))
+    k = int(np.argmax(np.where(known, idle, -np.inf)))
+    return (low, high, float(found.time[at[k]]), float(found.idle[k])) if low < high else None
 
 
 def _noted(events: Any) -> Any:

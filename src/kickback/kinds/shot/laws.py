@@ -5,8 +5,9 @@ from typing import Any
 
 import numpy as np
 
-from kickback.kinds.shot.launches import launches_of
+from kickback.kinds.shot.launches import bursts_of, launches_of, waits_of
 from kickback.kinds.shot.motion import ShotMotion
+from kickback.kinds.shot.other import other_of
 from kickback.kinds.shot.roles import ACROSS, UP
 from kickback.kinds.shot.rules import position_law
 from kickback.kinds.shot.scene import Scene
@@ -27,11 +28,12 @@ from kickback.motion.clock import EVEN, uneven_share
 from kickback.takes.quantities import SPEED
 from kickback.takes.record import replace
 
-__all__ = ["CADENCE", "FLIGHT", "LAUNCH", "cadence_laws", "shot_laws"]
+__all__ = ["CADENCE", "COOLDOWN", "FLIGHT", "LAUNCH", "cadence_laws", "shot_laws"]
 
 FLIGHT = PhaseKey("flight")
 LAUNCH = PhaseKey("launch")
 CADENCE = PhaseKey("cadence")
+COOLDOWN = PhaseKey("cooldown")
 
 _FAMILIES = {
     (PUSH,): CONSTANT_ACCELERATION,
@@ -75,9 +77,18 @@ def _flight(motion: ShotMotion, rule: Resisted | None) -> Law:
             unit = SPEED.within(motion.take.header.length_unit)
             one = Constant(name="speed", value=float(np.median(speed)), unit=unit, stderr=0.0)
             return replace(base, family=CONSTANT_SPEED, constants=(one,))
-        reason = "neither gravity nor drag explains its path: lift or homing, or another rule"
-        return replace(base, reason=reason)
+        return replace(base, **_unexplained(motion))
     return _of_rule(motion, base, rule)
+
+
+def _unexplained(motion: ShotMotion) -> dict[str, Any]:
+    """Return the reason of a flight that no known rule explains, and what is left of it."""
+    other, unit = other_of(motion), motion.take.header.length_unit
+    if other is None:
+        return {"reason": "its flights are too short to tell a rule"}
+    left = f"{other.across:.3g} {unit}/s² across it and {other.along:.3g} along it are left"
+    reason = f"neither gravity nor drag explains its path: {left}; {other.cause}"
+    return {"reason": reason, "misfit": other.size * motion.clock.usual}
 
 
 def _noise(motion: ShotMotion) -> float:
@@ -124,16 +135,22 @@ def _launches(motion: ShotMotion, scene: Scene) -> Sequence[Law]:
 
 
 def cadence_laws(analysis: Analysis[Any]) -> list[Law]:
-    """Return the timer between launches while the button is held, where two show it.
+    """Return the timers between launches: within bursts and after them, where two show each.
 
-    Over m gaps a timer that keeps what it overshoots is known to a frame over m.
+    Over m gaps a timer that keeps what it overshoots is known to a frame over m. Without bursts
+    the cooldown lies between the presses that came too soon and those that worked.
     """
-    found = launches_of(analysis)
-    gaps = np.diff(found.time)[found.held] if len(found.time) > 1 else np.zeros(0)
-    if not len(gaps):
+    if not analysis.motions or ACROSS.name not in analysis.motions[0].tracks:
         return []
     motion: ShotMotion = analysis.motions[0]
-    if ACROSS.name not in motion.tracks:
-        return []
-    mean, sure = float(np.mean(gaps)), motion.clock.usual / len(gaps)
-    return [timer(motion, CADENCE, ACROSS, (mean - sure, mean + sure), used=len(gaps))]
+    launches = launches_of(analysis)
+    found, rows = bursts_of(launches), []
+    for phase, gaps in ((CADENCE, found.gap[~found.long]), (COOLDOWN, found.gap[found.long])):
+        if len(gaps):
+            mean, sure = float(np.mean(gaps)), motion.clock.usual / len(gaps)
+            between = (mean - sure, mean + sure)
+            rows.append(timer(motion, phase, ACROSS, between, used=len(gaps)))
+    waits = waits_of(launches) if not found.long.any() else None
+    if waits is not None:
+        rows.append(timer(motion, COOLDOWN, ACROSS, waits[:2], used=1))
+    return rows

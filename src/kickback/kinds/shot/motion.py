@@ -2,7 +2,7 @@
 
 import itertools
 from collections.abc import Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -15,13 +15,13 @@ from kickback.motion.motion import Motion
 from kickback.motion.options import Options
 from kickback.motion.segments import BoolArray, IntArray, stretches
 from kickback.motion.tracks import Column, Track, axis_track
-from kickback.takes.axes import ground_axes, up_axis
+from kickback.takes.axes import flipped_columns, ground_axes, up_axis
 from kickback.takes.header import Header
 from kickback.takes.numeric import median
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray, Take
 
-__all__ = ["Arc", "Complexes", "ShotMotion", "join_motions", "place_in", "read_motion"]
+__all__ = ["FEWEST", "Arc", "Complexes", "ShotMotion", "join_motions", "place_in", "read_motion"]
 
 Complexes = npt.NDArray[np.complex128]
 
@@ -34,7 +34,13 @@ _IN_NOISE = 0.75
 _SUDDEN = 6.0
 """Times the usual change of the rise in a step from which something was hit."""
 
-_FEWEST = 4
+_BACK = 0.7
+"""Cosine from which a way is straight back."""
+
+_SELDOM = 0.4
+"""Share of the frames in which that may be: one launch in two or three frames."""
+
+FEWEST = 4
 """Frames of a flight below which it tells nothing."""
 
 
@@ -57,6 +63,7 @@ class ShotMotion(Motion, frozen=True, kw_only=True):
 
     ``ground``: where it is over the ground, first axis + i·second; ``drift`` its velocity there.
     ``height`` and ``rise`` are 0 in a view from above. ``fire``: the button, None if unrecorded.
+    ``begun``: the frames of all launches, also of those whose flight is too short for an arc.
     """
 
     ground: Complexes
@@ -65,6 +72,7 @@ class ShotMotion(Motion, frozen=True, kw_only=True):
     rise: FloatArray
     fire: BoolArray | None
     arcs: tuple[Arc, ...]
+    begun: tuple[int, ...]
 
     @property
     def speed(self) -> FloatArray:
@@ -93,7 +101,10 @@ class ShotMotion(Motion, frozen=True, kw_only=True):
 
 
 def place_in(header: Header, given: Any) -> tuple[complex, float] | None:
-    """Return a place given in the order of the axes, over the ground and its height; or None."""
+    """Return a place given in the order of the log's axes, over the ground and its height; or None.
+
+    Where the log's axis goes down its sign is turned, as that of positions is.
+    """
     axes, up = ground_axes(header), up_axis(header)
     names = list(axes) if header.view == "top" else sorted({*axes, up})
     if not isinstance(given, list | tuple) or len(given) != len(names):
@@ -101,6 +112,7 @@ def place_in(header: Header, given: Any) -> tuple[complex, float] | None:
     if not all(isinstance(one, int | float) for one in given):
         return None
     place = dict(zip(names, (float(one) for one in given), strict=True))
+    place[up] *= -1.0 if up in flipped_columns(header) else 1.0
     ground = complex(place[axes[0]], place[axes[1]] if len(axes) > 1 else 0.0)
     return ground, 0.0 if header.view == "top" else place[up]
 
@@ -125,6 +137,8 @@ def read_motion(take: Take, clock: Clock, prints: Prints, options: Options) -> S
     speed = np.hypot(np.abs(drift), rise)
     rest = _rest_speed(speed, list(tracks.values()), options.rest_speed)
     touch = take.numbers("touch_ground") > 0.5 if "touch_ground" in take else None
+    again = _again(list(tracks.values()), rest)
+    arcs, begun = _arcs(_Path(speed, rise, touch, again), rest, flies=up is not None)
     return ShotMotion(
         take=take,
         clock=clock,
@@ -136,7 +150,8 @@ def read_motion(take: Take, clock: Clock, prints: Prints, options: Options) -> S
         height=height,
         rise=rise,
         fire=take.numbers("in_fire") > 0.5 if "in_fire" in take else None,
-        arcs=_arcs(speed, rise, rest, touch, flies=up is not None),
+        arcs=arcs,
+        begun=begun,
     )
 
 
@@ -155,32 +170,60 @@ def _rest_speed(speed: FloatArray, tracks: Sequence[Track], wanted: float | None
     return max(usual if wanted is None else wanted, _IN_NOISE * noise)
 
 
-def _arcs(
-    speed: FloatArray, rise: FloatArray, rest: float, touch: BoolArray | None, *, flies: bool
-) -> tuple[Arc, ...]:
-    """Return the flights of a stretch: from a launch, or a bounce, to what is hit."""
-    moving = speed > rest
-    hits = _hits(rise, moving, flies=flies)
+class _Path(NamedTuple):
+    """Where it goes, arrays of shape (n,): speed, rise, and whether it lies on the ground."""
+
+    speed: FloatArray
+    rise: FloatArray
+    touch: BoolArray | None
+    again: IntArray
+
+
+def _arcs(path: _Path, rest: float, *, flies: bool) -> tuple[tuple[Arc, ...], tuple[int, ...]]:
+    """Return the flights of a stretch, and the frames of all launches."""
+    moving, touch = path.speed > rest, path.touch
+    hits = _hits(path.rise, moving, flies=flies)
     if touch is not None:
         hits |= touch & ~np.concatenate((touch[:1], touch[:-1]))
     found: list[Arc] = []
-    for a, b in stretches(moving, _FEWEST):
-        edges: list[int] = [a, *(np.flatnonzero(hits[a + 1 : b]) + a + 1).tolist(), b]
-        launched = True
+    begun: list[int] = []
+    for a, b in stretches(moving, 1):
+        begins = {a, *(one for one in path.again.tolist() if a < one < b)}
+        begun += sorted(begins)
+        edges = sorted({*begins, *(np.flatnonzero(hits[a + 1 : b]) + a + 1).tolist(), b})
         for start, stop in itertools.pairwise(edges):
             rolls = touch is not None and bool(touch[start:stop].mean() > 0.5)
-            if stop - start >= _FEWEST and not rolls:
-                ended = stop < len(speed)
+            if stop - start >= FEWEST and not rolls:
+                launched = start in begins
+                ended = stop < len(moving) and stop not in begins
                 found.append(Arc(start=int(start), stop=int(stop), launched=launched,
-                                 rested=launched and a > 0, hits=ended))  # fmt: skip
-            launched = False
-    return tuple(found)
+                                 rested=start == a and a > 0, hits=ended))  # fmt: skip
+    return tuple(found), tuple(begun)
+
+
+def _again(tracks: Sequence[Track], rest: float) -> IntArray:
+    """Return the frames in which a flight leaps back while its speed goes on: another launch.
+
+    Nothing where no speeds were logged, or where they go against the places all the time.
+    """
+    logged = [(np.diff(one.p), one.logged) for one in tracks if one.logged is not None]
+    if len(logged) < len(tracks) or not tracks:
+        return np.zeros(0, dtype=np.int64)
+    size = np.sqrt(sum(way**2 for way, _ in logged))
+
+    def back(at: slice) -> BoolArray:
+        along = sum(way * v[at] for way, v in logged)
+        pace = np.sqrt(sum(v[at] ** 2 for _, v in logged))
+        return np.asarray((pace > rest) & (along < -_BACK * size * pace))
+
+    found = np.flatnonzero(back(slice(None, -1)) & back(slice(1, None))) + 1
+    return found if len(found) <= _SELDOM * len(size) else found[:0]
 
 
 def _hits(rise: FloatArray, moving: BoolArray, *, flies: bool) -> BoolArray:
     """Return the frames in which a fall turns round, or ends, all of a sudden, shape (n,)."""
     none = np.zeros(len(rise), dtype=bool)
-    if not flies or np.count_nonzero(moving) < _FEWEST:
+    if not flies or np.count_nonzero(moving) < FEWEST:
         return none
     change = np.diff(rise, prepend=rise[0])
     usual = median(np.abs(change[moving])) if moving.any() else 0.0
@@ -207,4 +250,5 @@ def join_motions(
             if name in one.tracks:
                 v[start : start + len(one.t)] = one.tracks[name].v
         tracks[name] = replace(track, v=v)
-    return replace(whole, arcs=arcs, rest_speed=rest, tracks=tracks)
+    begun = tuple(row + start for start, one in parts for row in one.begun)
+    return replace(whole, arcs=arcs, begun=begun, rest_speed=rest, tracks=tracks)

@@ -8,7 +8,7 @@ from kickback.kinds.picture import Curve, Gauge, Ground, Marks, Now, Path, Paths
 from kickback.kinds.shot.motion import ShotMotion
 from kickback.kinds.shot.reach import envelope
 from kickback.kinds.shot.roles import ACROSS, UP
-from kickback.kinds.shot.scene import Scene, target_of
+from kickback.kinds.shot.scene import Scene
 from kickback.motion.motion import Event
 from kickback.takes.axes import ground_axes
 from kickback.takes.quantities import LENGTH, SPEED
@@ -60,9 +60,9 @@ def _paths(motion: ShotMotion) -> Paths:
     if scene.shots and scene.rule is not None:
         first = scene.launch(scene.shots[0])
         reach = envelope(scene, first)
-        place = target_of(motion)
-        if place is not None:
-            target = (abs(place[0] - first.ground), place[1] - first.height)
+        if scene.target is not None:
+            ground, height = scene.target.at(first.time)
+            target = (abs(ground - first.ground), height - first.height)
     return Paths(
         one="shot", many="shots", begin="launch", top="apex", x="distance", y="height",
         items=items, limit=reach, aim=target,

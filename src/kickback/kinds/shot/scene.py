@@ -5,17 +5,18 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from kickback.kinds.shot.aim import Aim, Flight, aim
-from kickback.kinds.shot.motion import Arc, ShotMotion, place_in
+from kickback.kinds.shot.aim import Aim, Flight
+from kickback.kinds.shot.motion import Arc, ShotMotion
 from kickback.kinds.shot.roles import UP
 from kickback.kinds.shot.rules import FEWEST_ROWS, read_flights
+from kickback.kinds.shot.target import Start, Target, meeting, target_of
 from kickback.laws.forces import LINEAR, PUSH, QUADRATIC
 from kickback.laws.least_squares import solved
 from kickback.laws.resisted import Resisted
 from kickback.motion.between import carried
 from kickback.takes.numeric import ROOT_12
 
-__all__ = ["Hit", "Launch", "Scene", "Top", "target_of"]
+__all__ = ["Hit", "Launch", "Scene", "Top"]
 
 _STRAIGHT = 1e-9
 """Share of a speed by which it may change in a step and be held: what arithmetic leaves."""
@@ -67,10 +68,14 @@ class Top(NamedTuple):
     sure_height: float = 0.0
 
 
-def target_of(motion: ShotMotion) -> tuple[complex, float] | None:
-    """Return the target, over the ground and its height; None where there is none."""
-    given: Any = motion.options.target or motion.take.header.extra.get("target")
-    return place_in(motion.take.header, given)
+def _aims(flight: Flight, start: Start, target: Target) -> Aim | None:
+    """Return both elevations that hit a target, each for where it is then."""
+    low = meeting(flight, start, target)
+    if low is None or not target.moves:
+        return None if low is None else low[0]
+    high = meeting(flight, start, target, high=True)
+    second = () if high is None else high[0].elevations[1:]
+    return low[0]._replace(elevations=(*low[0].elevations[:1], *second))
 
 
 class Scene:
@@ -142,24 +147,42 @@ class Scene:
         return complex(guess[0])
 
     @cached_property
+    def target(self) -> Target | None:
+        """Return what is to be hit; None where nothing is."""
+        return target_of(self.motion)
+
+    def start(self, arc: Arc) -> Start:
+        """Return when and where a flight begins."""
+        one = self.launch(arc)
+        return one.time, one.ground, one.height
+
+    def flight(self, arc: Arc) -> Flight | None:
+        """Return the speed of a launch and what acts on it; None where no rule is told."""
+        rule, one = self.rule, self.launch(arc)
+        speed = float(np.hypot(abs(one.drift), one.rise))
+        if rule is None or not speed:
+            return None
+        return Flight(speed, rule.value(PUSH), rule.value(LINEAR), rule.value(QUADRATIC))
+
+    @cached_property
     def aims(self) -> dict[int, Aim]:
         """Return how a target would have been hit, by the frame of each shot; none without one.
 
-        At the speed of the shot, under the rule of its flights.
+        At the speed of the shot, under the rule of its flights. One that moves is met where it
+        has gone to by then; a shot that never meets it has none.
         """
-        rule, motion = self.rule, self.motion
-        target = target_of(motion)
-        if rule is None or target is None or not motion.flies:
-            return {}
-        found, known = {}, {}
+        target, found = self.target, {}
+        known: dict[Any, Aim | None] = {}
         for arc in self.shots:
-            start = self.launch(arc)
-            speed = float(np.hypot(abs(start.drift), start.rise))
-            key = (round(speed, 9), round(abs(target[0] - start.ground), 9), start.height)
+            flight, start = self.flight(arc), self.start(arc)
+            if flight is None or target is None or not self.motion.flies:
+                continue
+            key = (round(flight.speed, 9), start[1], start[2], start[0] if target.moves else 0)
             if key not in known:
-                flight = Flight(speed, rule.value(PUSH), rule.value(LINEAR), rule.value(QUADRATIC))
-                known[key] = aim(flight, abs(target[0] - start.ground), target[1] - start.height)
-            found[arc.start] = known[key]
+                known[key] = _aims(flight, start, target)
+            one = known[key]
+            if one is not None:
+                found[arc.start] = one
         return found
 
     def top(self, arc: Arc) -> Top | None:

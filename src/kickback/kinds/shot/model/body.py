@@ -53,7 +53,7 @@ class _Body:
         self.x, self.v = np.full(m, self._start), np.zeros(m, dtype=np.complex128)
         self.y, self.rise = p.muzzle_height.copy(), np.zeros(m)
         self._flies, self._lies = np.zeros(m, dtype=bool), np.zeros(m, dtype=bool)
-        self._wait, self._shots = np.zeros(m), np.zeros(m)
+        self._wait, self._shots, self._burst = np.zeros(m), np.zeros(m), np.zeros(m)
         self._due, self._idle = np.zeros(m, dtype=bool), np.ones(m, dtype=bool)
         self._late, self._behind = p.mistake("spawn-late"), p.mistake("spawned-behind")
         old = p.mistake("integration-order") | p.word("integrator", "explicit")
@@ -68,7 +68,12 @@ class _Body:
         launches = (ready & ~self._late) | self._due
         self._due = ready & self._late
         over = np.where(p.mistake("cadence-rounded"), 0.0, np.maximum(self._wait, -used))
-        self._wait = np.where(ready, np.where(self._idle, 0.0, over) + p.cadence, self._wait)
+        begun = np.where(self._idle, 0.0, over)
+        self._burst = np.where(self._idle, 0.0, self._burst) + ready
+        ended = (self._burst >= p.burst) & (p.cooldown > 0)
+        pause = np.where(ended, p.cooldown, p.cadence)
+        self._burst = np.where(ready & ended, 0.0, self._burst)
+        self._wait = np.where(ready, begun + pause, self._wait)
         self._idle = ~ready & (self._wait < -used)
         self._launch(launches, used)
         self._fly(used)

@@ -1,0 +1,1 @@
+"""The metrics of a projectile, part by part."""
