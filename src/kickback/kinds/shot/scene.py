@@ -134,6 +134,15 @@ class Scene:
         return Launch(float(when), first.real * way, first.imag, *place,
                       noise + 1e-9 * abs(first))  # fmt: skip
 
+    def after(self, speed: complex, step: float) -> complex:
+        """Return the speed after a step of the rule: along the ground + i·up."""
+        rule = self.rule
+        if rule is None or not self.motion.flies:
+            return speed - 1j * self.gravity * step
+        form, values = rule.fitted or (rule.form, rule.values)
+        usual, dt = self.motion.clock.usual, np.array([step])
+        return complex(form.ahead(np.array([speed]), dt, usual, values)[0])
+
     def _before(self, speed: complex, step: float) -> complex:
         """Return the speed before a step of the rule."""
         rule = self.rule

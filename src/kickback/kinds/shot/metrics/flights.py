@@ -145,20 +145,26 @@ def _apex(scene: Scene, *, time: bool) -> Occurrences:
 
 
 def _bounce(scene: Scene, *, along: bool) -> Occurrences:
-    """Measure what a bounce leaves of the speed into the ground, or of that along it."""
+    """Measure what a bounce leaves of the speed into the ground, or of that along it.
+
+    The update that bounces falls and slows first: the speeds after such a step are compared.
+    """
     motion, rows = scene.motion, []
     for arc, after in zip(motion.arcs, motion.arcs[1:], strict=False):
         if after.start != arc.stop or not arc.hits:
             continue
-        step = float(motion.step[after.start])
+        row, step = arc.stop - 1, float(motion.step[after.start])
         noise = max((track.noise for track in motion.plain), default=0.0)
-        slack = scene.gravity * step
+        before = complex(abs(motion.drift[row]), motion.rise[row])
+        met = scene.after(before, step)
         if along:
-            one, other = abs(motion.drift[arc.stop - 1]), abs(motion.drift[after.start])
-            slack = 0.0
+            one, other, slack = (
+                met.real,
+                abs(motion.drift[after.start]),
+                abs(met.real - before.real),
+            )
         else:
-            other = float(motion.rise[after.start])
-            one = slack - float(motion.rise[arc.stop - 1])  # the update that bounces falls first
+            one, other, slack = -met.imag, float(motion.rise[after.start]), abs(met - before)
         if one > motion.rest_speed and other > 0:
             sure = (slack + NINETY_FIVE * 2 * noise) / one + 1e-9
             rows.append(row_of(scene, arc, other / one, sure, slack / one))

@@ -77,15 +77,18 @@ _SLOWEST = 0.02
 """Share of the highest speed below which a resistance may be a stop."""
 
 
-def straight_rows(motion: VehicleMotion) -> BoolArray:
-    """Return the frames, shape (n,), that go straight over level ground, and did before."""
+def straight_rows(motion: VehicleMotion, *, turning: float = 0.0) -> BoolArray:
+    """Return the frames, shape (n,), that go straight over level ground, and did before.
+
+    ``turning``: degrees/s that still go for straight; none but what arithmetic leaves for laws.
+    """
     n = len(motion.t)
     straight = np.ones(n, dtype=bool)
     if motion.pedals.steer is not None:
         straight &= motion.pedals.steer == 0
     if motion.yaw is not None:
         turned = np.abs(np.diff(motion.heading, prepend=motion.heading[0]))
-        straight &= turned <= _TURNS + 1.01 * motion.yaw.quantum
+        straight &= turned <= _TURNS + turning * motion.dt + 1.01 * motion.yaw.quantum
     elif motion.heading_source == "from the path":
         turned = np.abs(np.diff(motion.heading, prepend=motion.heading[0]))
         straight &= turned <= 1.0

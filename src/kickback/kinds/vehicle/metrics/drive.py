@@ -48,12 +48,15 @@ _AT_TOP = 0.97
 _UNSURE = 0.02
 """Share by which a push in the air may be off for the bend of the drag."""
 
+_NEARLY = 1.0
+"""Degrees/s that go for straight: what is left of a turn when the wheel is let go."""
+
 _NO_PEDAL = "no throttle was recorded (in_throttle)"
 
 
 def _going(motion: VehicleMotion) -> BoolArray:
     """Return where nothing but the throttle acts, shape (n,): straight, level, no brake."""
-    ok = straight_rows(motion)
+    ok = straight_rows(motion, turning=_NEARLY)
     return ok if motion.pedals.brake is None else ok & ~motion.pedals.brake
 
 
@@ -169,19 +172,24 @@ def _released(motion: VehicleMotion) -> list[tuple[int, int]]:
         return []
     free = (gas == 0) & _going(motion)
     was = np.abs(before(motion.forward.v))
-    return [(a, b) for a, b in stretches(free) if a > 0 and was[a] > motion.rest_speed]
+    return [
+        (a, b)
+        for a, b in stretches(free)
+        if a > 0 and gas[a - 1] != 0 and was[a] > motion.rest_speed
+    ]
 
 
 def _braked(motion: VehicleMotion) -> list[tuple[int, int]]:
     """Return where a brake met a motion, or throttle against it in a take without brakes."""
     gas, brake = motion.pedals.throttle, motion.pedals.brake
-    v, straight = before(motion.forward.v), straight_rows(motion)
+    v, straight = before(motion.forward.v), straight_rows(motion, turning=_NEARLY)
     against = np.zeros(len(v), dtype=bool)
     if gas is not None:
         against = (gas * v < 0) & (np.abs(gas) >= FULL)
     for stops in (against if brake is None else brake, against):
         spans = stretches(stops & straight)
-        found = [(a, b) for a, b in spans if a > 0 and abs(v[a]) > motion.rest_speed]
+        begun = [(a, b) for a, b in spans if a > 0 and not stops[a - 1]]
+        found = [(a, b) for a, b in begun if abs(v[a]) > motion.rest_speed]
         if found:
             return found
     return []
