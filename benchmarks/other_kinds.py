@@ -6,18 +6,21 @@ random numbers whose logs are printed, as games print them.
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
-from itertools import combinations
+from itertools import combinations, product
 from typing import Any, NamedTuple
 
 import numpy as np
+from tests.truth.camera import follow
 from tests.truth.shot import lobs
 from tests.truth.vehicle import drive
 
 from benchmarks.resolution import Off, offs, table_of
 from kickback.framerate.analyse import frame_rates
+from kickback.kinds.measuring import measure
 from kickback.kinds.models import model_named, simulate
 from kickback.takes.build import build_take
 from kickback.takes.header import Header, Value
+from kickback.takes.take import Take
 
 __all__ = ["causes_section", "pairs_section", "resolution_of_others"]
 
@@ -78,12 +81,23 @@ class Case(NamedTuple):
 
 
 class Subject(NamedTuple):
-    """A kind, how its numbers are drawn, its drill, and the mistakes that it may make."""
+    """A kind, how its numbers are drawn, its drill, and the mistakes that it may make.
+
+    ``beside``: mistakes of what a camera follows, that one of its own may come with.
+    """
 
     kind: str
     draw: Callable[[np.random.Generator], Values]
     drill: str
     mistakes: tuple[str, ...]
+    beside: tuple[str, ...] = ()
+
+    def pairs(self) -> list[tuple[str, str]]:
+        """Return the mistakes that may be made together."""
+        own = self.mistakes
+        every = list(product(own, self.beside) if self.beside else combinations(own, 2))
+        return [one for one in every
+                if "all-in-frames" not in one and set(one) not in _ONE_TERM]  # fmt: skip
 
 
 SUBJECTS = {
@@ -93,7 +107,9 @@ SUBJECTS = {
     "shot": Subject("shot", _shot, "lob", (
         "gravity-per-frame", "position-per-frame", "impulse-times-dt", "factor-per-frame",
         "first-order-factor", "timer-in-frames", "cadence-rounded", "dt-clamped")),
-    "camera": Subject("foot", _camera, "standard", ("factor-per-frame", "first-order-factor")),
+    "camera": Subject("foot", _camera, "standard", ("factor-per-frame", "first-order-factor"), (
+        "gravity-per-frame", "acceleration-per-frame", "position-per-frame", "impulse-times-dt",
+        "timer-in-frames", "dt-clamped")),
 }  # fmt: skip
 
 _ONE_TERM = (
@@ -159,12 +175,7 @@ def causes_section() -> list[str]:
 
 def pairs_section() -> list[str]:
     """Return the table of two mistakes at once."""
-    sets = [
-        (name, pair)
-        for name, one in SUBJECTS.items()
-        for pair in combinations(one.mistakes, 2)
-        if "all-in-frames" not in pair and set(pair) not in _ONE_TERM
-    ]
+    sets = [(name, pair) for name, one in SUBJECTS.items() for pair in one.pairs()]
     return _rows(sets, _TOGETHER)
 
 
@@ -174,31 +185,70 @@ def _driven(rng: np.random.Generator, dt: Any) -> tuple[dict[str, Any], list[Tru
     yaw, rate, grip = rng.uniform(60, 140), rng.uniform(5, 12), rng.uniform(3, 9)
     roll = rng.uniform(2, 5)
     press, turn = 0.5 + rng.uniform(0, 0.1), 8.0 + rng.uniform(0, 0.1)
-    stop = 14.0 + rng.uniform(0, 0.1)
+    stop, again, free = 14.0 + rng.uniform(0, 0.1), 18.0, 27.0 + rng.uniform(0, 0.1)
     columns = drive(
-        dt, [(press, stop, 1)], [(turn, turn + 2, 1)], [(stop, stop + 3, 1)], engine=a + roll,
-        rolling=roll, top=top, brake=brake, yaw=yaw, yaw_rate=rate, grip=grip,
+        dt, [(press, stop, 1), (again, free, 1)], [(turn, turn + 2, 1)], [(stop, stop + 3, 1)],
+        engine=a + roll, rolling=roll, top=top, brake=brake, yaw=yaw, yaw_rate=rate, grip=grip,
         start=(0.0, 0.0, float(rng.uniform(-180, 180))),
     )  # fmt: skip
-    begin = columns["t"] - columns["dt"]
-    read = float(begin[np.argmax(columns["in_throttle"] > 0)])
-    braked = float(begin[np.argmax(columns["in_brake"] > 0)])
-    wheel = float(begin[np.argmax(columns["in_steer"] > 0)])
+    read, restart = _presses(columns, columns["in_throttle"] > 0)
+    released = _presses(columns, (columns["in_throttle"] == 0) & (columns["t"] > free - 1))[0]
+    braked = _presses(columns, columns["in_brake"] > 0)[0]
+    wheel = _presses(columns, columns["in_steer"] > 0)[0]
+    straight = _presses(columns, (columns["in_steer"] == 0) & (columns["t"] > turn + 1))[0]
     return columns, [
         ("drive.top_speed", read, top),
+        ("drive.time_to_50", read, 0.5 * top / a),
         ("drive.time_to_90", read, 0.9 * top / a),
-        ("drive.time_to_top_speed", read, 0.99 * top / a),
+        ("drive.time_to_top_speed", restart, 0.99 * top / a),
         ("drive.brake_time", braked, top / (brake + roll)),
+        ("drive.brake_distance", braked, _way(columns, braked, top / (brake + roll))),
+        ("drive.coast_time", released, 0.99 * top / roll),
+        ("drive.coast_distance", released, _way(columns, released, 0.99 * top / roll)),
+        ("drive.half_time", released, 0.5 * top / roll),
+        ("drive.engine_braking", released, roll),
         ("steer.yaw_rate", wheel, yaw),
         ("steer.time_to_yaw_rate", wheel, np.log(10) / rate),
+        ("steer.return_time", straight, np.log(10) / rate),
     ]
+
+
+def _presses(columns: dict[str, Any], mask: Any) -> list[float]:
+    """Return when the frames of a mask begin, s, each time that it begins to hold."""
+    begins = np.flatnonzero(mask & ~np.concatenate(([False], mask[:-1])))
+    return (columns["t"] - columns["dt"])[begins].tolist()
+
+
+def _way(columns: dict[str, Any], begin: float, time: float) -> float:
+    """Return how far it is over the ground from one time on, s, in so much time."""
+    way = np.hypot(np.diff(columns["x"], prepend=columns["x"][0]),
+                   np.diff(columns["y"], prepend=columns["y"][0]))  # fmt: skip
+    gone = np.cumsum(way)
+    return float(np.interp(begin + time, columns["t"], gone) - np.interp(begin, columns["t"], gone))
+
+
+def _filmed(rng: np.random.Generator, dt: Any) -> tuple[dict[str, Any], list[Truth]]:
+    """Return a runner's and his camera's columns, and what is true of the camera."""
+    v, k = rng.uniform(5, 9), rng.uniform(2, 7)
+    end = np.cumsum(dt)
+    pace = np.where((end - dt >= 0.5) & (end - dt < 7.0), v, 0.0)
+    x = np.cumsum(pace * dt)
+    camera = follow(x, dt, k)
+    columns = {"t": end, "dt": dt, "x": x, "y": np.zeros(len(dt)), "vx": pace, "camera_x": camera,
+               "in_move_x": (pace > 0) * 1.0}  # fmt: skip
+    late = (end > 5.0) & (end < 6.9)
+    behind = float(np.median((x - camera)[late]))
+    return columns, [("camera.lag_distance", np.nan, behind),
+                     ("camera.lag_time", np.nan, behind / v)]  # fmt: skip
 
 
 def _lobbed(rng: np.random.Generator, dt: Any) -> tuple[dict[str, Any], list[Truth]]:
     """Return a projectile's columns, and what is true of them."""
     v, g, high = rng.uniform(14, 26), rng.uniform(12, 30), rng.uniform(0.5, 2.0)
     elevation = rng.uniform(30, 70)
-    columns = lobs(dt, speed=v, elevation=elevation, gravity=g, muzzle=(0.0, high), every=6.0)
+    bounce, kept = rng.uniform(0.3, 0.6), rng.uniform(0.5, 0.9)
+    columns = lobs(dt, speed=v, elevation=elevation, gravity=g, muzzle=(0.0, high), every=6.0,
+                   bounce=bounce, kept=kept)  # fmt: skip
     up = v * np.sin(np.radians(elevation))
     along = v * np.cos(np.radians(elevation))
     time = (up + np.sqrt(up * up + 2 * g * high)) / g
@@ -213,11 +263,19 @@ def _lobbed(rng: np.random.Generator, dt: Any) -> tuple[dict[str, Any], list[Tru
         ("shot.apex_height", at, up * up / (2 * g)),
         ("shot.time_to_apex", at, up / g),
         ("shot.impact_speed", at, float(np.sqrt(v * v + 2 * g * high))),
+        (
+            "shot.impact_angle",
+            at,
+            float(np.degrees(np.arctan2(np.sqrt(up * up + 2 * g * high), along))),
+        ),
+        ("shot.bounce_factor", at, bounce),
+        ("shot.bounce_kept", at, kept),
+        ("shot.cadence", at, 6.0),
     ]
 
 
 _LOOPS: tuple[tuple[Callable[..., Any], str, float], ...] = (
-    (_driven, "vehicles", 18.0), (_lobbed, "shots", 12.0),
+    (_driven, "vehicles", 40.0), (_lobbed, "shots", 12.0), (_filmed, "cameras", 8.0),
 )  # fmt: skip
 
 
@@ -238,7 +296,19 @@ def _off_of(seed: int) -> list[Off]:
         take = build_take(
             Header(view="top" if loop is _driven else "side", length_unit="m"), printed, name="loop"
         )
-        found += offs(take, truths, where)
+        found += offs(take, [one for one in truths if np.isfinite(one[1])], where)
+        found += _whole(take, [one for one in truths if not np.isfinite(one[1])], where)
+    return found
+
+
+def _whole(take: Take, expected: Sequence[Truth], where: str) -> list[Off]:
+    """Return how far what is measured of a whole take is from what it should be."""
+    measured = measure(take).by_metric() if expected else {}
+    found = []
+    for metric, _, value in expected:
+        row = measured[metric]
+        if row.value is not None and row.resolution is not None:
+            found.append(Off(metric, abs(row.value - value), row.resolution, abs(value), where))
     return found
 
 

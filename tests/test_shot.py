@@ -72,7 +72,7 @@ def test_what_is_no_flight_of_a_known_rule_is_said():
         take_of(without(columns, "y") | {"y": columns["y"] + 0.3 * np.sin(5 * columns["t"])})
     )
     assert law["flight"].law == "none"
-    assert "lift or homing" in law["flight"].reason
+    assert "neither gravity nor drag" in law["flight"].reason
 
 
 @pytest.mark.parametrize("fps", some(RATES, 60))

@@ -68,3 +68,29 @@ def lobs(
         columns |= {"x": x * np.cos(turn), "z": x * np.sin(turn), "vx": vx * np.cos(turn),
                     "vz": vx * np.sin(turn)}  # fmt: skip
     return columns
+
+
+def volley(dt, fires, *, speed=30.0, azimuth=0.0):
+    """Return columns of straight shots from above, each from the origin in the frame that fires."""
+    place, v, rows, t = 0j, 0j, [], 0.0
+    for h, fire in zip(np.asarray(dt).tolist(), fires, strict=True):
+        t += h
+        if fire:
+            place, v = 0j, speed * np.exp(1j * math.radians(azimuth))
+        place += v * h
+        rows.append((t, h, place.real, place.imag, v.real, v.imag))
+    return dict(zip(("t", "dt", "x", "y", "vx", "vy"), np.array(rows).T, strict=True))
+
+
+def steered(dt, force, *, gravity=10.0, start=(0.0, 0.0, 1.0), v=(15.0, 2.0, 12.0), at=20):
+    """Return columns of one flight in 3D on which ``force(place, v)`` acts beside gravity."""
+    place, v, now, rows, t = np.array(start), np.array(v), np.zeros(3), [], 0.0
+    for k, h in enumerate(np.asarray(dt).tolist()):
+        t += h
+        now = v if k == at else now
+        if k >= at and place[2] >= 0:
+            now = now + (force(place, now) - np.array([0, 0, gravity])) * h
+            place = place + now * h
+        rows.append((t, h, *place, *now, float(k == at)))
+    names = ("t", "dt", "x", "z", "y", "vx", "vz", "vy", "in_fire")
+    return dict(zip(names, np.array(rows).T, strict=True))

@@ -29,6 +29,10 @@ _FLOOR = 1e-9
 """Share of its largest value below which a constant is nothing, and scales with nothing."""
 
 
+_EVEN = 1e-9
+"""Share of the weights within which there are as many below as above."""
+
+
 class ConstantRow(Record, frozen=True, kw_only=True):
     """One constant of one phase over the rates, arrays of shape (k,), slowest rate first.
 
@@ -67,18 +71,29 @@ class ConstantRow(Record, frozen=True, kw_only=True):
     def fits(self, power: float, slack: float) -> bool:
         """Whether the constant goes with ``rate^power`` within its errors and a share ``slack``.
 
-        The scaled values must agree with their middle within ``slack`` and four standard
-        errors each.
+        The scaled values must agree with their middle, the median weighted by how surely each
+        is known, within ``slack`` and four standard errors each.
         """
         return self.miss(power, slack) <= 1.0
 
     def miss(self, power: float, slack: float) -> float:
         """Return the largest deviation from ``rate^power`` over what is allowed."""
         scaled = self.value / (self.rate / self.rate[0]) ** power
-        error = 4 * self.stderr / np.abs(self.value)
-        middle = float(np.median(scaled)) if len(scaled) > 2 else float(scaled.mean())
+        allowed = slack + 4 * self.stderr / np.abs(self.value)
+        middle = _middle(scaled, 1 / allowed**2)
         off = np.abs(scaled / middle - 1) if middle else np.full(len(scaled), np.inf)
-        return float(np.max(off / (slack + error)))
+        return float(np.max(off / allowed))
+
+
+def _middle(values: FloatArray, weights: FloatArray) -> float:
+    """Return the weighted median of three values or more, the weighted mean of two."""
+    if len(values) < 3:
+        return float(np.average(values, weights=weights))
+    order = np.argsort(values)
+    ordered, share = values[order], np.cumsum(weights[order]) / weights.sum()
+    k = int(np.searchsorted(share, 0.5 - _EVEN))
+    both = abs(share[k] - 0.5) <= _EVEN  # as many below as above
+    return float(ordered[k : k + 1 + both].mean())
 
 
 def collect(laws: Sequence[tuple[float, Laws]]) -> list[ConstantRow]:

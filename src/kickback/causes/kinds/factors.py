@@ -4,7 +4,7 @@ import numpy as np
 
 from kickback.causes.cause import Cause, CauseKind, Term
 from kickback.causes.cures import Bench, number, unchanged
-from kickback.causes.evidence import Evidence, fits_first_order, told
+from kickback.causes.evidence import SLACK, Evidence, fits_first_order, told
 from kickback.causes.kinds.steps import ACCELERATION_PER_FRAME
 
 __all__ = ["FACTOR_PER_FRAME", "FIRST_ORDER_FACTOR"]
@@ -33,7 +33,10 @@ def _first_order(evidence: Evidence) -> Cause | None:
     terms = [
         Term(row=row, power=0)
         for row in evidence.rows
-        if row.sort == "rate" and row.name not in evidence.powers and fits_first_order(row)
+        if row.sort == "rate"
+        and row.name not in evidence.powers
+        and fits_first_order(row)
+        and not row.fits(0, SLACK)
     ]
     if not terms:
         return None

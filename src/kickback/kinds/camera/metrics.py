@@ -35,6 +35,9 @@ _LATE = 0.25
 
 _NINETY_FIVE = 2.0
 
+_OF_MEDIAN = 1.25
+"""Standard error of a median over that of a mean."""
+
 
 def _motion(scene: Any) -> Motion:
     """Return the motion that a kind's scene is of."""
@@ -62,8 +65,13 @@ def _at_rest(motion: Motion, one: Filmed) -> float:
     offsets = []
     for a, b in zip(*(part.tolist() for part in runs(rest)), strict=True):
         if rest[a] and motion.t[b - 1] - motion.begin[a] >= _LATE:
-            offsets.append(float(one.follower[b - 1] - one.leader[b - 1]))
-    return median(np.array(offsets)) if offsets else 0.0
+            since = int(np.searchsorted(motion.t, motion.t[b - 1] - _LATE))
+            moved = abs(float(one.follower[b - 1] - one.follower[max(since, a)]))
+            offsets.append((moved, float(one.follower[b - 1] - one.leader[b - 1])))
+    # steps below what is rounded away may still creep: those that moved least stand
+    least = min((moved for moved, _ in offsets), default=0.0)
+    still = [offset for moved, offset in offsets if moved <= least + one.grid / 2]
+    return median(np.array(still)) if still else 0.0
 
 
 def _grid(one: Filmed) -> float:
@@ -95,8 +103,21 @@ def _lags(motion: Motion) -> list[tuple[int, int, float, float, float]]:
                 continue
             pace = abs(float(one.leader[b - 1] - one.leader[late.start - 1]))
             pace /= float(motion.t[b - 1] - motion.t[late.start - 1])
-            found.append((late.start, b, lag, pace, _grid(one) + abs(lag - earlier)))
+            sure = _grid(one) + abs(lag - earlier)
+            sure += _wobble(offset[late], float(motion.t[b - 1] - motion.t[late.start]) * pace / 2)
+            found.append((late.start, b, lag, pace, sure))
     return found
+
+
+def _wobble(offset: FloatArray, way: float) -> float:
+    """Return how surely the middle of an offset that uneven frames shake is known.
+
+    A camera forgets a frame over its lag: offsets so far apart shake each for itself. ``way`` is
+    half of what the subject goes in this time.
+    """
+    lag = max(abs(float(np.median(offset))), 1e-12)
+    alone = max(way / lag, 1.0)
+    return _NINETY_FIVE * _OF_MEDIAN * float(np.std(offset)) / float(np.sqrt(alone))
 
 
 def _lag(scene: Any, *, time: bool, ahead: bool = False) -> Occurrences:

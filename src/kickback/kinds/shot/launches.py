@@ -10,7 +10,7 @@ from kickback.motion.analysis import Analysis
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.take import FloatArray
 
-__all__ = ["Bursts", "Launches", "bursts_of", "launches_of", "waits_of"]
+__all__ = ["Bursts", "Launches", "bursts_of", "launches_of", "timer_of", "waits_of"]
 
 _WORDS = ("fire", "fired", "shot", "shoot", "launch", "launched")
 """Words in the column ``event`` that mean a launch."""
@@ -40,10 +40,14 @@ class Launches(NamedTuple):
     idle: FloatArray
 
 
-def launches_of(analysis: Analysis[Any]) -> Launches:
-    """Return the launches of a take: those that it notes, else the beginnings of its flights."""
+def launches_of(analysis: Analysis[Any], *, game: bool = False) -> Launches:
+    """Return the launches of a take: those that it notes, else the beginnings of its flights.
+
+    ``game``: in the time of the code, the sum of its steps, and not on the wall's clock.
+    """
     take = analysis.take
-    t, dt = take.numbers("t"), take.numbers("dt")
+    dt = take.numbers("dt")
+    t = np.cumsum(dt) if game else take.numbers("t")
     begin = np.concatenate((t[:1] - dt[:1], t[:-1]))
     rows = _noted(take.columns.get("event"))
     if not len(rows):
@@ -127,6 +131,27 @@ def _long(gap: FloatArray, step: FloatArray) -> BoolArray:
         return none
     alike = all(np.ptp(one) <= frame + _ALIKE * one.mean() for one in (short, long))
     return gap > ordered[k] if alike else none
+
+
+def timer_of(found: Launches, rows: IntArray) -> tuple[float, float]:
+    """Return between which times, s, a timer lies that ends with launches ``rows``.
+
+    Of m gaps on end it overshoots the first and the last by less than their frames: what lies
+    between is known to a frame over m. Runs that exclude each other are no one timer: then the
+    mean, and the widest of them.
+    """
+    ends = []
+    for run in np.split(rows, np.flatnonzero(np.diff(rows) > 1) + 1):
+        first, last = int(run[0]) - 1, int(run[-1])
+        whole = found.time[last] - found.time[first]
+        frame = max(found.step[last], found.step[first])
+        ends.append(((whole - frame) / len(run), (whole + frame) / len(run)))
+    low, high = (np.array(one) for one in zip(*ends, strict=True))
+    if low.max() < high.min():
+        return float(low.max()), float(high.min())
+    middle = float(np.mean(found.time[rows] - found.time[rows - 1]))
+    half = float(np.max(high - low)) / 2
+    return middle - half, middle + half
 
 
 def waits_of(found: Launches) -> tuple[float, float, float, float] | None:

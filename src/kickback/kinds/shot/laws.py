@@ -5,11 +5,11 @@ from typing import Any
 
 import numpy as np
 
-from kickback.kinds.shot.launches import bursts_of, launches_of, waits_of
+from kickback.kinds.shot.launches import bursts_of, launches_of, timer_of, waits_of
 from kickback.kinds.shot.motion import ShotMotion
 from kickback.kinds.shot.other import other_of
 from kickback.kinds.shot.roles import ACROSS, UP
-from kickback.kinds.shot.rules import position_law
+from kickback.kinds.shot.rules import by_its_own_speeds, goes_straight, position_law
 from kickback.kinds.shot.scene import Scene
 from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
 from kickback.laws.families.drive import DRIVE
@@ -50,8 +50,8 @@ def shot_laws(motion: ShotMotion) -> Laws:
     """Return the rule of the flights, of the launch, and of how positions follow speeds."""
     if not motion.arcs:
         return Laws(rows=[], even=motion.clock.even)
-    scene = Scene(motion)
-    rows = [_flight(motion, scene.rule), *_launches(motion, scene)]
+    scene = Scene(by_its_own_speeds(motion), own=True)
+    rows = [_flight(motion, scene.rule), *_launches(scene.motion, scene)]
     rule = position_law(motion, UP if motion.flies else ACROSS)
     if rule is not None and rule.clock == "frame":
         rows = [replace(row, by_frame=True) for row in rows]
@@ -72,8 +72,8 @@ def _flight(motion: ShotMotion, rule: Resisted | None) -> Law:
         frame=motion.clock.usual,
     )  # fmt: skip
     if rule is None:
-        speed = motion.speed[first.start : first.stop]
-        if float(np.ptp(speed)) <= 1e-9 * float(np.max(speed)) + 4 * _noise(motion):
+        if goes_straight(motion, first):
+            speed = motion.speed[first.start : first.stop]
             unit = SPEED.within(motion.take.header.length_unit)
             one = Constant(name="speed", value=float(np.median(speed)), unit=unit, stderr=0.0)
             return replace(base, family=CONSTANT_SPEED, constants=(one,))
@@ -89,10 +89,6 @@ def _unexplained(motion: ShotMotion) -> dict[str, Any]:
     left = f"{other.across:.3g} {unit}/s² across it and {other.along:.3g} along it are left"
     reason = f"neither gravity nor drag explains its path: {left}; {other.cause}"
     return {"reason": reason, "misfit": other.size * motion.clock.usual}
-
-
-def _noise(motion: ShotMotion) -> float:
-    return max((track.noise for track in motion.plain), default=0.0)
 
 
 def _of_rule(motion: ShotMotion, base: Law, rule: Resisted) -> Law:
@@ -137,19 +133,18 @@ def _launches(motion: ShotMotion, scene: Scene) -> Sequence[Law]:
 def cadence_laws(analysis: Analysis[Any]) -> list[Law]:
     """Return the timers between launches: within bursts and after them, where two show each.
 
-    Over m gaps a timer that keeps what it overshoots is known to a frame over m. Without bursts
-    the cooldown lies between the presses that came too soon and those that worked.
+    Without bursts the cooldown lies between the presses that came too soon and those that worked.
     """
     if not analysis.motions or ACROSS.name not in analysis.motions[0].tracks:
         return []
     motion: ShotMotion = analysis.motions[0]
-    launches = launches_of(analysis)
+    launches = launches_of(analysis, game=True)
     found, rows = bursts_of(launches), []
-    for phase, gaps in ((CADENCE, found.gap[~found.long]), (COOLDOWN, found.gap[found.long])):
-        if len(gaps):
-            mean, sure = float(np.mean(gaps)), motion.clock.usual / len(gaps)
-            between = (mean - sure, mean + sure)
-            rows.append(timer(motion, phase, ACROSS, between, used=len(gaps)))
+    for phase, which in ((CADENCE, ~found.long), (COOLDOWN, found.long)):
+        if which.any():
+            between = timer_of(launches, found.row[which])
+            used = int(np.count_nonzero(which))
+            rows.append(timer(motion, phase, ACROSS, between, used=used))
     waits = waits_of(launches) if not found.long.any() else None
     if waits is not None:
         rows.append(timer(motion, COOLDOWN, ACROSS, waits[:2], used=1))

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from kickback.kinds.shot.motion import ShotMotion
+from kickback.kinds.shot.motion import Arc, ShotMotion
 from kickback.kinds.shot.roles import ACROSS, ASIDE, UP
 from kickback.laws.families.moments import POSITION_RULE
 from kickback.laws.forces import LINEAR, PUSH, QUADRATIC
@@ -16,7 +16,7 @@ from kickback.takes.numeric import ROOT_12
 from kickback.takes.record import replace
 from kickback.takes.roles import Role
 
-__all__ = ["FEWEST_ROWS", "position_law", "read_flights"]
+__all__ = ["FEWEST_ROWS", "by_its_own_speeds", "goes_straight", "position_law", "read_flights"]
 
 _FALLING = (
     ((PUSH,),),
@@ -32,6 +32,9 @@ _MOST = 12
 _BENT = 1e-6
 """Share of the highest speed by which a step's speed changes, for it to tell θ."""
 
+_STRAIGHT = 1e-9
+"""Share of a speed by which it may change in a flight and be held: what arithmetic leaves."""
+
 FEWEST_ROWS = 5
 """Frames of a flight that tell a rule."""
 
@@ -39,7 +42,7 @@ FEWEST_ROWS = 5
 def read_flights(motion: ShotMotion) -> Resisted | None:
     """Return the rule of flights: gravity and drag; None where no known one explains them."""
     arcs = sorted(motion.arcs, key=lambda arc: arc.start - arc.stop)[:_MOST]
-    motion = _by_its_own_speeds(motion)
+    motion = by_its_own_speeds(motion)
     placed = any(track.source != "reported" for track in motion.plain)
     rounded = motion.quantum > 0 or any(track.printed for track in motion.plain)
     cut = 1 if placed and not rounded else 0  # a first displacement may be of a part of a frame
@@ -55,6 +58,13 @@ def _even(motion: ShotMotion, runs: Sequence[Run]) -> bool:
     return all(np.ptp(run.dt[1:]) <= 1e-6 * motion.clock.usual for run in runs)
 
 
+def goes_straight(motion: ShotMotion, arc: Arc) -> bool:
+    """Whether nothing acts on a flight: it keeps its speed."""
+    speed = motion.speed[arc.start : arc.stop]
+    noise = max((track.noise for track in motion.plain), default=0.0)
+    return float(np.ptp(speed)) <= _STRAIGHT * float(np.max(speed)) + 4 * noise
+
+
 def _run(motion: ShotMotion, rows: IntArray, *, placed: bool) -> Run:
     """Return the frames of a flight in its own plane: along its way, and up."""
     way = np.conj(_direction(motion, rows))
@@ -65,12 +75,19 @@ def _run(motion: ShotMotion, rows: IntArray, *, placed: bool) -> Run:
     return Run(v=rising, dt=motion.dt[rows], p=high if placed else None)
 
 
-def _by_its_own_speeds(motion: ShotMotion) -> ShotMotion:
-    """Return a motion with the code's speeds, where positions follow them by another rule."""
+def by_its_own_speeds(motion: ShotMotion) -> ShotMotion:
+    """Return a motion with the code's speeds, where positions follow them by some rule.
+
+    Where the step is not the frame's they are other than the speeds that are seen.
+    """
     tracks = dict(motion.tracks)
     for role in (ACROSS, ASIDE, UP):
         track = tracks.get(role.name)
-        if track is None or track.logged is None or track.source == "reported":
+        if track is None or track.logged is None:
+            continue
+        if track.source == "reported":
+            same = np.array_equal(track.v, track.logged)
+            tracks[role.name] = track if same else replace(track, v=track.logged)
             continue
         rule = position_law(motion, role)
         if rule is not None and rule.value("scale"):

@@ -8,7 +8,7 @@ import numpy as np
 from kickback.kinds.shot.aim import Aim, Flight
 from kickback.kinds.shot.motion import Arc, ShotMotion
 from kickback.kinds.shot.roles import UP
-from kickback.kinds.shot.rules import FEWEST_ROWS, read_flights
+from kickback.kinds.shot.rules import FEWEST_ROWS, goes_straight, read_flights
 from kickback.kinds.shot.target import Start, Target, meeting, target_of
 from kickback.laws.forces import LINEAR, PUSH, QUADRATIC
 from kickback.laws.least_squares import solved
@@ -17,9 +17,6 @@ from kickback.motion.between import carried
 from kickback.takes.numeric import ROOT_12
 
 __all__ = ["Hit", "Launch", "Scene", "Top"]
-
-_STRAIGHT = 1e-9
-"""Share of a speed by which it may change in a step and be held: what arithmetic leaves."""
 
 _AROUND = 0.15
 """Seconds around the highest frame in which rounded heights are taken for a parabola."""
@@ -79,10 +76,19 @@ def _aims(flight: Flight, start: Start, target: Target) -> Aim | None:
 
 
 class Scene:
-    """One stretch of a projectile's take; everything is worked out when it is first asked for."""
+    """One stretch of a projectile's take; everything is worked out when it is first asked for.
 
-    def __init__(self, motion: ShotMotion, _like: "Scene | None" = None) -> None:
-        self.motion = motion
+    ``own``: its speeds are the code's own, not what is seen where a step is not the frame's.
+    """
+
+    def __init__(
+        self, motion: ShotMotion, _like: "Scene | None" = None, *, own: bool = False
+    ) -> None:
+        self.motion, self._own = motion, own
+
+    def _pace(self, row: int) -> float:
+        """Return how many of the code's seconds pass in one of those that speeds are of."""
+        return 1.0 if self._own else float(self.motion.dt[row] / self.motion.step[row])
 
     @cached_property
     def rule(self) -> Resisted | None:
@@ -116,35 +122,36 @@ class Scene:
         size = abs(along)
         way = along / size if size else 1.0
         speed = size + 1j * float(motion.rise[row])
-        step = float(motion.dt[row])
+        step, pace = float(motion.dt[row]), self._pace(row)
         noise = NINETY_FIVE * max((track.noise for track in motion.plain), default=0.0)
         here, high = complex(motion.ground[row]), float(motion.height[row])
         place = motion.muzzle
         if arc.rested:
             place = complex(motion.ground[row - 1]), float(motion.height[row - 1])
         if place is None:
-            unsure = abs(self._before(speed, step) - speed)
-            back = speed * step
+            unsure = abs(self._before(speed / pace, step) * pace - speed)
+            back = speed * step / pace
             return Launch(float(motion.begin[row]), speed.real * way, speed.imag,
                           here - back.real * way, high - back.imag, unsure + noise)  # fmt: skip
-        gone = abs(complex(abs(here - place[0]), high - place[1])) / max(abs(speed) * step, 1e-300)
+        off = abs(complex(abs(here - place[0]), high - place[1]))
+        gone = off / max(abs(speed) * step / pace, 1e-300)
         moved = gone > _MOVED
-        first = self._before(speed, step) if moved else speed
+        first = self._before(speed / pace, step) * pace if moved else speed
         when = motion.begin[row] if moved else motion.t[row]
         return Launch(float(when), first.real * way, first.imag, *place,
                       noise + 1e-9 * abs(first))  # fmt: skip
 
-    def after(self, speed: complex, step: float) -> complex:
-        """Return the speed after a step of the rule: along the ground + i·up."""
-        rule = self.rule
+    def after(self, speed: complex, row: int) -> complex:
+        """Return the speed after the step into a frame: along the ground + i·up."""
+        rule, step = self.rule, float(self.motion.dt[row])
         if rule is None or not self.motion.flies:
             return speed - 1j * self.gravity * step
         form, values = rule.fitted or (rule.form, rule.values)
-        usual, dt = self.motion.clock.usual, np.array([step])
-        return complex(form.ahead(np.array([speed]), dt, usual, values)[0])
+        usual, dt, pace = self.motion.clock.usual, np.array([step]), self._pace(row)
+        return complex(form.ahead(np.array([speed / pace]), dt, usual, values)[0] * pace)
 
     def _before(self, speed: complex, step: float) -> complex:
-        """Return the speed before a step of the rule."""
+        """Return the speed before a step of the rule, both in the code's own time."""
         rule = self.rule
         if rule is None:
             return speed + 1j * self.gravity * step
@@ -169,6 +176,8 @@ class Scene:
         """Return the speed of a launch and what acts on it; None where no rule is told."""
         rule, one = self.rule, self.launch(arc)
         speed = float(np.hypot(abs(one.drift), one.rise))
+        if rule is None and speed and goes_straight(self.motion, arc):
+            return Flight(speed, 0.0)
         if rule is None or not speed:
             return None
         return Flight(speed, rule.value(PUSH), rule.value(LINEAR), rule.value(QUADRATIC))

@@ -153,17 +153,12 @@ def _bounce(scene: Scene, *, along: bool) -> Occurrences:
     for arc, after in zip(motion.arcs, motion.arcs[1:], strict=False):
         if after.start != arc.stop or not arc.hits:
             continue
-        row, step = arc.stop - 1, float(motion.step[after.start])
         noise = max((track.noise for track in motion.plain), default=0.0)
-        before = complex(abs(motion.drift[row]), motion.rise[row])
-        met = scene.after(before, step)
-        if along:
-            one, other, slack = (
-                met.real,
-                abs(motion.drift[after.start]),
-                abs(met.real - before.real),
-            )
-        else:
+        before = complex(abs(motion.drift[arc.stop - 1]), motion.rise[arc.stop - 1])
+        met = scene.after(before, after.start)
+        one, other = met.real, abs(motion.drift[after.start])
+        slack = abs(met.real - before.real)
+        if not along:
             one, other, slack = -met.imag, float(motion.rise[after.start]), abs(met - before)
         if one > motion.rest_speed and other > 0:
             sure = (slack + NINETY_FIVE * 2 * noise) / one + 1e-9

@@ -229,8 +229,10 @@ def _best_reading(motion: VehicleMotion, wheel: FloatArray, rows: IntArray) -> _
 
 
 def _least(readings: Iterable[_Reading | None]) -> _Reading | None:
+    """Return the reading that leaves least; of those that do as well the first."""
     found = [one for one in readings if one is not None]
-    return min(found, key=lambda one: one.misfit, default=None)
+    least = min((one.misfit for one in found), default=0.0)
+    return next((one for one in found if one.misfit <= least / _BETTER + _EXACT), None)
 
 
 def _limited(
