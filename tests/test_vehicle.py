@@ -363,3 +363,33 @@ def test_drills_and_parameters_say_whose_they_are(program, tmp_path):
 def test_a_drill_that_makes_no_sense_is_one_sentence(data, sentence):
     with pytest.raises(Exception, match=sentence):
         drill_from_mapping(data, "drill")
+
+
+@pytest.mark.parametrize("printed", [False, True])
+def test_each_surface_has_laws_of_its_own(printed):
+    dt = np.full(50 * 60, 1 / 60) * np.random.default_rng(2).uniform(0.7, 1.3, 50 * 60)
+    columns = drive(
+        dt, [(0.5, 6, 1), (12, 18, 1), (24, 30, 1), (36, 42, 1)],
+        [(3, 4.5, 1), (15, 16.5, 1), (27, 28.5, 1), (39, 40.5, 1)],
+        linear=1.0, patches=[(10, 22, 5.0, 2.0), (34, 46, 5.0, 2.0)],
+    )  # fmt: skip
+    if printed:
+        columns = {n: c if n == "surface" else np.round(c, 5 if n in {"t", "dt"} else 3)
+                   for n, c in columns.items()}  # fmt: skip
+    take = take_of(columns, view="top")
+    laws = {str(law.phase): law for law in recover_laws(take)}
+    for phase, constants in {
+        "speed-up on salt": {"acceleration": 12.0, "rate": 1.0},
+        "speed-up on brine": {"acceleration": 5.0, "rate": 1.0},
+        "coast on brine": {"rate": 1.0},
+        "grip on salt": {"rate": 6.0},
+        "grip on brine": {"rate": 2.0},
+    }.items():
+        for name, value in constants.items():
+            one = laws[phase].constant(name)
+            assert abs(one.value - value) <= 4 * one.stderr + 1e-6, (phase, name)
+    found = measure(take)
+    assert found["drive.top_speed"].value == pytest.approx(12.0, rel=0.02)  # that on salt
+    assert any("'salt' (5" in one.message for one in examine(take))
+    alone = take_of(columns | {"surface": np.full(len(dt), "salt", dtype=object)}, view="top")
+    assert "surfaces-differ" not in {one.code for one in examine(alone)}

@@ -12,19 +12,23 @@ def drive(
     dt, throttle=(), steer=(), brakes=(), *,
     engine=12.0, back=8.0, brake=20.0, rolling=0.0, linear=0.0, factor=None, first_order=False,
     quadratic=0.0, top=None, grip=6.0, grip_factor=None, yaw=90.0, yaw_rate=None, by_speed=None,
-    push_last=False, per_frame=(), start=(0.0, 0.0, 30.0),
+    push_last=False, per_frame=(), start=(0.0, 0.0, 30.0), patches=(),
 ):  # fmt: skip
     """Return columns of a drive over a plane, shape (n,): inputs are (from, until, amount).
 
     ``linear``: 1/s, as ``exp(−k·dt)``, ``1 − k·dt`` where ``first_order``, or ``factor`` a frame;
     ``quadratic``: 1/length; ``yaw_rate``: 1/s of the way to the wanted turning, at once without;
     ``by_speed``: degrees a length instead of ``yaw``; ``per_frame`` names what lacks its step:
-    engine, yaw, quadratic; it is that of 60 frames/s.
+    engine, yaw, quadratic; it is that of 60 frames/s. ``patches``: (from, until, engine, grip) of
+    times on brine, all else is salt; with any there is a column ``surface``.
     """
     x, y, heading = start
     vx = vy = turn = 0.0
-    t, rows = 0.0, []
+    t, rows, words, plain = 0.0, [], [], (engine, grip)
     for h in np.asarray(dt).tolist():
+        here = [(e, g) for a, b, e, g in patches if a <= t < b]
+        engine, grip = here[0] if here else plain
+        words.append("brine" if here else "salt")
         gas, wheel = held(throttle, t), held(steer, t)
         stop = held(brakes, t)
         t += h
@@ -59,7 +63,8 @@ def drive(
         x, y = x + vx * h, y + vy * h
         rows.append((t, h, x, y, vx, vy, heading, gas, wheel, float(stop > 0)))
     names = ("t", "dt", "x", "y", "vx", "vy", "heading", "in_throttle", "in_steer", "in_brake")
-    return dict(zip(names, np.array(rows).T, strict=True))
+    columns = dict(zip(names, np.array(rows).T, strict=True))
+    return columns | ({"surface": np.array(words, dtype=object)} if patches else {})
 
 
 def held(inputs, t):

@@ -40,6 +40,8 @@ _VELOCITY = {"vel", "velocity", "v", "speed", "spd", "motion"}
 _ELSE = {"acc", "accel", "acceleration", "rot", "rotation", "scale", "size", "mouse", "goal",
          "wanted", "enemy", "normal", "gravity", "old", "prev", "last"}  # fmt: skip
 _CAMERA = {"cam", "camera", "view"}
+_TARGET = {"target", "aim"}
+_KEYS = {"key", "keys", "btn", "button", "held", "pressed"}
 _MOVE = {"move", "axis", "stick", "input", "horizontal", "dir", "direction", "steer", "walk"}
 _AXES = {"x": "x", "0": "x", "y": "y", "1": "y", "z": "z", "2": "z"}
 _WORDS: Map[str, frozenset[str]] = {
@@ -49,13 +51,14 @@ _WORDS: Map[str, frozenset[str]] = {
     "in_jump": frozenset({"jump"}),
     "in_dash": frozenset({"dash"}),
     "in_brake": frozenset({"brake", "brakes", "braking"}),
-    "in_fire": frozenset({"fire", "shoot"}),
+    "in_fire": frozenset({"fire", "shoot", "shooting", "trigger", "launch", "throw"}),
+    "surface": frozenset({"surface", "terrain", "material"}),
     "state": frozenset({"state", "anim", "animation", "action"}),
     "event": frozenset({"event", "note", "marker"}),
 }
 _STEERED: Map[str, frozenset[str]] = {
     "in_throttle": frozenset({"throttle", "gas"}),
-    "in_steer": frozenset({"steer", "steering"}),
+    "in_steer": frozenset({"steer", "steering", "wheel"}),
     "heading": frozenset({"heading", "yaw", "bearing"}),
     "pitch": frozenset({"pitch", "tilt"}),
     "ground_pitch": frozenset({"slope", "incline"}),
@@ -237,7 +240,8 @@ class _Work:
 
     def motion(self) -> None:
         """Find positions and velocities of one subject, and which way is up."""
-        for prefix, words in (("v", _VELOCITY), ("camera_", _CAMERA), ("", _POSITION)):
+        prefixes = {"v": _VELOCITY, "camera_": _CAMERA, "target_": _TARGET, "": _POSITION}
+        for prefix, words in prefixes.items():
             for axis in "xyz":
                 if prefix + axis not in self.columns:
                     self._place(prefix, axis, words)
@@ -335,6 +339,8 @@ class _Work:
         elif right and left:
             self.columns["in_move_x"] = [right[0], {"from": left[0], "scale": -1}]
             self.used |= {right[0], left[0]}
+        elif right and _KEYS & set(self._words[right[0]]):  # nothing ever goes to the left
+            self._use("in_move_x", right[0])
 
     def _word(self, name: str, words: set[str] | frozenset[str], **how: Any) -> None:
         """Find a column by words in its name, and by what it holds."""
@@ -353,7 +359,7 @@ class _Work:
     def _holds(self, name: str, path: str) -> bool:
         """Whether a column has the kind of values that one of ours has."""
         values = self._numbers[path]
-        if name in {"state", "event"}:
+        if name in {"state", "event", "surface"}:
             return values is None and not isinstance(self._cells[path][0], list)
         if values is None or name in _ANGLES:
             return values is not None

@@ -64,8 +64,12 @@ _ROWS = (
     ("platform_vx", "velocity", "velocity of what the subject stands on"),
     ("platform_vy", "velocity", "velocity of what the subject stands on"),
     ("platform_vz", "velocity", "velocity of what the subject stands on"),
+    ("target_x", "position", "where what is to be hit is"),
+    ("target_y", "position", "where what is to be hit is"),
+    ("target_z", "position", "where what is to be hit is"),
     ("tick", "count", "index of the physics step"),
     ("state", "text", "the game's own label for what the subject does"),
+    ("surface", "text", "what the subject stands on, in a word"),
     ("event", "text", "a word that the game wants noted at this frame"),
 )
 

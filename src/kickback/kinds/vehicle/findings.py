@@ -11,7 +11,15 @@ from kickback.kinds.vehicle.pedals import FULL
 from kickback.kinds.vehicle.phases import slides
 from kickback.kinds.vehicle.roles import UP
 
-__all__ = ["FINDINGS", "check_air", "check_heading", "check_slides", "check_view", "check_wheel"]
+__all__ = [
+    "FINDINGS",
+    "check_air",
+    "check_heading",
+    "check_slides",
+    "check_surfaces",
+    "check_view",
+    "check_wheel",
+]
 
 STEERS_IN_AIR = FindingKind(
     code="steers-in-air",
@@ -34,6 +42,11 @@ WHEEL_REVERSED = FindingKind(
     advice="turn the sign of the heading or of in_steer in the mapping, if that is not meant",
 )
 
+SURFACES = FindingKind(
+    code="surfaces-differ",
+    severity="note",
+    advice="read `law` for each of them; metrics of driving and turning are those on the first",
+)
 HEADING_UNLIKE = FindingKind(
     code="heading-unlike",
     severity="warning",
@@ -48,6 +61,7 @@ FINDINGS = (
     WHEEL_REVERSED,
     HEADING_UNLIKE,
     VIEW_UNLIKELY,
+    SURFACES,
 )
 """What these checks may say."""
 
@@ -141,6 +155,15 @@ def check_slides(motion: VehicleMotion) -> list[Finding]:
             what = f"it goes on sliding for {time:.2f} s after it was straightened"
             found.append(finding(SLIDES_ON, a, b, what))
     return found
+
+
+def check_surfaces(motion: VehicleMotion) -> list[Finding]:
+    """Return that a vehicle drives on several surfaces, the usual one first."""
+    if not motion.surfaces:
+        return []
+    shares = [f"'{one.word}' ({float(np.mean(one.on)):.0%} of the frames)"
+              for one in motion.surfaces]  # fmt: skip
+    return [finding(SURFACES, 0, len(motion.t), f"it drives on {', '.join(shares)}")]
 
 
 def check_wheel(motion: VehicleMotion) -> list[Finding]:

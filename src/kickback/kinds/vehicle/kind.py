@@ -14,6 +14,7 @@ from kickback.kinds.vehicle.findings import (
     check_air,
     check_heading,
     check_slides,
+    check_surfaces,
     check_view,
     check_wheel,
 )
@@ -60,7 +61,7 @@ VEHICLE = Kind(
     events=vehicle_events,
     metrics=(*drive.METRICS, *steer.METRICS, *tilt.METRICS),
     laws=vehicle_laws,
-    checks=(check_view, check_heading, check_air, check_slides, check_wheel),
+    checks=(check_view, check_heading, check_air, check_slides, check_surfaces, check_wheel),
     findings=FINDINGS,
     moved=moved,
     by_order=moved_by_order,

@@ -18,7 +18,7 @@ from kickback.takes.axes import ground_axes, up_axis
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray, Take
 
-__all__ = ["Complexes", "VehicleMotion", "join_motions", "read_motion"]
+__all__ = ["Complexes", "Surface", "VehicleMotion", "join_motions", "read_motion"]
 
 Complexes = npt.NDArray[np.complex128]
 
@@ -31,8 +31,23 @@ _IN_NOISE = 0.75
 _MOVES = 4.0
 """Grids that a step must be long for its direction to be that of the vehicle."""
 
+_SURFACES = 4
+"""Surfaces that are told apart: those that it drives on most."""
+
 _LEVEL = 0.5
 """Degrees of slope up to which ground is level."""
+
+
+class Surface(Record, frozen=True, kw_only=True):
+    """A word of the column ``surface``, and the frames, shape (n,), on it and on it before."""
+
+    word: str
+    on: BoolArray
+
+    @property
+    def medium(self) -> str:
+        """Return what it is called in the name of a law."""
+        return f"on {self.word}"
 
 
 class VehicleMotion(Motion, frozen=True, kw_only=True):
@@ -41,6 +56,7 @@ class VehicleMotion(Motion, frozen=True, kw_only=True):
     ``heading``: degrees, without jumps at a full turn, from the column or, where there is none,
     from the path. ``velocity`` over the ground, first axis + i·second, at the frames' ends.
     ``level``: the ground does not slope. ``contact_source`` says where ``grounded`` is from.
+    ``surfaces``: what it drives on, the usual one first; none where that is not told or one.
     """
 
     pedals: Pedals
@@ -51,6 +67,7 @@ class VehicleMotion(Motion, frozen=True, kw_only=True):
     grounded: BoolArray
     contact_source: str
     level: BoolArray
+    surfaces: tuple[Surface, ...]
 
     @property
     def sources(self) -> str:
@@ -74,6 +91,17 @@ class VehicleMotion(Motion, frozen=True, kw_only=True):
     def yaw(self) -> Track | None:
         """Return how the heading changes, degrees; None where it was not recorded."""
         return self.tracks.get(YAW.name)
+
+    @property
+    def usual(self) -> BoolArray:
+        """Return the frames, shape (n,), on the surface that it drives on most."""
+        return self.surfaces[0].on if self.surfaces else np.ones(len(self.t), dtype=bool)
+
+    @property
+    def media(self) -> list[tuple[str, BoolArray]]:
+        """Return the surfaces by what laws on them are called; one of no name where it is one."""
+        found = [(one.medium, one.on) for one in self.surfaces]
+        return found or [("", np.ones(len(self.t), dtype=bool))]
 
     @property
     def driven(self) -> BoolArray:
@@ -127,7 +155,23 @@ def read_motion(take: Take, clock: Clock, prints: Prints, options: Options) -> V
         grounded=grounded,
         contact_source=contact,
         level=_is_level(take, prints),
+        surfaces=_surfaces(take),
     )
+
+
+def _surfaces(take: Take) -> tuple[Surface, ...]:
+    """Return the surfaces that the column ``surface`` names, the usual one first."""
+    if "surface" not in take:
+        return ()
+    words = np.asarray(take.columns["surface"]).astype(str)
+    named, counts = np.unique(words[words != ""], return_counts=True)
+    if len(named) < 2:
+        return ()
+    found = []
+    for word in named[np.argsort(-counts, kind="stable")][:_SURFACES].tolist():
+        on = words == word
+        found.append(Surface(word=word, on=on & np.concatenate((on[:1], on[:-1]))))
+    return tuple(found)
 
 
 class _Logged(Record, frozen=True, kw_only=True):

@@ -1,6 +1,9 @@
 """What drives a vehicle and what resists it, pedal by pedal, on straight and level ground."""
 
+from itertools import product
+
 import numpy as np
+from msgspec import structs
 
 from kickback.kinds.vehicle.motion import VehicleMotion
 from kickback.kinds.vehicle.pedals import FULL
@@ -130,22 +133,27 @@ def drive_laws(motion: VehicleMotion, track: Track) -> list[Law]:
         ),
     )  # fmt: skip
     rows: list[Law] = []
-    for phase, mask, turn, pushed in masks:
-        keep = (mask & ok)[row]
+    for (medium, on), (phase, mask, turn, pushed) in product(motion.media, masks):
+        keep = (mask & ok & on)[row]
         sign = np.broadcast_to(turn, gas.shape)[row]
         if np.count_nonzero(keep) < _FEWEST:
             continue
         turned = replace(steps, v0=steps.v0 * sign, v1=steps.v1 * sign).only(keep)
         limit = PhaseKey("cruise", part=phase.base if phase.base == "reverse" else "",
-                         amount=phase.amount) if pushed else None  # fmt: skip
-        pool = pool_of(FORWARD, phase, turned, sign[keep], track, limit=limit, settles=pushed)
+                         medium=medium, amount=phase.amount) if pushed else None  # fmt: skip
+        key = structs.replace(phase, medium=medium)
+        pool = pool_of(FORWARD, key, turned, sign[keep], track, limit=limit, settles=pushed)
         rows += _laws(motion, track, pool, pushed=pushed)
-    return _with_hidden(rows)
+    return [law for medium, _ in motion.media for law in _with_hidden(rows, medium)]
 
 
-def _with_hidden(rows: list[Law]) -> list[Law]:
-    """Say of short phases which resistances coasting shows and they hide: constants hold those."""
-    coast = next((row for row in rows if row.phase == PhaseKey("coast")), None)
+def _with_hidden(rows: list[Law], medium: str) -> list[Law]:
+    """Return the laws on a surface; short ones say which resistances coasting shows there.
+
+    They hide these in their own constants.
+    """
+    rows = [row for row in rows if row.phase.medium == medium]
+    coast = next((row for row in rows if row.phase == PhaseKey("coast", medium=medium)), None)
     shown = _resistances(coast)
 
     def said(row: Law) -> Law:

@@ -15,6 +15,7 @@ from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Law
 from kickback.laws.resisted import Resisted, Run, resisted
 from kickback.motion.segments import BoolArray, stretches
+from kickback.motion.tracks import Track
 from kickback.takes.numeric import ROOT_12
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
@@ -37,25 +38,33 @@ def grip_laws(motion: VehicleMotion) -> list[Law]:
     aside = motion.sideways
     if aside is None:
         return []
+    rows = [_law_on(motion, aside, medium, on) for medium, on in motion.media]
+    told = [row for row in rows if row.family is not None]
+    return told or rows[:1]
+
+
+def _law_on(motion: VehicleMotion, aside: Track, medium: str, on: BoolArray) -> Law:
+    """Return the law of the slides on a surface."""
     base = Law(
-        take=motion.take.name, role=SIDEWAYS, phase=GRIP, start=float(motion.begin[0]),
-        end=float(motion.t[-1]), axis="sideways", frame=motion.clock.usual,
+        take=motion.take.name, role=SIDEWAYS, phase=PhaseKey(GRIP.base, medium=medium),
+        start=float(motion.begin[0]), end=float(motion.t[-1]), axis="sideways",
+        frame=motion.clock.usual,
     )  # fmt: skip
     if aside.rounded or motion.forward.rounded:
         reason = "speeds are fitted to rounded places: none is that of a frame"
-        return [replace(base, reason=reason)]
-    sliding = slides(motion) & motion.driven
+        return replace(base, reason=reason)
+    sliding = slides(motion) & motion.driven & on
     parts = sorted(stretches(sliding, _FEWEST), key=lambda part: part[0] - part[1])[:_MOST]
     if not parts:
-        return [replace(base, reason="it goes along its heading: no slide shows a grip")]
+        return replace(base, reason="it goes along its heading: no slide shows a grip")
     heading = np.deg2rad(motion.heading)
     before = np.concatenate((heading[:1], heading[:-1]))
     noise = _noise(motion)
     readings = [_read(motion, parts, way, noise) for way in (heading, before)]
     found = [one for one in readings if one is not None]
     if not found:
-        return [replace(base, reason="its slides follow no known rule")]
-    return [law_of_forces(base, min(found, key=lambda one: one.chi / one.steps), motion)]
+        return replace(base, reason="its slides follow no known rule")
+    return law_of_forces(base, min(found, key=lambda one: one.chi / one.steps), motion)
 
 
 def _noise(motion: VehicleMotion) -> float:

@@ -56,7 +56,7 @@ _NO_PEDAL = "no throttle was recorded (in_throttle)"
 
 def _going(motion: VehicleMotion) -> BoolArray:
     """Return where nothing but the throttle acts, shape (n,): straight, level, no brake."""
-    ok = straight_rows(motion, turning=_NEARLY)
+    ok = straight_rows(motion, turning=_NEARLY) & motion.usual
     return ok if motion.pedals.brake is None else ok & ~motion.pedals.brake
 
 
@@ -182,7 +182,7 @@ def _released(motion: VehicleMotion) -> list[tuple[int, int]]:
 def _braked(motion: VehicleMotion) -> list[tuple[int, int]]:
     """Return where a brake met a motion, or throttle against it in a take without brakes."""
     gas, brake = motion.pedals.throttle, motion.pedals.brake
-    v, straight = before(motion.forward.v), straight_rows(motion, turning=_NEARLY)
+    v, straight = before(motion.forward.v), straight_rows(motion, turning=_NEARLY) & motion.usual
     against = np.zeros(len(v), dtype=bool)
     if gas is not None:
         against = (gas * v < 0) & (np.abs(gas) >= FULL)

@@ -84,7 +84,8 @@ def turns_of(motion: VehicleMotion) -> list[Turn]:
     if yaw is None or wheel is None:
         return []
     found = []
-    spans = [(a, b) for way in (1.0, -1.0) for a, b in presses(wheel, way, motion.driven)]
+    ok = motion.driven & motion.usual
+    spans = [(a, b) for way in (1.0, -1.0) for a, b in presses(wheel, way, ok)]
     for a, b in sorted(spans):
         if lasting(motion, a, b) < _SHORTEST or b - a < 6:
             continue
