@@ -177,7 +177,9 @@ def test_measure_shows_a_take_with_units_resolution_and_count(kickback, folder):
     assert rows["run.time_to_90"].split()[1:5] == ["0.1800", "s", "10.8", "f"]
     assert "3.33e-07 s" in rows["run.time_to_90"]
     assert rows["coast.stop_time"].split()[-1] == "2"
-    assert "dash, air_dash, platform, camera, state (--only GROUP says why)" in " ".join(out.split())
+    assert "dash, air_dash, platform, camera, state (--only GROUP says why)" in " ".join(
+        out.split()
+    )
     assert "run.overshoot" not in out
     _, every, _ = kickback("measure", "brisk-60.csv", "--all", status=0)
     assert "run.overshoot" in every

@@ -6,6 +6,8 @@ import pytest
 from conftest import take_of
 from kickback import measure, recover_laws
 from kickback.kinds.examining import examine
+from kickback.kinds.foot.model.exercises import moves_drill
+from kickback.kinds.models import simulate
 from kickback.kinds.table import analyse
 from truth.moves import moves
 from truth.recurrence import during
@@ -107,3 +109,29 @@ def test_feet_slide_by_what_the_stride_misses():
         row = measure(take_of({**columns, "state": states}, extra=extra))["state.foot_slide"]
         assert row.value == pytest.approx(wanted, abs=1e-9)
     assert "stride" in measure(take_of({**columns, "state": states}))["state.foot_slide"].reason
+
+
+@pytest.mark.parametrize("fps", [30, 60, 144])
+@pytest.mark.parametrize("fault", ["", "state-flicker", "state-contradicts"])
+def test_labels_of_the_model_are_read_and_their_faults_found(fault, fps):
+    values = {"label_run": 3.0, "label_idle": 1.0, "mistakes": fault}
+    take = simulate(values, moves_drill(), kind="foot", frame_rate=fps)
+    assert {one.code for one in examine(take)} == ({fault} if fault else set())
+    law = {str(one.phase): one for one in recover_laws(take)}["state run over idle"]
+    for name, value in {"begins": 3.0, "ends": 1.0}.items():
+        if fault and name == "ends":
+            continue
+        one = law.constant(name)
+        assert abs(one.value - value) <= 4 * one.stderr, (name, one.value)
+    assert "state" not in simulate({}, moves_drill(), kind="foot", frame_rate=fps)
+
+
+@pytest.mark.parametrize(("pace", "wrong"), [(0.45, False), (0.55, True)])
+def test_a_still_label_contradicts_from_half_the_top_speed_on(pace, wrong):
+    columns = speeds(jitter=0.0)
+    top = columns["vx"].max()
+    words = np.where(columns["vx"] > pace * top, "run", "idle").astype(object)
+    slow = np.flatnonzero(columns["vx"] > 0)[0]
+    assert words[slow] == "idle"
+    codes = {one.code for one in examine(take_of(columns | {"state": words}))}
+    assert ("state-contradicts" in codes) == wrong

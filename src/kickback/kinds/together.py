@@ -14,13 +14,16 @@ def together(measured: Sequence[Measurements]) -> list[Measurement]:
     """Return the windows that several takes of a subject and parameter set show together.
 
     One measurement for each set of two takes and more, and metric that is known only from tries
-    on either side of it; its take is called by how many there were.
+    on either side of it, or from what each took part in once: subjects that are a shot each are
+    of one set. Its take is called by how many there were.
     """
     metrics = {metric.name: metric for metric in all_metrics() if metric.combine.narrows}
     groups: dict[tuple[str, str | None, str], list[Measurement]] = {}
     for row in (row for item in measured for row in item):
         if row.metric in metrics and row.tries is not None and len(row.tries.value):
-            groups.setdefault((row.subject, row.parameters, row.metric), []).append(row)
+            alone = metrics[row.metric].combine.one_each and len(row.tries.value) == 1
+            subject = "" if alone else row.subject
+            groups.setdefault((subject, row.parameters, row.metric), []).append(row)
     return [
         _narrowed(rows, metrics[name]) for (_, _, name), rows in groups.items() if len(rows) > 1
     ]

@@ -27,11 +27,13 @@ __all__ = [
 class Combine(Record, frozen=True, kw_only=True):
     """How the occurrences of a take's pieces become one number: ``of`` gives those that count.
 
-    ``narrows`` says that those of several takes together are known better than of each.
+    ``narrows`` says that those of several takes together are known better than of each,
+    ``one_each`` that subjects which have one each are taken together too.
     """
 
     name: str
     narrows: bool = False
+    one_each: bool = False
     of: Callable[[Sequence[Occurrences]], Occurrences]
 
 

@@ -20,7 +20,7 @@ _SHORTEST = 2
 _LONG = 3
 """Frames from which a label that does not fit contradicts the motion."""
 
-_MOVES = 0.1
+_MOVES = 0.5
 """Share of the highest speed from which a subject moves."""
 
 _MOVING = ("run", "walk", "sprint", "dash", "drive", "roll", "skid", "slide")

@@ -14,6 +14,7 @@ from kickback.kinds.foot.model.camera import Camera
 from kickback.kinds.foot.model.dash import Dash
 from kickback.kinds.foot.model.drills import FootDrill
 from kickback.kinds.foot.model.ground import Ground
+from kickback.kinds.foot.model.labels import Labels
 from kickback.kinds.foot.model.leaps import Leaps
 from kickback.kinds.foot.model.parameters import FAULTS, MISTAKES
 from kickback.kinds.foot.model.state import Over, Read, State, at_rest
@@ -36,9 +37,10 @@ def run_foot(
     """Play a drill with m full parameter sets over the steps ``dt``, shape (n,), s.
 
     Returns columns of shape (n, m): ``dt x y vx vy touch_ground touch_side``, where the floor
-    moves ``platform_vx`` too, with a camera ``camera_x camera_y``; over a plane ``x``, ``vx`` and
-    ``camera_x`` as complex numbers. Inputs are the drill's own. Update order in a frame: input,
-    timers, ground or air speed, dash, jump, cut, gravity, move, collide; then the camera.
+    moves ``platform_vx`` too, with a camera ``camera_x camera_y``, with labels ``state``; over a
+    plane ``x``, ``vx`` and ``camera_x`` as complex numbers. Inputs are the drill's own. Update
+    order in a frame: input, timers, ground or air speed, dash, jump, cut, gravity, move, collide;
+    then the camera and the label.
     """
     p = Values(sets, MISTAKES | FAULTS)
     steps = Steps(p)
@@ -55,6 +57,9 @@ def run_foot(
     camera = Camera(p, steps, state)
     if camera.used:
         out |= {"camera_x": np.empty_like(out["x"]), "camera_y": np.empty_like(out["y"])}
+    labels = Labels(p, len(sets))
+    if labels.used:
+        out["state"] = np.empty((len(dt), len(sets)), dtype="<U4")
     reads = _reads(drill, dt)
     for n, step in enumerate(dt):
         steps.take(float(step))
@@ -67,6 +72,8 @@ def run_foot(
         if camera.used:
             camera.follow(state)
             out["camera_x"][n], out["camera_y"][n] = camera.x, camera.y
+        if labels.used:
+            out["state"][n] = labels.read(state, float(step))
         out["touch_ground"][n] = state.grounded
         out["touch_side"][n] = state.wall != 0
     return out

@@ -42,6 +42,8 @@ MISTAKES = {
 FAULTS = {
     "jump-in-air": "a jump needs no ground",
     "camera-late": "the camera follows where its subject was a frame before",
+    "state-flicker": "the frame after a run's first is labelled 'idle'",
+    "state-contradicts": "the label 'run' stays for a while after a stop",
     "rise-while-held": "no gravity acts on a rise while the button is held",
     "no-fall": "gravity acts only after a jump",
     "constant-fall": "falls go at one speed from their first frame on",
@@ -99,6 +101,15 @@ _ROWS: tuple[Row, ...] = (
     ("camera_height", 2.0, "L", True, "how far over its subject the camera looks"),
     ("camera_ahead", 0.0, "s", True, "seconds of its subject's speed that it looks ahead"),
     ("camera_dead_zone", 0.0, "L", True, "width of the band in which it does not follow"),
+    (
+        "label_run",
+        0.0,
+        "L/s",
+        True,
+        "speed from which the label is 'run'; 0: no labels",
+    ),
+    ("label_idle", 0.0, "L/s", True, "speed below which a run is 'idle' again; 0: the same"),
+    ("label_hold", 0.25, "s", True, "'state-contradicts': how long 'run' stays at rest"),
     ("reference_rate", 60.0, "1/s", False, "frame rate that mistakes were tuned at"),
     ("largest_step", 0.025, "s", False, "'dt-clamped': the largest time step"),
 )

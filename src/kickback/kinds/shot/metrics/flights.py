@@ -188,7 +188,7 @@ def _landing_points(parts: Sequence[Occurrences]) -> Occurrences:
     )
 
 
-SPREAD = Combine(name="spread", of=_landing_points)
+SPREAD = Combine(name="spread", narrows=True, one_each=True, of=_landing_points)
 
 
 def _hit_places(scene: Scene) -> Occurrences:
