@@ -241,6 +241,7 @@ REFUSED = [
     ('{"kickback":1,"columns":["t","t"]}\n[1,0]\n', "names a column twice"),
     ('{"t":1,"x":0}\n{"t":2}\n', "line 2, column x: 'x' is empty"),
     ('{"t":1,"x":0,"subject":"a"}\n{"t":2,"x":0,"subject":"b"}\n', "frames of several subjects"),
+    ("t,x,subject\n1,0,a\n1,0,b\n", "frames of several subjects (a, b); split them"),
     ('t,x,y\n1,0,0\n2,0,"0\n3,0,0\n', "line 4, column y: 'y' is '0 3,0,0', which is no number"),
     ('t,x,y\n1,0,0\n"so it began\n2,0,0\n3,0,0\n', "line 3: a quotation mark that is not closed"),
     ('{"t":1,"x":0}\n{"end":1}\n{"t":2,"x":0}\n', "lines after the end"),

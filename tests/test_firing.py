@@ -206,17 +206,18 @@ def test_what_neither_gravity_nor_drag_explains_is_measured(digits, force, said)
         assert law.misfit * 60 == pytest.approx(size, rel=0.02)
 
 
-def test_shots_that_are_a_subject_each_spread_together(program, tmp_path):
+def test_shots_that_are_a_subject_each_spread_together(kickback, tmp_path):
     scatter = [-3.0, 1.0, 2.0, 0.0, 4.0, -4.0]
-    rows = ["t,x,y,z,vx,vy,vz,subject,in_fire"]
-    for k, one in enumerate(scatter):
-        columns = lobs(steps(60, 4), every=9.0, azimuth=one)
-        names = ("t", "x", "y", "z", "vx", "vy", "vz")
-        rows += [",".join(f"{columns[n][i]:.5f}" for n in names) + f",bolt-{k},1"
-                 for i in range(240)]  # fmt: skip
-    (tmp_path / "volley.csv").write_text("\n".join(rows))
-    out = program("measure", "volley.csv", "--only", "shot.spread", "--format", "json",
-                  status=0)[1]  # fmt: skip
+    names = ("t", "x", "y", "z", "vx", "vy", "vz")
+    rows = [",".join((*names, "subject", "in_fire"))]
+    for k, azimuth in enumerate(scatter):
+        columns = lobs(steps(60, 2.5), every=9.0, azimuth=azimuth)
+        rows += [
+            ",".join(f"{columns[name][i]:.5f}" for name in names) + f",bolt-{k},1"
+            for i in range(len(columns["t"]))
+        ]
+    kickback("record", "-", stdin="\n".join(rows).encode(), status=0)
+    out = kickback("measure", "takes", "--only", "shot.spread", "--format", "json", status=0)[1]
     (row,) = [one for one in json.loads(out) if one["take"] == "6 takes"]
     one = measure(take_of(lobs(steps(60, 20), scatter=scatter, azimuth=0.0), view="3d"))
     assert row["value"] == pytest.approx(one["shot.spread"].value, rel=0.05)

@@ -91,6 +91,8 @@ FAULTY = {
     "fell-through": AGAIN,
     "diagonal-faster": plane_drill(),
     "camera-late": DRILL,
+    "state-flicker": DRILL,
+    "state-contradicts": DRILL,
 }
 
 
@@ -98,7 +100,7 @@ FAULTY = {
 @pytest.mark.parametrize("rate", some([30, 60, 144], 30, 144))
 @pytest.mark.parametrize("fault", FAULTS)
 def test_a_fault_of_the_code_is_found_and_nothing_else(fault, rate, order):
-    values = {"integrator": order, "camera_rate": 5.0}
+    values = {"integrator": order, "camera_rate": 5.0, "label_run": 3.0, "label_idle": 0.5}
     take = simulate({**values, "mistakes": fault}, FAULTY[fault], frame_rate=rate)
     assert codes(take) == {fault}
     assert not codes(simulate(values, FAULTY[fault], frame_rate=rate))

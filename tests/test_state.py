@@ -117,10 +117,12 @@ def test_labels_of_the_model_are_read_and_their_faults_found(fault, fps):
     values = {"label_run": 3.0, "label_idle": 1.0, "mistakes": fault}
     take = simulate(values, moves_drill(), kind="foot", frame_rate=fps)
     assert {one.code for one in examine(take)} == ({fault} if fault else set())
-    law = {str(one.phase): one for one in recover_laws(take)}["state run over idle"]
-    for name, value in {"begins": 3.0, "ends": 1.0}.items():
-        if fault and name == "ends":
-            continue
+    laws = {str(one.phase): one for one in recover_laws(take)}
+    if fault == "state-flicker":  # a label that comes and goes at one speed has no threshold
+        assert "state run over idle" not in laws
+        return
+    law = laws["state run over idle"]
+    for name, value in ({"begins": 3.0} | ({} if fault else {"ends": 1.0})).items():
         one = law.constant(name)
         assert abs(one.value - value) <= 4 * one.stderr, (name, one.value)
     assert "state" not in simulate({}, moves_drill(), kind="foot", frame_rate=fps)

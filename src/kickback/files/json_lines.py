@@ -59,10 +59,9 @@ def read_json_lines(
     """Read one take's lines from bytes.
 
     Raises InputError with file and line for a line that is no JSON, a second header,
-    frames of another length than the column list, and frames of several subjects. A
-    cut-off last line is left out with a warning; lines of text that are neither object nor
-    array are counted. ``careful`` decodes line by line whatever the size, so that every
-    row's line is known exactly.
+    or for frames of another length than the column list. A cut-off last line is left out
+    with a warning; lines of text that are neither object nor array are counted. ``careful``
+    decodes line by line whatever the size, so that every row's line is known exactly.
     """
     limits = limits or ReadLimits()
     check_lines(data, limits, source)
@@ -210,11 +209,10 @@ class _Reading:
                 f"{self._source}, line {number}",
             )
         columns = self._frames.gathered.columns()
-        header = _with_subject(self._header, columns.pop("subject", []), self._source)
         skipped = skipped_lines(self._text)
         return RawTable(
             source=self._source,
-            header=header,
+            header=self._header,
             columns=columns,
             lines=self._frames.gathered.lines,
             warnings=tuple(self._warnings),
@@ -282,22 +280,6 @@ class _Frames:
                 self.gathered.check(len(names), self._place(line))
         self.gathered.check(len(names), self._place(lines[0]))
         return sparse_columns(rows)
-
-
-def _with_subject(
-    header: Mapping[str, Any] | None, cells: Cells, source: str
-) -> Mapping[str, Any] | None:
-    """Return a header with the subject that the frames name; InputError for several."""
-    subjects = sorted({str(name) for name in cells})
-    if len(subjects) > 1:
-        raise InputError(
-            f"frames of several subjects ({', '.join(subjects[:4])}); split them with"
-            " 'kickback record - < FILE'",
-            source,
-        )
-    if subjects and not (header or {}).get("subject"):
-        return {**(header or {}), "subject": subjects[0]}
-    return header
 
 
 def frame_columns(values: list[Any], header: Mapping[str, Any] | None) -> dict[str, Cells]:

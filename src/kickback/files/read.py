@@ -7,12 +7,15 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+import numpy as np
+
 from kickback.errors import InputError, UsageError
 from kickback.files.encodings import SUFFIXES, told
 from kickback.files.options import ReadLimits, ReadOptions, check_size, unpacked_limit
 from kickback.files.raw import LARGE, RawTable, to_column
 from kickback.takes.build import build_take
 from kickback.takes.header import Header
+from kickback.takes.record import replace
 from kickback.takes.take import Column, Take
 
 if TYPE_CHECKING:
@@ -29,6 +32,9 @@ __all__ = [
 ]
 
 _GZIP = b"\x1f\x8b"
+_DEEP = 0.01
+"""Share of the largest extent from which a third axis moves: less is a layer or noise."""
+
 _CHUNK = 1 << 23
 """Bytes that are unpacked at a time, between looks at the limit."""
 
@@ -104,12 +110,16 @@ def take_from_table(
     if not table.columns or not table.lines:
         raise InputError("holds no frames", table.source)
     mapping = _mapping_for(table, mapping, options)
+    table = _of_one_subject(table)
     header_data, columns, warnings = _columns_of(table, mapping)
     if table.skipped is not None:
         warnings = (*warnings, f"{table.source}: {table.skipped.sentence}")
     own = table.header or {}
     named = {key: value for key, value in options.named.items() if key not in own}
     plain = {**options.defaults, **header_data, **named}
+    if "view" not in plain and _in_space(columns):
+        plain["view"] = "3d"
+        warnings = (*warnings, f"{table.source}: read as view 3d, for x, y and z all move")
     return build_take(
         Header.from_mapping(plain, f"{table.source}, header"),
         columns,
@@ -120,6 +130,35 @@ def take_from_table(
         any_clock=options.any_clock,
         mapped=mapping is not None,
     )
+
+
+def _in_space(columns: Map[str, Column]) -> bool:
+    """Whether positions move on all three axes, so that no view but 3d shows the whole motion."""
+    if not all(axis in columns and columns[axis].dtype.kind == "f" for axis in "xyz"):
+        return False
+    extents = [float(np.ptp(columns[axis])) for axis in "xyz"]
+    return min(extents) > _DEEP * max(extents)
+
+
+def _of_one_subject(table: RawTable) -> RawTable:
+    """Return a table with the subject that its frames name in the header; InputError for several.
+
+    A subject may stand in the first frame alone.
+    """
+    if "subject" not in table.columns:
+        return table
+    cells, header = table.columns["subject"], table.header or {}
+    subjects = sorted({str(name) for name in cells if name not in {None, ""}})
+    if len(subjects) > 1:
+        raise InputError(
+            f"frames of several subjects ({', '.join(subjects[:4])}); split them with"
+            " 'kickback record - < FILE'",
+            table.source,
+        )
+    if subjects and not header.get("subject"):
+        header = {**header, "subject": subjects[0]}
+    columns = {name: column for name, column in table.columns.items() if name != "subject"}
+    return replace(table, header=header, columns=columns)
 
 
 def _mapping_for(

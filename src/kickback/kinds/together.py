@@ -21,12 +21,16 @@ def together(measured: Sequence[Measurements]) -> list[Measurement]:
     groups: dict[tuple[str, str | None, str], list[Measurement]] = {}
     for row in (row for item in measured for row in item):
         if row.metric in metrics and row.tries is not None and len(row.tries.value):
-            alone = metrics[row.metric].combine.one_each and len(row.tries.value) == 1
-            subject = "" if alone else row.subject
-            groups.setdefault((subject, row.parameters, row.metric), []).append(row)
+            groups.setdefault(_set_of(row, metrics[row.metric]), []).append(row)
     return [
         _narrowed(rows, metrics[name]) for (_, _, name), rows in groups.items() if len(rows) > 1
     ]
+
+
+def _set_of(row: Measurement, metric: Metric) -> tuple[str, str | None, str]:
+    """Return what the rows that are taken together share."""
+    alone = metric.combine.one_each and row.tries is not None and len(row.tries.value) == 1
+    return "" if alone else row.subject, row.parameters, row.metric
 
 
 def _narrowed(rows: Sequence[Measurement], metric: Metric) -> Measurement:

@@ -21,6 +21,12 @@ _STEPS = 400
 _ANGLES = 179
 """Elevations that are tried."""
 
+_TIGHT = 1e-10
+"""Share of a path that its integration may be off by in a step."""
+
+_ROUNDS = (16, 16)
+"""Elevations that the nearest approach is looked for among, each time between the best two."""
+
 _CLOSE = 1e-10
 """Share of the distance within which an angle is found."""
 
@@ -47,40 +53,38 @@ class Aim(NamedTuple):
 
 def path(flight: Flight, elevation: float, time: FloatArray) -> tuple[FloatArray, FloatArray]:
     """Return the way across and up at some times, s, shape (n,), from the launch on."""
-    angle = np.deg2rad(elevation)
-    vx, vy = flight.speed * np.cos(angle), flight.speed * np.sin(angle)
-    g, k = flight.gravity, flight.linear
+    places = _places(flight, np.array([elevation]), time)[:, 0]
+    return places.real, places.imag
+
+
+def _places(flight: Flight, elevations: FloatArray, time: FloatArray) -> Complexes:
+    """Return across + i·up at some times, shape (times, elevations)."""
+    start = _starts(flight, elevations)
     if flight.quadratic:
-        places, _ = _integrated(flight, np.array([complex(vx, vy)]), time)
-        return places[:, 0].real, places[:, 0].imag
+        return _integrated(flight, start, time)[0]
+    g, k, t = flight.gravity, flight.linear, time[:, None]
     if k:
-        gone = -np.expm1(-k * time) / k
-        return vx * gone, (vy + g / k) * gone - g * time / k
-    return vx * time, vy * time - g * time * time / 2
+        gone = -np.expm1(-k * t) / k
+        return np.asarray((start + 1j * g / k) * gone - 1j * g * t / k)
+    return np.asarray(start * t - 1j * g * t * t / 2)
 
 
 def _integrated(flight: Flight, start: Complexes, time: FloatArray) -> tuple[Complexes, Complexes]:
-    """Return places and speeds, shape (times, starts), by Runge and Kutta's method of order 4.
+    """Return places and speeds, complex: across + i·up, shape (times, starts)."""
+    from scipy.integrate import solve_ivp
 
-    Both are complex: across + i·up.
-    """
+    many = len(start)
 
-    def slope(v: Complexes) -> Complexes:
+    def slope(_: float, state: Complexes) -> Complexes:
+        v = state[many:]
         drag = flight.linear + flight.quadratic * np.abs(v)
-        return np.asarray(-1j * flight.gravity - drag * v)
+        return np.concatenate((v, -1j * flight.gravity - drag * v))
 
-    place, v = np.zeros_like(start), start
-    places, speeds = [place], [v]
-    for h in np.diff(time).tolist():
-        k1 = slope(v)
-        k2 = slope(v + h / 2 * k1)
-        k3 = slope(v + h / 2 * k2)
-        k4 = slope(v + h * k3)
-        place = place + h * v + h * h / 6 * (k1 + k2 + k3)
-        v = v + h / 6 * (k1 + 2 * k2 + 2 * k3 + k4)
-        places.append(place)
-        speeds.append(v)
-    return np.array(places), np.array(speeds)
+    found = solve_ivp(
+        slope, (time[0], time[-1]), np.concatenate((np.zeros_like(start), start)),
+        method="DOP853", t_eval=time, rtol=_TIGHT, atol=_TIGHT * flight.speed,
+    )  # fmt: skip
+    return found.y[:many].T, found.y[many:].T
 
 
 def aim(flight: Flight, across: float, up: float) -> Aim:
@@ -197,20 +201,18 @@ def _searched(flight: Flight, d: float, up: float) -> tuple[float, ...]:
 
 def _beyond(flight: Flight, d: float, up: float) -> float:
     """Return how near a shot comes to a target that it does not reach, at its best."""
-    from scipy.optimize import minimize_scalar
 
     def nearest(elevations: FloatArray, steps: int) -> FloatArray:
         time = np.linspace(0, _longest(flight), steps)
-        places, _ = _integrated(flight, _starts(flight, elevations), time)
+        places = _places(flight, elevations, time)
         a, way = places[:-1], np.diff(places, axis=0)
         off = complex(d, up) - a
         share = (off * np.conj(way)).real / np.maximum(np.abs(way) ** 2, 1e-300)
         return np.asarray(np.min(np.abs(off - np.clip(share, 0, 1) * way), axis=0))
 
-    angles = np.linspace(-89.0, 89.0, _ANGLES)
-    near = nearest(angles, _STEPS // 4)
-    k = int(np.argmin(near))
-    ends = (angles[max(k - 1, 0)], angles[min(k + 1, _ANGLES - 1)])
-    found = minimize_scalar(lambda one: float(nearest(np.array([one]), _STEPS)[0]), bounds=ends,
-                            method="bounded", options={"xatol": 1e-2})  # fmt: skip
-    return float(found.fun)
+    angles, steps = np.linspace(-89.0, 89.0, _ANGLES), _STEPS // 4
+    for many in _ROUNDS:
+        k = int(np.argmin(nearest(angles, steps)))
+        angles = np.linspace(angles[max(k - 1, 0)], angles[min(k + 1, len(angles) - 1)], many + 1)
+        steps = _STEPS
+    return float(np.min(nearest(angles, steps)))

@@ -12,6 +12,7 @@ from kickback.laws.position import position_rule
 from kickback.laws.record import Law
 from kickback.laws.resisted import Resisted, Run, resisted
 from kickback.motion.segments import IntArray
+from kickback.motion.tracks import Track
 from kickback.takes.numeric import ROOT_12
 from kickback.takes.record import replace
 from kickback.takes.roles import Role
@@ -80,21 +81,12 @@ def by_its_own_speeds(motion: ShotMotion) -> ShotMotion:
 
     Where the step is not the frame's they are other than the speeds that are seen.
     """
-    tracks = dict(motion.tracks)
-    for role in (ACROSS, ASIDE, UP):
-        track = tracks.get(role.name)
-        if track is None or track.logged is None:
-            continue
-        if track.source == "reported":
-            same = np.array_equal(track.v, track.logged)
-            tracks[role.name] = track if same else replace(track, v=track.logged)
-            continue
-        rule = position_law(motion, role)
-        if rule is not None and rule.value("scale"):
-            tracks[role.name] = replace(
-                track, p=track.p / rule.value("scale"), v=track.logged, source="reported",
-                noise=track.logged_grid / 2, window=0,
-            )  # fmt: skip
+    own = {
+        role.name: _own_speeds(motion, role)
+        for role in (ACROSS, ASIDE, UP)
+        if role.name in motion.tracks
+    }
+    tracks = motion.tracks | own
     if all(tracks[name] is motion.tracks[name] for name in tracks):
         return motion
     drift = motion.drift * 0
@@ -103,6 +95,22 @@ def by_its_own_speeds(motion: ShotMotion) -> ShotMotion:
             drift = drift + unit * tracks[role.name].v
     rise = tracks[UP.name].v if UP.name in tracks else motion.rise
     return replace(motion, tracks=tracks, drift=drift, rise=rise)
+
+
+def _own_speeds(motion: ShotMotion, role: Role) -> Track:
+    """Return the track of an axis with the code's own speeds, or as it is where they are untold."""
+    track = motion.tracks[role.name]
+    if track.logged is None:
+        return track
+    if track.source == "reported":
+        return track if np.array_equal(track.v, track.logged) else replace(track, v=track.logged)
+    rule = position_law(motion, role)
+    if rule is None or not rule.value("scale"):
+        return track
+    return replace(
+        track, p=track.p / rule.value("scale"), v=track.logged, source="reported",
+        noise=track.logged_grid / 2, window=0,
+    )  # fmt: skip
 
 
 def position_law(motion: ShotMotion, role: Role) -> Law | None:

@@ -106,10 +106,9 @@ def labels_of(motion: Motion) -> Labels:
 
 def _speed(motion: Motion) -> tuple[FloatArray, float]:
     """Return the speed over the ground at the frames' ends, shape (n,), and what it rounds to."""
-    tracks = [
-        track for axis in ground_axes(motion.take.header) for track in motion.tracks.values()
-        if track.axis == axis
-    ]  # fmt: skip
+    ground = set(ground_axes(motion.take.header))
+    # a track along the way over a plane is of both axes
+    tracks = [track for track in motion.tracks.values() if set(track.axis) <= ground]
     if not tracks:
         tracks = [track for name, track in motion.tracks.items() if name == "forward"]
     if not tracks:
