@@ -86,7 +86,7 @@ def by_its_own_speeds(motion: ShotMotion) -> ShotMotion:
         for role in (ACROSS, ASIDE, UP)
         if role.name in motion.tracks
     }
-    tracks = motion.tracks | own
+    tracks = dict(motion.tracks) | own
     if all(tracks[name] is motion.tracks[name] for name in tracks):
         return motion
     drift = motion.drift * 0
