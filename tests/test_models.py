@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from conftest import some
 from kickback.errors import InputError, UsageError
 from kickback.kinds.foot.model.drills import drill_from_mapping
 from kickback.kinds.foot.model.parameters import MISTAKES, PARAMETERS, checked_values
@@ -28,7 +29,7 @@ DRILL = drill_from_mapping(
 @pytest.mark.parametrize("jitter", [0.0, 0.3])
 @pytest.mark.parametrize("order", THETA)
 @pytest.mark.parametrize("law", ["constant", "smoothing"])
-@pytest.mark.parametrize("rate", [20, 60, 240])
+@pytest.mark.parametrize("rate", some([20, 60, 240], 20))
 def test_the_model_is_the_plain_loop(rate, law, order, jitter):
     values = {"ground_movement": law, "integrator": order, "stop_rate": 9.0}
     take = simulate(values, DRILL, frame_rate=rate, jitter=jitter, seed=5)

@@ -86,7 +86,7 @@ def test_a_dash_is_no_push_and_no_plateau():
     assert not len(analyse(simulate()).whole.dashes)
 
 
-@pytest.mark.parametrize("order", THETA)
+@pytest.mark.parametrize("order", some(THETA, "semi-implicit"))
 @pytest.mark.parametrize("movement", ["constant", "smoothing", "friction"])
 def test_uneven_steps_tell_the_laws_and_the_order_without_a_velocity(movement, order):
     p = {"ground_movement": movement, "integrator": order, "stop_rate": 7.0, "gravity_rise": 35.0}

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from conftest import take_of
+from conftest import some, take_of
 from kickback.kinds.examining import examine
 from kickback.kinds.foot.events import events_of
 from kickback.kinds.foot.phases import foot_phases
@@ -57,7 +57,11 @@ def odd_plane(columns, rng, seed):
     return take_of(columns, view="top" if seed % 4 else "3d", up="+z" if seed % 4 else "+y")
 
 
-@pytest.mark.parametrize("seeds", [range(k, k + 50) for k in range(0, 400, 50)], ids=str)
+@pytest.mark.parametrize(
+    "seeds",
+    some([range(k, k + 50) for k in range(0, 400, 50)], *(range(k, k + 50) for k in (0, 150, 300))),
+    ids=str,
+)
 def test_odd_takes_are_taken_calmly(seeds):
     for seed in seeds:
         take = odd_take(seed)

@@ -32,20 +32,24 @@ _DOWN = -0.5
 
 
 def run_foot(
-    sets: Sequence[Mapping[str, Value]], drill: FootDrill, dt: FloatArray
+    sets: Sequence[Mapping[str, Value]],
+    drill: FootDrill,
+    dt: FloatArray,
+    first: State | None = None,
 ) -> dict[str, Over]:
     """Play a drill with m full parameter sets over the steps ``dt``, shape (n,), s.
 
     Returns columns of shape (n, m): ``dt x y vx vy touch_ground touch_side``, where the floor
     moves ``platform_vx`` too, with a camera ``camera_x camera_y``, with labels ``state``; over a
-    plane ``x``, ``vx`` and ``camera_x`` as complex numbers. Inputs are the drill's own. Update
+    plane ``x``, ``vx`` and ``camera_x`` as complex numbers. Inputs are the drill's own. With
+    ``first``, the state after the first frame, that one is not played. Update
     order in a frame: input, timers, ground or air speed, dash, jump, cut, gravity, move, collide;
     then the camera and the label.
     """
     p = Values(sets, MISTAKES | FAULTS)
     steps = Steps(p)
     motion = _Motion(p, steps, drill)
-    state = motion.start(len(sets))
+    state = motion.start(len(sets)) if first is None else first
     moved = motion.columns
     out: dict[str, Over] = {
         name: np.empty(
@@ -63,7 +67,8 @@ def run_foot(
     reads = _reads(drill, dt)
     for n, step in enumerate(dt):
         steps.take(float(step))
-        motion.advance(state, reads[n])
+        if n or first is None:
+            motion.advance(state, reads[n])
         out["dt"][n] = steps.used
         for name in ("x", "y", "vx", "vy"):
             out[name][n] = getattr(state, name)

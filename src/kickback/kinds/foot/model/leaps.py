@@ -18,6 +18,7 @@ class Leaps:
         self._anywhere = p.mistake("jump-in-air")
         self._squats = bool(np.any(p.squat_time > 0))
         self._off_walls = bool(np.any(p.wall_jump_speed > 0))
+        self._most_left = np.where(p.release_speed > 0, p.release_speed, np.inf)
 
     def jump(self, s: State, read: Read, dashing: BoolArray) -> None:
         """Apply timers, takeoff, a jump in the air or off a wall, and the early-release cut."""
@@ -51,7 +52,8 @@ class Leaps:
         s.hold = np.where(takeoff, p.hold_time, s.hold)
         s.rising_jump = (s.rising_jump | thrown) & (s.vy > 0)
         if not read.jump:
-            s.vy = np.where(s.rising_jump, s.vy * p.release_cut, s.vy)
+            left = np.minimum(s.vy * p.release_cut, self._most_left)
+            s.vy = np.where(s.rising_jump, left, s.vy)
             s.rising_jump = np.zeros_like(s.rising_jump)
             s.hold = np.zeros_like(s.hold)
 

@@ -28,7 +28,7 @@ class Travel:
         """Return the new own speed; ``gradient``: how the ground rises, None if it never does."""
         p, v = self._p, s.own
         goal = self._goal(move) * (not brake)
-        pushed = p.air_acceleration * self._steps.speed * (move != 0)
+        pushed = np.where(move != 0, p.air_acceleration, p.air_deceleration) * self._steps.speed
         in_air = self._toward(v, goal * self._in_air, pushed)
         if gradient is not None and self._slopes:
             tilt = np.arctan(gradient) * np.sign(np.real(goal))
