@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
+from kickback.kinds.fitted import Fitting
 from kickback.kinds.playing.drills import Drill
 from kickback.kinds.playing.parameters import Parameter
 from kickback.takes.record import Record
@@ -24,7 +25,7 @@ class Model(Record, frozen=True, kw_only=True):
 
     ``drills`` are those that it ships with, by name, the usual one first; ``drill`` builds one of
     a drill file's content, ``inputs`` are what it may hold. ``parts``: what a coach looks for in
-    a take of one.
+    a take of one. ``fitting``: how games become its parameters, where they can.
     """
 
     parameters: Mapping[str, Parameter]
@@ -33,6 +34,7 @@ class Model(Record, frozen=True, kw_only=True):
     drill: Callable[[Mapping[str, Any], str], Drill]
     inputs: Sequence[str]
     parts: Sequence[DrillPart]
+    fitting: Fitting | None = None
 
     def __post_init__(self) -> None:
         """Refuse an entry that cannot work, when it is made: at import."""

@@ -18,7 +18,7 @@ from kickback.takes.record import Record, replace
 from kickback.takes.roles import Role
 from kickback.takes.take import FloatArray
 
-__all__ = ["Pool", "Steps", "inner", "pool_of", "sides_of", "steps_of", "stretches_of"]
+__all__ = ["Pool", "Steps", "inner", "pool_of", "side_name", "sides_of", "steps_of", "stretches_of"]
 
 _LEVEL = 1e-9
 """Share of the highest speed by which a speed may change in a step and be called held:
@@ -94,14 +94,19 @@ def steps_of(track: Track, motion: Motion) -> Steps:
     return steps if apart is None else steps.only(~apart[1:])
 
 
+def side_name(axis: str, way: float) -> str:
+    """Return what the side of an axis toward either of its ends is called."""
+    return f"toward {'+' if way > 0 else '−'}{axis}"
+
+
 def sides_of(pool: Pool, track: Track) -> list[Pool]:
     """Return a pool's steps toward either end of the axis as pools of their own."""
     pools = []
-    for sign, way in (("+", 1.0), ("−", -1.0)):
+    for way in (1.0, -1.0):
         keep = pool.way == way
         if not np.any(keep):
             continue
-        side = f"toward {sign}{pool.axis}"
+        side = side_name(pool.axis, way)
         phase = msgspec.structs.replace(pool.phase, side=side)
         limit = None if pool.limit is None else msgspec.structs.replace(pool.limit, side=side)
         pools.append(

@@ -16,7 +16,7 @@ from kickback.kinds.foot.model.drills import FootDrill
 from kickback.kinds.foot.model.ground import Ground
 from kickback.kinds.foot.model.labels import Labels
 from kickback.kinds.foot.model.leaps import Leaps
-from kickback.kinds.foot.model.parameters import FAULTS, MISTAKES
+from kickback.kinds.foot.model.parameters import FAULTS, MISTAKES, THETA
 from kickback.kinds.foot.model.state import Over, Read, State, at_rest
 from kickback.kinds.foot.model.stick import Stick
 from kickback.kinds.foot.model.travel import Travel
@@ -50,14 +50,7 @@ def run_foot(
     steps = Steps(p)
     motion = _Motion(p, steps, drill)
     state = motion.start(len(sets)) if first is None else first
-    moved = motion.columns
-    out: dict[str, Over] = {
-        name: np.empty(
-            (len(dt), len(sets)),
-            dtype=state.x.dtype if name in {"x", "vx"} else np.float64,
-        )
-        for name in ("dt", *moved, "touch_ground", "touch_side")
-    }
+    out = _empty(len(dt), state, motion.columns)
     camera = Camera(p, steps, state)
     if camera.used:
         out |= {"camera_x": np.empty_like(out["x"]), "camera_y": np.empty_like(out["y"])}
@@ -82,6 +75,15 @@ def run_foot(
         out["touch_ground"][n] = state.grounded
         out["touch_side"][n] = state.wall != 0
     return out
+
+
+def _empty(frames: int, state: State, moved: Sequence[str]) -> dict[str, Over]:
+    """Return columns to be filled, shape (n, m); those over the ground of its kind of numbers."""
+    over = {"x", "vx"}
+    return {
+        name: np.empty((frames, len(state.x)), dtype=state.x.dtype if name in over else np.float64)
+        for name in ("dt", *moved, "touch_ground", "touch_side")
+    }
 
 
 def _reads(drill: FootDrill, dt: FloatArray) -> list[Read]:
@@ -114,9 +116,10 @@ class _Motion:
     def __init__(self, p: Values, steps: Steps, drill: FootDrill) -> None:
         self.p, self.steps, self.drill = p, steps, drill
         wrong_order = p.mistake("integration-order")
-        explicit = p.word("integrator", "explicit") | wrong_order
-        trapezoid = p.word("integrator", "trapezoid") & ~wrong_order
-        self.theta = np.where(explicit, 0.0, np.where(trapezoid, 0.5, 1.0))
+        theta = np.select([p.word("integrator", one) for one in THETA], list(THETA.values()))
+        rise = [p.word("rise_integrator", one) for one in THETA]
+        self.theta = np.where(wrong_order, 0.0, theta)
+        self.rise_theta = np.select(rise, list(THETA.values()), self.theta)
         self.faults = {name: p.mistake(name) for name in FAULTS}
         self.faulty = any(bool(mask.any()) for mask in self.faults.values())
         self.holds = bool(np.any(p.hold_time > 0))
@@ -170,7 +173,8 @@ class _Motion:
             was = np.where(stood & s.grounded, was, np.where(stood, vx, was))
         h = self.steps.position
         x = s.x + h * ((1 - self.theta) * was + self.theta * vx)
-        y = s.y + h * ((1 - self.theta) * before + self.theta * vy) * ~s.grounded
+        rise = (1 - self.rise_theta) * before + self.rise_theta * vy
+        y = s.y + h * rise * ~s.grounded
         s.vx, s.vy = vx, vy
         self._run_down(s)
         self.ground.meet(s, x, y)

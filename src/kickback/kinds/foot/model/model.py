@@ -2,6 +2,7 @@
 
 from functools import partial
 
+from kickback.kinds.foot.fit.fitting import FOOT_FITTING
 from kickback.kinds.foot.model.drills import INPUTS, drill_from_mapping
 from kickback.kinds.foot.model.exercises import (
     belt_drill,
@@ -24,6 +25,7 @@ FOOT_MODEL = Model(
     simulate=simulate,
     drill=drill_from_mapping,
     inputs=INPUTS,
+    fitting=FOOT_FITTING,
     drills={
         "standard": standard_drill,
         "moves": moves_drill,

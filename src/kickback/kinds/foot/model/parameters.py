@@ -14,6 +14,7 @@ __all__ = [
     "PARAMETERS",
     "PLANE_MOVEMENTS",
     "SLOPE_SPEEDS",
+    "THETA",
     "checked_values",
 ]
 
@@ -21,7 +22,10 @@ GROUND_MOVEMENTS = ("constant", "smoothing", "friction")
 PLANE_MOVEMENTS = ("length", "axis")
 SLOPE_SPEEDS = ("level", "along")
 CRESTS = ("follow", "fly")
-INTEGRATORS = ("semi-implicit", "explicit", "trapezoid")
+THETA = {"semi-implicit": 1.0, "explicit": 0.0, "trapezoid": 0.5}
+"""The share of the new velocity in a step of the position, by the order of integration."""
+
+INTEGRATORS = tuple(THETA)
 
 MISTAKES = {
     "acceleration-per-frame": "ground acceleration and braking are added without the time step",
@@ -73,6 +77,8 @@ _ROWS: tuple[Row, ...] = (
     ("belt_kept", 1.0, "", True, "share of what carries it that a takeoff keeps"),
     ("air_acceleration", 20.0, "L/s²", True, "change of speed in the air while pressing"),
     ("air_deceleration", 0.0, "L/s²", True, "loss of speed in the air with the input let go"),
+    ("air_rate", 0.0, "1/s", True, "rate toward the wanted speed in the air; 0: by the two above"),
+    ("air_stop_rate", 0.0, "1/s", True, "rate toward rest in the air with the input let go"),
     ("air_speed", 0.0, "L/s", True, "speed that a press in the air goes to; 0: the run speed"),
     ("gravity_rise", 40.0, "L/s²", False, "gravity while moving up"),
     ("gravity_fall", 40.0, "L/s²", False, "gravity while moving down"),
@@ -153,6 +159,13 @@ PARAMETERS: dict[str, Parameter] = table_of(
         unit="",
         about="which velocity moves the position: after the update, before it, or their mean",
         words=INTEGRATORS,
+    ),
+    Parameter(
+        name="rise_integrator",
+        default="",
+        unit="",
+        about="the same of the height, where it is another",
+        words=("", *INTEGRATORS),
     ),
     Parameter(
         name="mistakes", default="", unit="", about="mistakes to switch on, separated by spaces"

@@ -21,6 +21,7 @@ class Travel:
         self._unshortened = p.mistake("diagonal-faster")
         self._reverse = np.where(p.reverse_speed > 0, p.reverse_speed, p.run_speed)
         self._in_air = np.where(p.air_speed > 0, p.air_speed / p.run_speed, 1.0)
+        self._eases = (p.air_rate > 0) | (p.air_stop_rate > 0)
         self._slopes = bool(np.any(p.slope_effect > 0))
         self._slides = bool(np.any(p.slide_angle > 0))
 
@@ -30,6 +31,10 @@ class Travel:
         goal = self._goal(move) * (not brake)
         pushed = np.where(move != 0, p.air_acceleration, p.air_deceleration) * self._steps.speed
         in_air = self._toward(v, goal * self._in_air, pushed)
+        if self._eases.any():
+            kept = np.where(move != 0, self._steps.kept_in_air, self._steps.kept_drifting)
+            aim = goal * self._in_air
+            in_air = np.where(self._eases, aim + (v - aim) * kept, in_air)
         if gradient is not None and self._slopes:
             tilt = np.arctan(gradient) * np.sign(np.real(goal))
             goal = goal * np.maximum(0.0, 1 - p.slope_effect * np.sin(tilt))

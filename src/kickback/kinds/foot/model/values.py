@@ -46,6 +46,8 @@ class Steps:
         decaying = np.where(self.factor_free, h0, h)
         self.kept_pressing = self._kept(self.p.smoothing_rate, decaying)
         self.kept_letting_go = self._kept(self.p.stop_rate, decaying)
+        self.kept_in_air = self._kept(self.p.air_rate, decaying)
+        self.kept_drifting = self._kept(self.p.air_stop_rate, decaying)
         self.kept_rubbing = self._kept(self.p.friction_rate, decaying)
         self.kept_camera = self._kept(self.p.camera_rate, decaying)
 

@@ -1,0 +1,1 @@
+"""A game's movement as the parameters of a built-in model, held against its takes."""

@@ -1,0 +1,106 @@
+"""How far a take and the model that plays its inputs run apart."""
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from kickback.fitting.record import Apart, MetricApart
+from kickback.kinds.fitted import Fitting, Played
+from kickback.kinds.measuring import measure
+from kickback.kinds.table import all_metrics
+from kickback.motion.analysis import Analysis
+from kickback.takes.header import Value
+from kickback.takes.quantities import LENGTH, SPEED
+from kickback.takes.record import replace
+from kickback.takes.take import Column, FloatArray, Take
+
+__all__ = ["apart_of", "metrics_apart"]
+
+_ERRORS = 4.0
+"""Standard errors by which a place or a speed may be off and be the same."""
+
+_SHARE = 1e-4
+"""Share of a column's extent that an exact take and the model may differ by."""
+
+
+_MOSTLY = 0.98
+"""Share of the frames that must agree: an event may come a frame apart."""
+
+
+def apart_of(
+    fitting: Fitting, analysis: Analysis[Any], rate: float, full: Mapping[str, Value]
+) -> list[Apart]:
+    """Return how far each column of a take runs apart from the model's play of its inputs."""
+    played = [fitting.play(motion, [full]) for motion in analysis.motions]
+    missing = ", ".join(dict.fromkeys(one.missing for one in played if one.missing))
+    rows = []
+    for name in played[0].own:
+        gaps = np.concatenate([np.abs(one.model[name][:, 0] - one.own[name]) for one in played])
+        own = np.concatenate([one.own[name] for one in played])
+        noise = np.concatenate([one.noise[name] for one in played])
+        slack = _ERRORS * noise + _SHARE * (float(np.ptp(own)) or 1.0)
+        worst = int(np.argmax(gaps))
+        rows.append(
+            Apart(
+                take=analysis.take.name, rate=rate, column=name,
+                unit=(SPEED if name.startswith("v") else LENGTH).within(
+                    analysis.take.header.length_unit
+                ),
+                usual=float(np.median(gaps)), largest=float(gaps[worst]),
+                time=_time_of(analysis, worst), phase=_phase_at(analysis, worst),
+                noise=float(np.median(noise)), missing=missing,
+                within=bool(np.mean(gaps <= slack) >= _MOSTLY),
+            )
+        )  # fmt: skip
+    return rows
+
+
+def _time_of(analysis: Analysis[Any], row: int) -> float:
+    t = np.concatenate([motion.t for motion in analysis.motions])
+    return float(t[row])
+
+
+def _phase_at(analysis: Analysis[Any], row: int) -> str:
+    """Return what the subject does in a frame, on all tracks."""
+    return ", ".join(one.name for one in analysis.phases if one.start <= row < one.stop)
+
+
+def metrics_apart(
+    fitting: Fitting, analysis: Analysis[Any], full: Mapping[str, Value]
+) -> list[MetricApart]:
+    """Return the metrics of a take, and of the model that plays its inputs; those that both have.
+
+    Of a take in several pieces only its longest is played.
+    """
+    motion = max(analysis.motions, key=lambda one: len(one.t))
+    own = measure(motion.take, options=analysis.options).by_metric()
+    model = measure(
+        _as_take(motion.take, fitting.play(motion, [full])), options=analysis.options
+    ).by_metric()
+    shown = {metric.name for metric in all_metrics() if metric.display}
+    rows = []
+    for name, row in own.items():
+        other = model[name].value
+        if row.value is None or other is None or name in shown:
+            continue
+        rows.append(
+            MetricApart(
+                take=analysis.take.name, metric=name, unit=row.unit, own=row.value, model=other,
+                resolution=row.resolution or 0.0,
+            )
+        )  # fmt: skip
+    return rows
+
+
+def _as_take(take: Take, played: Played) -> Take:
+    """Return a take with places and speeds that the model played."""
+    columns: dict[str, Column] = dict(take.columns)
+    for name, column in played.model.items():
+        values: FloatArray = column[:, 0]
+        if name in columns:
+            columns[name] = values
+    for name in ("touch_ground", "touch_side"):
+        if name in columns and name in played.contact:
+            columns[name] = played.contact[name][:, 0]
+    return replace(take, columns=columns, name=f"{take.name}, replayed", source="fit")

@@ -1,0 +1,177 @@
+"""A game's takes to the parameters of a built-in model, which then plays the same inputs."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from itertools import product
+from typing import Any, TypeVar
+
+import numpy as np
+
+from kickback.errors import InputError
+from kickback.fitting.apart import apart_of, metrics_apart
+from kickback.fitting.record import Fitted
+from kickback.fitting.refine import refined, usual_misfit
+from kickback.framerate.analyse import frame_rates
+from kickback.framerate.record import FrameRates
+from kickback.kinds.fitted import PLAY, Fitting, Number
+from kickback.kinds.kind import Kind
+from kickback.kinds.recovering import recover_laws
+from kickback.kinds.table import analyse
+from kickback.motion.analysis import Analysis
+from kickback.motion.options import Options
+from kickback.takes.header import Value
+from kickback.takes.take import Take
+
+__all__ = ["fit"]
+
+T = TypeVar("T")
+
+_ALIKE = 0.01
+"""Share by which frame rates may differ and be one."""
+
+_USUAL = 60.0
+"""The frame rate that is read first, where several have as many takes."""
+
+
+_ONE_RATE = (
+    "all takes have one even frame rate: nothing tells what belongs to the frame and what to"
+    " the second; takes at a second rate would"
+)
+
+
+def fit(takes: Sequence[Take | Analysis[Any]], options: Options | None = None) -> Fitted:
+    """Return a game's movement as parameters of the model of its kind.
+
+    The numbers are read from the takes at one frame rate, which becomes the model's
+    ``reference_rate``; with other rates, or uneven frames, come the mistakes that the game makes.
+    Then the model plays the inputs of every take. Raises InputError for takes of several kinds,
+    of one that has no model to fit, in several units, or without recorded inputs.
+    """
+    analyses = [analyse(take, options) for take in takes]
+    kind = _kind_of(analyses)
+    fitting = _fitting_of(kind, analyses[0].take.source)
+    rate = _usual([_rate(one) for one in analyses])
+    base = [one for one in analyses if _alike(_rate(one), rate)]
+    found = frame_rates(analyses, options=options)
+    mistakes, fixed = _mistakes(found, fitting)
+    laws = _chained(recover_laws(one).rows for one in base)
+    numbers, unread = fitting.read(laws, mistakes)
+    if not numbers:
+        raise InputError("no law of these takes is a parameter of the model", base[0].take.source)
+    motions = _chained(one.motions for one in base)
+    values, numbers = _nearest(fitting, motions, numbers, {"reference_rate": rate, **fixed})
+    full = fitting.checked(values, "fit")
+    apart = _chained(apart_of(fitting, one, _rate(one), full) for one in analyses)
+    return Fitted(
+        kind=kind.name,
+        rate=rate,
+        length_unit=analyses[0].take.header.length_unit,
+        values=values,
+        numbers=numbers,
+        unread=unread,
+        mistakes=sorted(mistakes),
+        apart=apart,
+        metrics=_chained(metrics_apart(fitting, one, full) for one in analyses),
+        warnings=_said(found, analyses),
+        fits=all(row.within for row in apart),
+    )
+
+
+def _chained(parts: Iterable[Sequence[T]]) -> list[T]:
+    return [row for part in parts for row in part]
+
+
+def _kind_of(analyses: Sequence[Analysis[Any]]) -> Kind:
+    """Return the kind of all takes; raises InputError where they are of several, or unlike."""
+    first = analyses[0]
+    kind: Kind = first.kind  # type: ignore[assignment]
+    for one in analyses[1:]:
+        other: Kind = one.kind  # type: ignore[assignment]
+        if other.name != kind.name:
+            raise InputError(
+                f"is of the kind '{other.name}', and {first.take.source} of '{kind.name}': "
+                "fit takes of one subject",
+                one.take.source,
+            )
+        for key in ("length_unit", "view"):
+            mine, its = (getattr(item.take.header, key) for item in (first, one))
+            if mine != its:
+                raise InputError(
+                    f"its '{key}' is '{its}', that of {first.take.source} is '{mine}'",
+                    one.take.source,
+                )
+    return kind
+
+
+def _fitting_of(kind: Kind, source: str) -> Fitting:
+    if kind.model is None or kind.model.fitting is None:
+        raise InputError(f"is of the kind '{kind.name}'; takes of 'foot' can be fitted", source)
+    return kind.model.fitting
+
+
+def _rate(analysis: Analysis[Any]) -> float:
+    """Return a take's usual frame rate, 1/s, that of a physics step of its own where it has one."""
+    longest = max(analysis.motions, key=lambda one: len(one.t))
+    if longest.clock.even:
+        return 1.0 / float(longest.clock.usual)
+    return (len(longest.t) - 1) / float(longest.t[-1] - longest.t[0])
+
+
+def _alike(one: float, other: float) -> bool:
+    return abs(one / other - 1) <= _ALIKE
+
+
+def _usual(rates: Sequence[float]) -> float:
+    """Return the rate of most takes; of several alike the one nearest to the usual."""
+    return max(rates, key=lambda rate: (
+        sum(_alike(one, rate) for one in rates), -abs(np.log(rate / _USUAL))
+    ))  # fmt: skip
+
+
+def _mistakes(found: FrameRates, fitting: Fitting) -> tuple[frozenset[str], dict[str, Value]]:
+    """Return the causes that the model can make, and the values that switch them on."""
+    causes = [cause for _, cause in found.causes if cause.verdict != "note"]
+    names = {cause.name for cause in causes}
+    names |= {one.name for item in found.suspicions for one in item.causes
+              if one.confidence == "high"}  # fmt: skip
+    knees = [cause.pace.knee for cause in causes if cause.pace is not None]
+    own = frozenset(names & fitting.mistakes)
+    fixed: dict[str, Value] = {"largest_step": 1.0 / knees[0]} if knees else {}
+    fixed |= {"mistakes": " ".join(sorted(own))} if own else {}
+    return own, fixed
+
+
+def _said(found: FrameRates, analyses: Sequence[Analysis[Any]]) -> list[str]:
+    """Return what the takes leave open of the frame rate."""
+    if found.rows or not all(one.even for one in analyses):
+        return []
+    return [_ONE_RATE]
+
+
+def _nearest(
+    fitting: Fitting, motions: Sequence[Any], numbers: Sequence[Number],
+    fixed: Mapping[str, Value],
+) -> tuple[dict[str, Value], list[Number]]:  # fmt: skip
+    """Return the values, and numbers brought nearer, with which the model plays nearest.
+
+    Words that no law tells are tried, all together.
+    """
+    values: dict[str, Value] = {one.name: one.value for one in numbers} | dict(fixed)
+    open_words = {name: words for name, words in fitting.choices.items() if name not in values}
+    tried = [dict(zip(open_words, words, strict=True)) for words in product(*open_words.values())]
+    best: tuple[float, dict[str, Value], list[Number]] | None = None
+    for words in tried:
+        full = fitting.checked({**values, **words}, "fit")
+        new = refined(fitting, motions, full, numbers)
+        own = {**values, **{one.name: one.value for one in new}, **words}
+        played = [fitting.play(motion, [fitting.checked(own, "fit")]) for motion in motions]
+        left = usual_misfit(played)
+        if best is None or left < best[0]:
+            best = left, own, new
+    if best is None:
+        raise InputError("there is no motion to fit", "fit")
+    _, own, new = best
+    picked = [
+        Number(name=name, value=own[name], source=PLAY, note="told by no law")
+        for name in open_words
+    ]
+    return own, [*new, *picked]

@@ -1,0 +1,21 @@
+"""How a character on foot becomes parameters of its model."""
+
+from kickback.kinds.fitted import Fitting
+from kickback.kinds.foot.fit.readings import read_parameters
+from kickback.kinds.foot.fit.replay import play_again
+from kickback.kinds.foot.model.parameters import (
+    GROUND_MOVEMENTS,
+    INTEGRATORS,
+    MISTAKES,
+    checked_values,
+)
+
+__all__ = ["FOOT_FITTING"]
+
+FOOT_FITTING = Fitting(
+    read=read_parameters,
+    play=play_again,
+    choices={"integrator": INTEGRATORS, "ground_movement": GROUND_MOVEMENTS},
+    mistakes=frozenset(MISTAKES),
+    checked=checked_values,
+)
