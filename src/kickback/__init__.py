@@ -16,6 +16,8 @@ if TYPE_CHECKING:
     from kickback.files.read import read_take
     from kickback.files.write import write_take
     from kickback.findings.finding import Finding
+    from kickback.fitting.fit import fit
+    from kickback.fitting.record import Fitted
     from kickback.framerate.analyse import frame_rates
     from kickback.framerate.record import FrameRates
     from kickback.judging.budgets import Budget, Target, parse_budget, parse_target
@@ -39,6 +41,7 @@ __all__ = [
     "Budget",
     "Comparison",
     "Finding",
+    "Fitted",
     "FrameRates",
     "InputError",
     "KickbackError",
@@ -56,6 +59,7 @@ __all__ = [
     "analyse",
     "compare",
     "examine",
+    "fit",
     "frame_rates",
     "measure",
     "parse_budget",
@@ -72,6 +76,7 @@ _HOMES = {
     "Budget": "kickback.judging.budgets",
     "Comparison": "kickback.judging.compare",
     "Finding": "kickback.findings.finding",
+    "Fitted": "kickback.fitting.record",
     "FrameRates": "kickback.framerate.record",
     "InputError": "kickback.errors",
     "KickbackError": "kickback.errors",
@@ -89,6 +94,7 @@ _HOMES = {
     "analyse": "kickback.kinds.table",
     "compare": "kickback.judging.compare",
     "examine": "kickback.kinds.examining",
+    "fit": "kickback.fitting.fit",
     "frame_rates": "kickback.framerate.analyse",
     "measure": "kickback.kinds.measuring",
     "parse_budget": "kickback.judging.budgets",

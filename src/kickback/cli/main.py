@@ -24,6 +24,7 @@ COMMANDS = {
     "law": "Read the update rule off a take: what the code does in each frame.",
     "framerate": "Find what depends on the frame rate, why, and what to write instead.",
     "retime": "Bring constants from one frame rate to another, or to the second.",
+    "fit": "Read a game's movement off takes as parameters of the built-in model.",
     "compare": "Hold one parameter set against another.",
     "accept": "Keep a baseline that builds are held against.",
     "gate": "Say whether a build may pass: one verdict, one exit status.",

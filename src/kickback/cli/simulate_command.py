@@ -42,6 +42,13 @@ __all__ = ["command"]
     help="Switch a mistake on, such as gravity-per-frame; may be repeated.",
 )
 @click.option(
+    "--set",
+    "changes",
+    multiple=True,
+    metavar="NAME=VALUE",
+    help="Play it with another value, and say which metrics that changes; may be repeated.",
+)
+@click.option(
     "-o",
     "--output",
     default="takes",
@@ -68,6 +75,7 @@ def command(
     seed: int,
     integrator: str | None,
     mistakes: tuple[str, ...],
+    changes: tuple[str, ...],
     output: str,
     send: str | None,
     fast: bool,
@@ -84,11 +92,12 @@ def command(
     from pathlib import Path
 
     from kickback.project.parameter_sets import read_drill
-    from kickback.workflows.simulating import simulate_takes, write_takes
+    from kickback.workflows.simulating import parse_changes, simulate_takes, write_takes
 
     play = partial(
         simulate_takes,
         parameters,
+        changes=parse_changes(changes),
         rates=rates,
         mistakes=mistakes,
         integrator=integrator,
@@ -108,3 +117,9 @@ def command(
     paths = write_takes(takes, Path(output), encoding=encoding, force=force)
     for take, path in zip(takes, paths, strict=True):
         say(f"{path}: {len(take)} frames, {take.duration:.1f} s")
+    if changes:
+        from kickback.show.changes import show_changes
+        from kickback.show.console import Printer
+        from kickback.workflows.simulating import changed_metrics
+
+        show_changes(Printer(), changed_metrics(play(own, changes=None), takes))

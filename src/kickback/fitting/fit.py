@@ -6,19 +6,22 @@ from typing import Any, TypeVar
 
 import numpy as np
 
+from kickback.causes.cause import Cause
 from kickback.errors import InputError
 from kickback.fitting.apart import apart_of, metrics_apart
 from kickback.fitting.record import Fitted
 from kickback.fitting.refine import refined, usual_misfit
-from kickback.framerate.analyse import frame_rates
-from kickback.framerate.record import FrameRates
-from kickback.kinds.fitted import PLAY, Fitting, Number
+from kickback.framerate.analyse import told_causes
+from kickback.framerate.single import Suspicion
+from kickback.kinds.examining import examine
+from kickback.kinds.fitted import PLAY, Fitting, Number, Unread
 from kickback.kinds.kind import Kind
 from kickback.kinds.recovering import recover_laws
 from kickback.kinds.table import analyse
 from kickback.motion.analysis import Analysis
 from kickback.motion.options import Options
 from kickback.takes.header import Value
+from kickback.takes.record import replace
 from kickback.takes.take import Take
 
 __all__ = ["fit"]
@@ -27,6 +30,15 @@ T = TypeVar("T")
 
 _ALIKE = 0.01
 """Share by which frame rates may differ and be one."""
+
+_VAGUE = 0.25
+"""Share of a number from which its error leaves it untold."""
+
+_DIGITS = 10
+"""Digits of a number that is known as well as arithmetic tells it."""
+
+_FINER = 20.0
+"""How many times finer than its error a number is written: rounding it does no harm."""
 
 _USUAL = 60.0
 """The frame rate that is read first, where several have as many takes."""
@@ -51,14 +63,16 @@ def fit(takes: Sequence[Take | Analysis[Any]], options: Options | None = None) -
     fitting = _fitting_of(kind, analyses[0].take.source)
     rate = _usual([_rate(one) for one in analyses])
     base = [one for one in analyses if _alike(_rate(one), rate)]
-    found = frame_rates(analyses, options=options)
-    mistakes, fixed = _mistakes(found, fitting)
+    causes, suspicions = told_causes(analyses)
+    mistakes, fixed = _mistakes(causes, suspicions, base, fitting)
     laws = _chained(recover_laws(one).rows for one in base)
     numbers, unread = fitting.read(laws, mistakes)
     if not numbers:
         raise InputError("no law of these takes is a parameter of the model", base[0].take.source)
     motions = _chained(one.motions for one in base)
     values, numbers = _nearest(fitting, motions, numbers, {"reference_rate": rate, **fixed})
+    values, numbers, unmoved = _told(values, numbers)
+    values |= fitting.untold(values)
     full = fitting.checked(values, "fit")
     apart = _chained(apart_of(fitting, one, _rate(one), full) for one in analyses)
     return Fitted(
@@ -67,13 +81,42 @@ def fit(takes: Sequence[Take | Analysis[Any]], options: Options | None = None) -
         length_unit=analyses[0].take.header.length_unit,
         values=values,
         numbers=numbers,
-        unread=unread,
+        unread=[*unread, *unmoved],
         mistakes=sorted(mistakes),
         apart=apart,
         metrics=_chained(metrics_apart(fitting, one, full) for one in analyses),
-        warnings=_said(found, analyses),
+        warnings=[_ONE_RATE] if all(one.even for one in suspicions) and suspicions else [],
         fits=all(row.within for row in apart),
     )
+
+
+def _told(
+    values: Mapping[str, Value], numbers: Sequence[Number]
+) -> tuple[dict[str, Value], list[Number], list[Unread]]:
+    """Return what is told, as it is written, without guesses that no play narrows down."""
+    vague = [
+        one for one in numbers
+        if one.source == PLAY and one.stderr is not None
+        and one.stderr > _VAGUE * abs(float(one.value))
+    ]  # fmt: skip
+    names = {one.name for one in vague}
+    kept = [replace(one, value=_written(one)) for one in numbers if one.name not in names]
+    own = {one.name: one.value for one in kept}
+    return (
+        {name: own.get(name, value) for name, value in values.items() if name not in names},
+        kept,
+        [Unread(names=(one.name,), reason=one.note) for one in vague],
+    )
+
+
+def _written(one: Number) -> Value:
+    """Return a number with the digits that its error leaves of it."""
+    if isinstance(one.value, str | bool):
+        return one.value
+    value, step = float(one.value), (one.stderr or 0.0) / _FINER
+    if step <= abs(value) * 10.0**-_DIGITS:
+        return float(f"{value:.{_DIGITS}g}")
+    return round(value, -int(np.floor(np.log10(step))))
 
 
 def _chained(parts: Iterable[Sequence[T]]) -> list[T]:
@@ -127,24 +170,23 @@ def _usual(rates: Sequence[float]) -> float:
     ))  # fmt: skip
 
 
-def _mistakes(found: FrameRates, fitting: Fitting) -> tuple[frozenset[str], dict[str, Value]]:
-    """Return the causes that the model can make, and the values that switch them on."""
-    causes = [cause for _, cause in found.causes if cause.verdict != "note"]
+def _mistakes(
+    causes: Sequence[Cause],
+    suspicions: Sequence[Suspicion],
+    base: Sequence[Analysis[Any]],
+    fitting: Fitting,
+) -> tuple[frozenset[str], dict[str, Value]]:
+    """Return the causes and faults that the model can make, and the values that switch them on."""
+    causes = [cause for cause in causes if cause.verdict != "note"]
     names = {cause.name for cause in causes}
-    names |= {one.name for item in found.suspicions for one in item.causes
+    names |= {one.name for item in suspicions for one in item.causes
               if one.confidence == "high"}  # fmt: skip
+    names |= {one.code for analysis in base for one in examine(analysis)}  # faults that it has too
     knees = [cause.pace.knee for cause in causes if cause.pace is not None]
     own = frozenset(names & fitting.mistakes)
     fixed: dict[str, Value] = {"largest_step": 1.0 / knees[0]} if knees else {}
     fixed |= {"mistakes": " ".join(sorted(own))} if own else {}
     return own, fixed
-
-
-def _said(found: FrameRates, analyses: Sequence[Analysis[Any]]) -> list[str]:
-    """Return what the takes leave open of the frame rate."""
-    if found.rows or not all(one.even for one in analyses):
-        return []
-    return [_ONE_RATE]
 
 
 def _nearest(
@@ -156,6 +198,7 @@ def _nearest(
     Words that no law tells are tried, all together.
     """
     values: dict[str, Value] = {one.name: one.value for one in numbers} | dict(fixed)
+    values = fitting.untold(values) | values
     open_words = {name: words for name, words in fitting.choices.items() if name not in values}
     tried = [dict(zip(open_words, words, strict=True)) for words in product(*open_words.values())]
     best: tuple[float, dict[str, Value], list[Number]] | None = None
@@ -171,7 +214,7 @@ def _nearest(
         raise InputError("there is no motion to fit", "fit")
     _, own, new = best
     picked = [
-        Number(name=name, value=own[name], source=PLAY, note="told by no law")
+        Number(name=name, value=own[name], source=PLAY, note="no law tells it")
         for name in open_words
     ]
     return own, [*new, *picked]

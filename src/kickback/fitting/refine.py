@@ -108,7 +108,7 @@ class _Search:
     def nearest(self, *, exact: bool) -> list[Number]:
         """Return the numbers at the best point, with what is left unknown of them."""
         points = [np.zeros(len(self._free))]
-        low = np.maximum(-_FAR, -0.999 * self._start / self._scale)
+        low = np.maximum(-_FAR, -0.999 * np.abs(self._start) / self._scale) - _STEP
         bounds = low, np.full(len(self._free), _FAR)
         for least, loss in ((_COARSE, "soft_l1"), (_EXACT, "linear" if exact else "soft_l1")):
             points.append(_solved(partial(self._at, least=least), points[-1], bounds, loss))
@@ -157,8 +157,8 @@ def _solved(
         return known[key]
 
     found = least_squares(
-        lambda point: both(point)[0], start, jac=lambda point: both(point)[1], bounds=bounds,
-        loss=loss, f_scale=_OUTLIER, max_nfev=_ROUNDS, xtol=_TIGHT, ftol=_TIGHT,
+        lambda point: both(point)[0], np.clip(start, *bounds), jac=lambda point: both(point)[1],
+        bounds=bounds, loss=loss, f_scale=_OUTLIER, max_nfev=_ROUNDS, xtol=_TIGHT, ftol=_TIGHT,
     )  # fmt: skip
     return np.asarray(found.x)
 

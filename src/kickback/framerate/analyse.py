@@ -6,7 +6,7 @@ from typing import Any
 from kickback.causes.cause import Cause
 from kickback.causes.constants import ConstantRow, collect
 from kickback.causes.cures import Bench, with_cures
-from kickback.causes.evidence import evidence_of
+from kickback.causes.evidence import Evidence, evidence_of
 from kickback.causes.kinds.frames import STEPPED
 from kickback.causes.table import find_causes
 from kickback.framerate.explain import explained
@@ -24,7 +24,7 @@ from kickback.motion.options import Options
 from kickback.takes.quantities import FRAMES
 from kickback.takes.take import Take
 
-__all__ = ["frame_rates"]
+__all__ = ["frame_rates", "told_causes"]
 
 
 def frame_rates(
@@ -72,6 +72,36 @@ def frame_rates(
     )
 
 
+def told_causes(
+    analyses: Sequence[Analysis[Any]],
+) -> tuple[list[Cause], list[Suspicion]]:
+    """Return the causes that laws of takes of one game show, whatever was played in them.
+
+    From several frame rates, or from one what single takes let suspect.
+    """
+    rated = by_rate(analyses)
+    if len(rated) < 2:
+        return [], [_suspected(one, next(iter(rated))) for one in analyses]
+    kind: Kind = analyses[0].kind  # type: ignore[assignment]
+    return find_causes(_evidence(_table(rated), rated), kind.causes), []
+
+
+def _table(rated: Mapping[float, Sequence[Analysis[Any]]]) -> Sequence[ConstantRow]:
+    """Return the laws' constants over the rates."""
+    return collect([(rate, recover_laws(one)) for rate, many in rated.items() for one in many])
+
+
+def _evidence(
+    table: Sequence[ConstantRow], rated: Mapping[float, Sequence[Analysis[Any]]]
+) -> Evidence:
+    """Return what constants over the rates show."""
+    return evidence_of(
+        table,
+        {rate: [one.take for one in many] for rate, many in rated.items()},
+        _steps(rated),
+    )
+
+
 def _steps(rated: Mapping[float, Sequence[Analysis[Any]]]) -> dict[float, float]:
     """Return by the display's rate the length of a physics step of its own, s."""
     known = {rate: _step_of(many[0]) for rate, many in rated.items()}
@@ -98,12 +128,8 @@ def _over_rates(
 ) -> tuple[list[OverRate], list[OverRate], list[Cause]]:
     """Return a group's metrics, constants and causes."""
     kind: Kind = next(iter(rated.values()))[0].kind  # type: ignore[assignment]
-    table = collect([(rate, recover_laws(one)) for rate, many in rated.items() for one in many])
-    evidence = evidence_of(
-        table,
-        {rate: [one.take for one in many] for rate, many in rated.items()},
-        _steps(rated),
-    )
+    table = _table(rated)
+    evidence = _evidence(table, rated)
     powers = evidence.powers
     bench = Bench(keep=keep, scale=1.0, rows=table, powers=powers, advice=kind.order_advice)
     causes = with_cures(find_causes(evidence, kind.causes), bench)

@@ -58,11 +58,13 @@ class Fitting(Record, frozen=True, kw_only=True):
     numbers and what is unread. ``play`` plays the inputs of a motion with some full parameter
     sets; it raises InputError for a motion whose inputs were not recorded. ``choices`` are
     further values by name that are tried where no law tells them; ``mistakes`` are those that the
-    model can make, ``checked`` fills in its defaults.
+    model can make, ``checked`` fills in its defaults. ``untold`` gives values for what no take
+    shows and the model's own would be wrong for.
     """
 
     read: Callable[[Sequence[Law], frozenset[str]], tuple[list[Number], list[Unread]]]
     play: Callable[[Any, Sequence[Mapping[str, Value]]], Played]
     choices: Mapping[str, Sequence[Value]]
     mistakes: frozenset[str]
+    untold: Callable[[Mapping[str, Value]], dict[str, Value]]
     checked: Callable[[Mapping[str, Value], str], dict[str, Value]]

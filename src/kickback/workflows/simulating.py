@@ -1,6 +1,6 @@
 """``simulate``: takes from the built-in model, for every rate and parameter set asked for."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 from kickback.errors import InputError, UsageError
@@ -8,14 +8,19 @@ from kickback.files.encodings import SUFFIXES
 from kickback.files.names import distinct_stems
 from kickback.files.read import stem_of
 from kickback.files.write import write_take
+from kickback.kinds.measuring import measure
 from kickback.kinds.models import model_with, simulate
 from kickback.kinds.playing.drills import Drill
 from kickback.project.parameter_sets import read_model_parameters
-from kickback.takes.header import ParameterSet
-from kickback.takes.record import replace
+from kickback.takes.header import ParameterSet, Value
+from kickback.takes.quantities import Unit
+from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
 
-__all__ = ["simulate_takes", "write_takes"]
+__all__ = ["ChangedMetric", "changed_metrics", "parse_changes", "simulate_takes", "write_takes"]
+
+_SAME = 1e-6
+"""Share by which a metric may differ and be the same."""
 
 
 def simulate_takes(
@@ -25,13 +30,15 @@ def simulate_takes(
     rates: Sequence[float],
     mistakes: Sequence[str] = (),
     integrator: str | None = None,
+    changes: Mapping[str, Value] | None = None,
     jitter: float = 0.0,
     seed: int = 0,
 ) -> list[Take]:
     """Play a drill, a short standard one without, with each parameter file at each rate.
 
-    The drill says which kind of subject plays it, or else the parameters' names. Raises
-    InputError or UsageError for a file, rate or mistake that makes no sense.
+    The drill says which kind of subject plays it, or else the parameters' names. ``changes`` are
+    other values than the files', under a name of their own. Raises InputError or UsageError for a
+    file, rate, value or mistake that makes no sense.
     """
     kind = None if drill is None else drill.kind
     sets = [read_model_parameters(Path(file), kind) for file in parameter_files]
@@ -42,13 +49,62 @@ def simulate_takes(
             values["mistakes"] = " ".join([str(values.get("mistakes", "")), *mistakes]).strip()
         if integrator:
             values["integrator"] = integrator
-        chosen = replace(item, values=values)
+        values |= changes or {}
+        name = f"{item.name}-changed" if changes else item.name
+        chosen = replace(item, name=name, values=values)
         own = kind or model_with(item.values)
         takes += [
             simulate(chosen, drill, kind=own, frame_rate=rate, jitter=jitter, seed=seed)
             for rate in rates
         ]
     return takes
+
+
+def parse_changes(items: Sequence[str]) -> dict[str, Value]:
+    """Return values out of ``NAME=VALUE``; raises UsageError for anything else."""
+    out: dict[str, Value] = {}
+    for item in items:
+        name, equals, text = item.partition("=")
+        if not (name.strip() and equals and text.strip()):
+            raise UsageError(f"--set is NAME=VALUE such as gravity_rise=44, not '{item}'")
+        try:
+            out[name.strip()] = float(text)
+        except ValueError:
+            out[name.strip()] = text.strip()
+    return out
+
+
+class ChangedMetric(Record, frozen=True, kw_only=True):
+    """A metric of a take and of the same with other values; None where one has none."""
+
+    rate: float
+    take: str
+    metric: str
+    unit: Unit
+    before: float | None
+    after: float | None
+
+
+def changed_metrics(before: Sequence[Take], after: Sequence[Take]) -> list[ChangedMetric]:
+    """Return the metrics that differ between takes and those with other values, pair by pair."""
+    rows = []
+    for one, other in zip(before, after, strict=True):
+        old, new = measure(one).by_metric(), measure(other).by_metric()
+        rows += [
+            ChangedMetric(
+                rate=one.header.frame_rate or one.frame_rate, take=other.name, metric=name,
+                unit=row.unit, before=row.value, after=new[name].value,
+            )
+            for name, row in old.items()
+            if not _same(row.value, new[name].value)
+        ]  # fmt: skip
+    return rows
+
+
+def _same(one: float | None, other: float | None) -> bool:
+    if one is None or other is None:
+        return one is other
+    return abs(other - one) <= _SAME * max(abs(one), abs(other))
 
 
 def write_takes(takes: Sequence[Take], output: Path, *, encoding: str, force: bool) -> list[Path]:

@@ -1,9 +1,10 @@
 """How a character on foot becomes parameters of its model."""
 
 from kickback.kinds.fitted import Fitting
-from kickback.kinds.foot.fit.readings import read_parameters
+from kickback.kinds.foot.fit.readings import read_parameters, untold
 from kickback.kinds.foot.fit.replay import play_again
 from kickback.kinds.foot.model.parameters import (
+    FAULTS,
     GROUND_MOVEMENTS,
     INTEGRATORS,
     MISTAKES,
@@ -16,6 +17,7 @@ FOOT_FITTING = Fitting(
     read=read_parameters,
     play=play_again,
     choices={"integrator": INTEGRATORS, "ground_movement": GROUND_MOVEMENTS},
-    mistakes=frozenset(MISTAKES),
+    mistakes=frozenset(MISTAKES | FAULTS),
+    untold=untold,
     checked=checked_values,
 )

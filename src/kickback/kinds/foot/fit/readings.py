@@ -5,7 +5,8 @@ from collections.abc import Callable, Mapping, Sequence
 import numpy as np
 
 from kickback.kinds.fitted import PLAY, Number, Unread
-from kickback.kinds.foot.model.parameters import THETA
+from kickback.kinds.foot.laws.pools import DIAGONAL
+from kickback.kinds.foot.model.parameters import PARAMETERS, THETA
 from kickback.kinds.foot.roles import ACROSS
 from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
 from kickback.laws.families.drive import DRIVE
@@ -17,9 +18,10 @@ from kickback.laws.families.smoothing import SMOOTHING
 from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Constant, Law
 from kickback.laws.steps import side_name
+from kickback.takes.header import Value
 from kickback.takes.record import Record
 
-__all__ = ["read_parameters"]
+__all__ = ["read_parameters", "untold"]
 
 _AIR = "in the air"
 _FEWEST_ERRORS = 4.0
@@ -154,6 +156,12 @@ LIKE: Mapping[str, tuple[str, ...]] = {
 ALWAYS = frozenset({"air_stop_rate"})
 """Those that code with the other one has as well, though no phase of a take is long enough."""
 
+_OTHER_UNIT = 4.0
+"""Times of the model's own speeds from which lengths are in another unit."""
+
+_FASTEST = 20.0
+"""How many times its speeds a fall may become that has no limit."""
+
 _GUESS = 0.3
 """Share of such a value that it may be off by."""
 
@@ -271,7 +279,7 @@ def _is_of(law: Law, reading: Reading) -> bool:
         == (reading.phase.base, reading.phase.part, reading.phase.medium)
         and law.phase.amount is None
         and not law.phase.near_apex
-        and law.phase.side != side_name(law.axis, -1.0)
+        and law.phase.side not in {side_name(law.axis, -1.0), DIAGONAL}
     )
 
 
@@ -314,13 +322,51 @@ def _guessed(unread: Mapping[str, Sequence[str]], numbers: Sequence[Number]) -> 
     found = []
     for reason, names in unread.items():
         for name in names:
-            like = next((known[one] for one in LIKE.get(name, ()) if one in known), None)
-            if like is None or (reason == NOT_PLAYED and name not in ALWAYS):
+            value = _alike(name, known)
+            if value is None or (reason == NOT_PLAYED and name not in ALWAYS):
                 continue
-            value = float(like.value)
             found.append(Number(name=name, value=value, stderr=_GUESS * value, source=PLAY,
                                 note=reason))  # fmt: skip
     return found
+
+
+def _alike(name: str, known: Mapping[str, Number]) -> float | None:
+    """Return a value like that of another parameter, or as the model's own is to its speeds."""
+    for one in LIKE.get(name, ()):
+        if one in known:
+            return float(known[one].value)
+    if name not in LIKE or not own_value(name):
+        return None
+    for speed in ("run_speed", "jump_speed"):
+        if speed in known:
+            return own_value(name) * float(known[speed].value) / own_value(speed)
+    return None
+
+
+def own_value(name: str) -> float:
+    """Return the model's own value of a number."""
+    return float(PARAMETERS[name].default)
+
+
+def untold(values: Mapping[str, Value]) -> dict[str, Value]:
+    """Return values for what no take shows and the model's own would be wrong for.
+
+    A fall without a limit has none; where lengths are in another unit than the model's own, a
+    character that is to its speeds as the model's is.
+    """
+    out: dict[str, Value] = {}
+    speeds = [one for one in ("run_speed", "jump_speed") if one in values]
+    if not speeds:
+        return out
+    scale = float(values[speeds[0]]) / own_value(speeds[0])
+    if not 1 / _OTHER_UNIT < scale < _OTHER_UNIT:
+        out = {
+            name: own_value(name) * scale for name, one in PARAMETERS.items()
+            if one.unit.startswith("L") and name not in values and own_value(name)
+        }  # fmt: skip
+    if "terminal_speed" not in values:
+        out["terminal_speed"] = _FASTEST * max(float(values[one]) for one in speeds)
+    return out
 
 
 def _why(reading: Reading, laws: Sequence[Law]) -> str:

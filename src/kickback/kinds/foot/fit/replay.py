@@ -97,10 +97,13 @@ def steps_of_both(motion: FootMotion) -> FloatArray:
     Where both are given their errors are independent, and sums of steps must be the times: least
     squares over all frames, ``min Σ(τ_i − t_i)² + Σ(τ_i − τ_{i−1} − dt_i)²``.
     """
-    clock, dt = motion.clock, motion.dt
+    clock, take = motion.clock, motion.take
+    if "dt" not in take or "dt" in take.derived:
+        return motion.dt
+    dt = take.numbers("dt")
     summed, passed = float(dt[1:].sum()), float(motion.t[-1] - motion.t[0])
     if clock.even or not clock.grid or abs(summed - passed) > len(dt) * clock.grid:
-        return dt
+        return motion.dt
     from scipy.linalg import solveh_banded
 
     many = len(dt)
@@ -112,7 +115,7 @@ def steps_of_both(motion: FootMotion) -> FloatArray:
     right[:-1] -= dt[1:]
     times = solveh_banded(bands, right)
     steps = np.concatenate((dt[:1], np.diff(times)))
-    return steps if np.all(steps > 0) else dt
+    return steps if np.all(steps > 0) else motion.dt
 
 
 def _noise(v: FloatArray, motion: FootMotion) -> tuple[FloatArray, FloatArray]:

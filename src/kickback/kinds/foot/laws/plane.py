@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from kickback.kinds.foot.laws.pools import DIAGONAL, STRAIGHT
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.plane import Plane
 from kickback.kinds.foot.roles import ASIDE
@@ -101,7 +102,7 @@ def _goals(held: _Tops, rows: Sequence[Law]) -> _Tops:
     """Return the speeds that full pushes go toward: those that a law tells, where none is held."""
     told = {row.phase: row for row in rows if row.family in {SMOOTHING, DRIVE}}
     speeds = []
-    for side, speed in zip(("straight", "diagonal"), held.speed, strict=True):
+    for side, speed in zip((STRAIGHT, DIAGONAL), held.speed, strict=True):
         law = told.get(PhaseKey("speed-up", side=side)) or told.get(PhaseKey("speed-up"))
         speeds.append(speed if np.isfinite(speed) or law is None else _settles(law))
     return _Tops(speed=(speeds[0], speeds[1]), frames=held.frames)

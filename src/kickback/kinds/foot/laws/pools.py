@@ -32,6 +32,9 @@ __all__ = [
 
 IN_THE_AIR = "in the air"
 ON_A_SLOPE = "on a slope"
+STRAIGHT, DIAGONAL = "straight", "diagonal"
+"""Sides of phases over a plane: along the input's axes, and between them."""
+
 WALL_SLIDE = PhaseKey("wall slide")
 FAST_FALL = PhaseKey("fall", part="held down")
 _LIMITS = {
@@ -142,7 +145,7 @@ def directions_of(motion: FootMotion, track: Track, pool: Pool) -> list[Pool]:
         return []
     odd = motion.plane.sector(pool.every.row, pool.way) % 2 == 1
     pools = []
-    for side, keep in (("straight", ~odd), ("diagonal", odd)):
+    for side, keep in ((STRAIGHT, ~odd), (DIAGONAL, odd)):
         if not keep.any():
             continue
         limit = pool.limit and msgspec.structs.replace(pool.limit, side=side)
