@@ -81,7 +81,7 @@ def fit(takes: Sequence[Take | Analysis[Any]], options: Options | None = None) -
         length_unit=analyses[0].take.header.length_unit,
         values=values,
         numbers=numbers,
-        unread=[*unread, *unmoved],
+        unread=_by_reason([*unread, *unmoved]),
         mistakes=sorted(mistakes),
         apart=apart,
         metrics=_chained(metrics_apart(fitting, one, full) for one in analyses),
@@ -107,6 +107,15 @@ def _told(
         kept,
         [Unread(names=(one.name,), reason=one.note) for one in vague],
     )
+
+
+def _by_reason(unread: Sequence[Unread]) -> list[Unread]:
+    """Return what is unread, once a reason."""
+    reasons = dict.fromkeys(one.reason for one in unread)
+    return [
+        Unread(names=tuple(_chained(one.names for one in unread if one.reason == why)), reason=why)
+        for why in reasons
+    ]
 
 
 def _written(one: Number) -> Value:

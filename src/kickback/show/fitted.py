@@ -60,10 +60,11 @@ def _apart(rows: Sequence[Apart]) -> Any:
         column.justify = "left"
     for take, many in groupby(rows, key=lambda row: row.take):
         for number, row in enumerate(many):
+            where = (f"{row.time:.2f} s", row.phase) if row.largest > 0 else ("", "")
             word = styled("alike", "green") if row.within else styled("apart", "bold red")
             table.add_row(
                 take if number == 0 else "", row.column, f"{row.usual:.2g}", f"{row.largest:.2g}",
-                str(row.unit), f"{row.time:.2f} s", row.phase, word,
+                str(row.unit), *where, word,
             )  # fmt: skip
     return table
 

@@ -106,6 +106,25 @@ _TOUR = (
         arguments=("law", "takes/brisk-60.jsonl"),
     ),
     Step(
+        title="The game as parameters",
+        text="Numbers with their errors, with which the built-in model plays the same inputs as"
+        " the game did, at all three rates, mistakes and all.",
+        arguments=("fit", "takes/brisk-slipup-*.jsonl", "-o", "params/mine.toml", "--force"),
+    ),
+    Step(
+        title="What if?",
+        text="The fitted game with another gravity, and every metric that it changes.",
+        arguments=(
+            "simulate",
+            "params/mine.toml",
+            "--set",
+            "gravity_rise=44",
+            "-o",
+            "tries",
+            "--force",
+        ),
+    ),
+    Step(
         title="Recording a running game",
         text="The built-in model stands in for the game: it is started, sends frames over TCP and"
         " plays the drill that the recorder names, once for each parameter set.",
