@@ -25,6 +25,7 @@ COMMANDS = {
     "framerate": "Find what depends on the frame rate, why, and what to write instead.",
     "retime": "Bring constants from one frame rate to another, or to the second.",
     "fit": "Read a game's movement off takes as parameters of the built-in model.",
+    "solve": "Find the parameters with which metrics are what you wish.",
     "compare": "Hold one parameter set against another.",
     "accept": "Keep a baseline that builds are held against.",
     "gate": "Say whether a build may pass: one verdict, one exit status.",

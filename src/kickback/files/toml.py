@@ -49,7 +49,7 @@ def edited(text: str, table: str, values: Mapping[str, float]) -> str:
     return tomlkit.dumps(document)
 
 
-def with_table(path: Path, table: str, values: Mapping[str, str]) -> bytes:
+def with_table(path: Path, table: str, values: Mapping[str, Any]) -> bytes:
     """Return a TOML file's content with entries of a table set; all else stays as it is."""
     import tomlkit
 

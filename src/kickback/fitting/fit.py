@@ -12,7 +12,7 @@ from kickback.fitting.apart import apart_of, metrics_apart
 from kickback.fitting.record import Fitted
 from kickback.fitting.refine import refined, usual_misfit
 from kickback.framerate.analyse import told_causes
-from kickback.framerate.single import Suspicion
+from kickback.framerate.single import SuspectedCause, Suspicion
 from kickback.kinds.examining import examine
 from kickback.kinds.fitted import PLAY, Fitting, Number, Unread
 from kickback.kinds.kind import Kind
@@ -61,8 +61,7 @@ def fit(takes: Sequence[Take | Analysis[Any]], options: Options | None = None) -
     analyses = [analyse(take, options) for take in takes]
     kind = _kind_of(analyses)
     fitting = _fitting_of(kind, analyses[0].take.source)
-    rate = _usual([_rate(one) for one in analyses])
-    base = [one for one in analyses if _alike(_rate(one), rate)]
+    rate, base = _of_one_rate(analyses)
     causes, suspicions = told_causes(analyses)
     mistakes, fixed = _mistakes(causes, suspicions, base, fitting)
     laws = _chained(recover_laws(one).rows for one in base)
@@ -85,7 +84,7 @@ def fit(takes: Sequence[Take | Analysis[Any]], options: Options | None = None) -
         mistakes=sorted(mistakes),
         apart=apart,
         metrics=_chained(metrics_apart(fitting, one, full) for one in analyses),
-        warnings=[_ONE_RATE] if all(one.even for one in suspicions) and suspicions else [],
+        warnings=_left_open(suspicions),
         fits=all(row.within for row in apart),
     )
 
@@ -168,6 +167,19 @@ def _rate(analysis: Analysis[Any]) -> float:
     return (len(longest.t) - 1) / float(longest.t[-1] - longest.t[0])
 
 
+def _of_one_rate(
+    analyses: Sequence[Analysis[Any]],
+) -> tuple[float, list[Analysis[Any]]]:
+    """Return the frame rate of most takes, and those of it."""
+    rate = _usual([_rate(one) for one in analyses])
+    return rate, [one for one in analyses if _alike(_rate(one), rate)]
+
+
+def _left_open(suspicions: Sequence[Suspicion]) -> list[str]:
+    """Return that nothing tells the frame from the second, where takes are of one even rate."""
+    return [_ONE_RATE] if suspicions and all(one.even for one in suspicions) else []
+
+
 def _alike(one: float, other: float) -> bool:
     return abs(one / other - 1) <= _ALIKE
 
@@ -186,16 +198,19 @@ def _mistakes(
     fitting: Fitting,
 ) -> tuple[frozenset[str], dict[str, Value]]:
     """Return the causes and faults that the model can make, and the values that switch them on."""
-    causes = [cause for cause in causes if cause.verdict != "note"]
-    names = {cause.name for cause in causes}
-    names |= {one.name for item in suspicions for one in item.causes
-              if one.confidence == "high"}  # fmt: skip
-    names |= {one.code for analysis in base for one in examine(analysis)}  # faults that it has too
+    names = {cause.name for cause in causes if cause.verdict != "note"}
+    names |= {one.name for one in _suspected(suspicions)}
+    names |= {one.code for one in _chained(examine(analysis) for analysis in base)}
     knees = [cause.pace.knee for cause in causes if cause.pace is not None]
     own = frozenset(names & fitting.mistakes)
     fixed: dict[str, Value] = {"largest_step": 1.0 / knees[0]} if knees else {}
     fixed |= {"mistakes": " ".join(sorted(own))} if own else {}
     return own, fixed
+
+
+def _suspected(suspicions: Sequence[Suspicion]) -> list[SuspectedCause]:
+    """Return what single takes show surely."""
+    return [one for item in suspicions for one in item.causes if one.confidence == "high"]
 
 
 def _nearest(

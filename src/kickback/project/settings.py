@@ -74,6 +74,7 @@ class Settings(Record, frozen=True, kw_only=True):
     tile: tuple[float, str] | None = None
     defaults: Map[str, str] = {}
     length_unit: str | None = None
+    scales: Scales = Scales()
     units: Map[str, float] = {}
     floor_thickness: float | None = None
     file_name: FileNamePattern | None = None
@@ -161,6 +162,7 @@ def read_settings(path: Path) -> Settings:
         tile=tile,
         defaults=defaults,
         length_unit=unit,
+        scales=scales,
         units=units,
         floor_thickness=_floor(file, unit, units),
         file_name=_pattern(file),

@@ -10,6 +10,7 @@ from kickback.project.parameter_sets import read_drill
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
 from kickback.workflows.demo_logs import LOG_MAPPING, console_log, foreign_log
+from kickback.workflows.demo_wishes import WISHES
 from kickback.workflows.simulating import simulate_takes, write_takes
 
 __all__ = ["WALKS", "Step", "Walk", "walk_named", "write_demo"]
@@ -104,25 +105,6 @@ _TOUR = (
         title="What is the code doing?",
         text="The update rule read off one take: what is added to the speed in each frame.",
         arguments=("law", "takes/brisk-60.jsonl"),
-    ),
-    Step(
-        title="The game as parameters",
-        text="Numbers with their errors, with which the built-in model plays the same inputs as"
-        " the game did, at all three rates, mistakes and all.",
-        arguments=("fit", "takes/brisk-slipup-*.jsonl", "-o", "params/mine.toml", "--force"),
-    ),
-    Step(
-        title="What if?",
-        text="The fitted game with another gravity, and every metric that it changes.",
-        arguments=(
-            "simulate",
-            "params/mine.toml",
-            "--set",
-            "gravity_rise=44",
-            "-o",
-            "tries",
-            "--force",
-        ),
     ),
     Step(
         title="Recording a running game",
@@ -313,6 +295,11 @@ _CAMERA = (
 )
 
 
+_WISHES = tuple(
+    Step(title=title, text=text, arguments=arguments) for title, text, arguments in WISHES
+)
+
+
 class Walk(Record, frozen=True, kw_only=True):
     """A walk through a topic: its name, what it is about, and its steps."""
 
@@ -325,6 +312,7 @@ WALKS = (
     Walk(name="tour", about="the whole job, once through", steps=_TOUR),
     Walk(name="recording", about="from a running game to numbers", steps=_RECORDING),
     Walk(name="logs", about="logs that are not ours", steps=_LOGS),
+    Walk(name="wishes", about="a game as parameters, and wishes as numbers", steps=_WISHES),
     Walk(name="ground", about="over a plane: from above and in three dimensions", steps=_GROUND),
     Walk(name="camera", about="a camera after its subject, and smoothness", steps=_CAMERA),
     Walk(name="flare", about="a projectile: flight, spread, cadence and aim", steps=_FLARE),

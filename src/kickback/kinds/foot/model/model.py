@@ -16,6 +16,7 @@ from kickback.kinds.foot.model.exercises import (
 )
 from kickback.kinds.foot.model.parameters import PARAMETERS
 from kickback.kinds.foot.model.simulate import simulate
+from kickback.kinds.foot.wishes import FOOT_WISHES
 from kickback.kinds.model import DrillPart, Model
 
 __all__ = ["FOOT_MODEL"]
@@ -26,6 +27,7 @@ FOOT_MODEL = Model(
     drill=drill_from_mapping,
     inputs=INPUTS,
     fitting=FOOT_FITTING,
+    wishing=FOOT_WISHES,
     drills={
         "standard": standard_drill,
         "moves": moves_drill,

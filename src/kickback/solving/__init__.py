@@ -1,0 +1,1 @@
+"""Wishes to parameters: exact for a model's order of integration and frame rate."""

@@ -1,0 +1,30 @@
+"""The demo's walk from a game to its parameters, and from wishes to new ones."""
+
+__all__ = ["WISHES"]
+
+WISHES = (
+    (
+        "The game as parameters",
+        "Numbers with errors; the built-in model then plays the same inputs, mistakes and all.",
+        ("fit", "takes/brisk-slipup-*.jsonl", "-o", "params/mine.toml", "--force"),
+    ),
+    (
+        "What if?",
+        "The fitted game with another gravity, and every metric that it changes.",
+        ("simulate", "params/mine.toml", "--set", "gravity_rise=44", "-o", "tries", "--force"),
+    ),
+    (
+        "A wish",
+        "The leap shall be four tiles high and two fifths of a second up: what do I write?",
+        ("solve", "params/brisk.toml", "--wish", "jump.apex_height=4 tiles", "--wish",
+         "jump.time_to_apex=0.4 s", "--keep", "run_speed", "--digits", "2", "-o",
+         "params/high.toml", "--force"),
+    ),
+    (
+        "Wishes that exclude each other",
+        "The same with the gravity kept: which must be given up, and what each way out gives.",
+        ("solve", "params/brisk.toml", "--wish", "jump.apex_height=4 tiles", "--wish",
+         "jump.time_to_apex=0.4 s", "--keep", "gravity_rise"),
+    ),
+)  # fmt: skip
+"""Title, text and arguments of each step."""
