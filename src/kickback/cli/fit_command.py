@@ -11,7 +11,6 @@ from kickback.cli.common import (
     read_takes,
     say_warnings,
     takes_argument,
-    units_of,
 )
 from kickback.cli.saying import say_aside, tell
 
@@ -55,6 +54,7 @@ def command(
     from kickback.project.settings import find_settings
     from kickback.show.fitted import fitted_records, show_fitted
     from kickback.workflows.fitting import fit_takes, parameter_file
+    from kickback.workflows.own_names import spoken
 
     settings = find_settings(project)
     loaded = analysed(read_takes(takes, map_file, settings), settings)
@@ -68,7 +68,8 @@ def command(
     if how == "text":
         from kickback.show.console import Printer
 
-        show_fitted(Printer(), result, units_of(settings))
+        own = spoken(result.values, settings, result.kind, result.length_unit)
+        show_fitted(Printer(), result, own)
     else:
         from kickback.show.records import render_records
 

@@ -1,9 +1,16 @@
 """``kickback solve``."""
 
+from typing import TYPE_CHECKING
+
 import click
 
 from kickback.cli.common import Finite, force_option, format_option, project_option, units_of
 from kickback.cli.saying import say_aside, tell
+
+if TYPE_CHECKING:
+    from kickback.project.settings import Settings
+    from kickback.solving.record import Solution
+    from kickback.workflows.own_names import InCode
 
 __all__ = ["command"]
 
@@ -23,7 +30,9 @@ __all__ = ["command"]
 @click.option("--digits", type=click.IntRange(0, 12), metavar="N",
               help="Round new numbers to so many decimals, and measure again.")  # fmt: skip
 @click.option("-o", "--output", metavar="FILE", help="Write the file with its new numbers here.")
-@click.option("--write", is_flag=True, help="Write the new numbers into PARAMETERS itself.")
+@click.option("--write", is_flag=True,
+              help="Write the new numbers into PARAMETERS itself, and into the game's own files"
+              " that [names] in kickback.toml tells; what changes is shown.")  # fmt: skip
 @force_option
 @format_option()
 @project_option
@@ -71,7 +80,7 @@ def command(
     if how == "text":
         from kickback.show.console import Printer
 
-        show_solution(Printer(), result, units_of(settings))
+        show_solution(Printer(), result, units_of(settings), _spoken(result, settings))
     else:
         from kickback.show.records import render_records
 
@@ -81,4 +90,27 @@ def command(
         text = solved_file(Path(parameters), result)
         write_new(Path(target), text, replace=force or write)
         say_aside(f"{target}: written")
+    if write and result.conflict is None and settings.names:
+        _write_game(result, settings)
     raise click.exceptions.Exit(0 if result.solved else 1)
+
+
+def _spoken(result: "Solution", settings: "Settings") -> "dict[str, InCode]":
+    """Return the parameters that were set in the game's own terms."""
+    from kickback.workflows.own_names import spoken
+
+    changed = {name: result.values[name] for name in result.changed}
+    return spoken(changed, settings, result.kind, settings.length_unit or "m")
+
+
+def _write_game(result: "Solution", settings: "Settings") -> None:
+    """Show what changes in the game's own files, and write them."""
+    from kickback.files.atomic import write_new
+    from kickback.workflows.own_names import changes_of_files
+
+    changed = {name: result.values[name] for name in result.changed}
+    for one in changes_of_files(changed, settings, result.kind, settings.length_unit or "m"):
+        for line in one.difference:
+            say_aside(line)
+        write_new(one.path, one.text.encode(), replace=True)
+        say_aside(f"{one.path}: written")

@@ -11,6 +11,7 @@ from kickback.files.toml import key_line, read_toml
 from kickback.judging.budgets import BUDGET_KEYS, Budget, Target, parse_budget, parse_target
 from kickback.motion.options import Options
 from kickback.project.file_names import FileNamePattern, parse_pattern
+from kickback.project.own_names import OwnName, parse_names
 from kickback.takes.amounts import Scales
 from kickback.takes.header import CLOCKS, Header
 from kickback.takes.quantities import Dimension, Unit
@@ -24,7 +25,7 @@ if TYPE_CHECKING:
 __all__ = ["FILE_NAME", "Settings", "find_settings", "read_settings"]
 
 FILE_NAME = "kickback.toml"
-_TABLES = ("budgets", "targets", "noise", "gate", "mapping", "units", "limits")
+_TABLES = ("budgets", "targets", "noise", "gate", "mapping", "units", "limits", "names")
 _KEYS = (
     "reference_rate",
     "tile",
@@ -66,7 +67,7 @@ class Settings(Record, frozen=True, kw_only=True):
     length and unit in which lengths are also shown; ``defaults``: header values of takes
     that do not have them; ``length_unit``: what takes are converted to, by the ``units``'
     sizes in it; ``floor_thickness``: the thinnest floor, in that unit; ``file_name``: what
-    files' names say; ``mapping``: for the game's own logs.
+    files' names say; ``mapping``: for the game's own logs; ``names``: its own of parameters.
     """
 
     path: Path | None = None
@@ -75,6 +76,7 @@ class Settings(Record, frozen=True, kw_only=True):
     defaults: Map[str, str] = {}
     length_unit: str | None = None
     scales: Scales = Scales()
+    names: Map[str, OwnName] = {}
     units: Map[str, float] = {}
     floor_thickness: float | None = None
     file_name: FileNamePattern | None = None
@@ -163,6 +165,9 @@ def read_settings(path: Path) -> Settings:
         defaults=defaults,
         length_unit=unit,
         scales=scales,
+        names=parse_names(
+            file.table("names"), lambda key: file.place(key, "names"), path.parent, scales
+        ),
         units=units,
         floor_thickness=_floor(file, unit, units),
         file_name=_pattern(file),

@@ -1,15 +1,15 @@
 """A fitted game: its numbers, and how far the model runs apart from it."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from itertools import groupby
 from typing import Any
 
 from kickback.fitting.record import Apart, Fitted, MetricApart
 from kickback.show.console import Printer
-from kickback.show.numbers import Units
 from kickback.show.tables import empty_table, styled
 from kickback.takes.numerals import plain
 from kickback.workflows.fitting import unit_of
+from kickback.workflows.own_names import InCode
 
 __all__ = ["fitted_records", "show_fitted"]
 
@@ -20,10 +20,12 @@ _NAMED = 6
 """Metrics that are named, the farthest apart first."""
 
 
-def show_fitted(printer: Printer, result: Fitted, units: Units) -> None:
-    """Print the parameters with their errors, what is left out, and how far the model differs."""
-    del units
-    printer.table(lambda narrow: _numbers(result, narrow))
+def show_fitted(printer: Printer, result: Fitted, own: Mapping[str, InCode]) -> None:
+    """Print the parameters with their errors, what is left out, and how far the model differs.
+
+    ``own`` are those that the game has names of its own for.
+    """
+    printer.table(lambda narrow: _numbers(result, own, narrow))
     for one in result.unread:
         printer.paragraph(f"left out, {one.reason}: {', '.join(one.names)}")
     if result.mistakes:
@@ -42,14 +44,19 @@ def show_fitted(printer: Printer, result: Fitted, units: Units) -> None:
                  style="green" if result.fits else "bold red")  # fmt: skip
 
 
-def _numbers(result: Fitted, narrow: bool) -> Any:
-    table = empty_table("parameter", "value", "±", " ", "from", *([] if narrow else ["note"]))
+def _numbers(result: Fitted, own: Mapping[str, InCode], narrow: bool) -> Any:
+    more = ["in the code"] if own else []
+    table = empty_table(
+        "parameter", "value", "±", " ", *more, "from", *([] if narrow else ["note"])
+    )
     for column in table.columns[4:]:
         column.justify = "left"
     for one in result.numbers:
         shown = one.value if isinstance(one.value, str) else plain(float(one.value))
         error = "" if one.stderr is None else f"{one.stderr:.1g}"
-        cells = [one.name, str(shown), error, unit_of(result, one.name), one.source]
+        cells = [one.name, str(shown), error, unit_of(result, one.name)]
+        cells += [own[one.name].text if one.name in own else ""] if own else []
+        cells.append(one.source)
         table.add_row(*cells, *([] if narrow else [styled(one.note, "dim")]))
     return table
 

@@ -1,6 +1,6 @@
 """Wishes and what becomes of them, as a table; wishes that exclude each other, in words."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from kickback.show.console import Printer
@@ -8,6 +8,7 @@ from kickback.show.numbers import Units, as_written
 from kickback.show.tables import empty_table, styled
 from kickback.solving.record import Conflict, Got, Solution
 from kickback.takes.numerals import plain
+from kickback.workflows.own_names import InCode
 
 __all__ = ["show_solution", "solution_records"]
 
@@ -15,12 +16,17 @@ _OFF = 0.01
 """Share by which a wish may be missed at another rate and not be marked."""
 
 
-def show_solution(printer: Printer, result: Solution, units: Units) -> None:
-    """Print the parameters that were set, and what becomes of each wish at each rate."""
+def show_solution(
+    printer: Printer, result: Solution, units: Units, own: Mapping[str, InCode]
+) -> None:
+    """Print the parameters that were set, and what becomes of each wish at each rate.
+
+    ``own`` are those that the game has names of its own for.
+    """
     if result.conflict is not None:
         _conflict(printer, result.conflict)
         return
-    printer.table(lambda _: _parameters(result))
+    printer.table(lambda _: _parameters(result, own))
     if result.free:
         text = ", ".join(f"{name} {as_written(result.values[name])}" for name in result.free)
         printer.paragraph(f"left as they are, though the wishes could be had by them too: {text}")
@@ -33,10 +39,12 @@ def show_solution(printer: Printer, result: Solution, units: Units) -> None:
         printer.line(f"All wishes are fulfilled at {result.rate:g} frames/s.", style="green")
 
 
-def _parameters(result: Solution) -> Any:
-    table = empty_table("parameter", "before", "now")
+def _parameters(result: Solution, own: Mapping[str, InCode]) -> Any:
+    table = empty_table("parameter", "before", "now", *(["in the code"] if own else []))
     for name, before in result.changed.items():
-        table.add_row(name, as_written(before), plain(float(result.values[name])))
+        cells = [name, as_written(before), plain(float(result.values[name]))]
+        cells += [own[name].text if name in own else ""] if own else []
+        table.add_row(*cells)
     return table
 
 

@@ -60,6 +60,7 @@ class Solution(Record, frozen=True, kw_only=True):
     these come nearest. With a ``conflict`` nothing is changed.
     """
 
+    kind: str
     rate: float
     values: Mapping[str, Value]
     exact: Mapping[str, Value]

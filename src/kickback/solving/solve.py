@@ -64,7 +64,7 @@ def solve(
     again. Wishes that exclude each other are a conflict, with what each way out gives. Raises
     UsageError for a metric that cannot be wished for, a wish that is none, or an unknown parameter.
     """
-    problem = _problem(wishing_of(kind), parameters, wishes, keep, rate)
+    problem = _problem(kind, parameters, wishes, keep, rate)
     conflict = _conflict(problem, length_unit)
     if conflict is not None:
         return _as_it_was(problem, rates, length_unit, conflict)
@@ -80,7 +80,7 @@ def solve(
         name for one in problem.wished for name in problem.able(one) if name not in names
     )
     return Solution(
-        rate=rate, values=values, exact=exact,
+        kind=kind, rate=rate, values=values, exact=exact,
         changed={name: problem.values[name] for name in names}, free=list(free),
         nearest=not found.solved,
         got=_got(problem, exact, values, rates, length_unit),
@@ -90,6 +90,7 @@ def solve(
 class _Problem(Record, frozen=True, kw_only=True):
     """Wishes of a model: metrics ``wished`` with their values, over full parameter ``values``."""
 
+    kind: str
     wishing: Wishing
     values: Mapping[str, Value]
     wished: Sequence[Wishable]
@@ -176,7 +177,7 @@ class _Problem(Record, frozen=True, kw_only=True):
     def of(self, rows: Sequence[int], values: Mapping[str, Value] | None = None) -> "_Problem":
         """Return the problem of some wishes, from other values on where they are given."""
         return _Problem(
-            wishing=self.wishing, values=self.values if values is None else values,
+            kind=self.kind, wishing=self.wishing, values=self.values if values is None else values,
             wished=[self.wished[k] for k in rows], wanted=self.wanted[list(rows)],
             keep=self.keep, ties=self.ties, rate=self.rate,
         )  # fmt: skip
@@ -188,8 +189,8 @@ class _Problem(Record, frozen=True, kw_only=True):
     def freeing(self, name: str) -> "_Problem":
         """Return the problem with a parameter that is no longer kept."""
         return _Problem(
-            wishing=self.wishing, values=self.values, wished=self.wished, wanted=self.wanted,
-            keep=self.keep - {name}, ties=self.ties, rate=self.rate,
+            kind=self.kind, wishing=self.wishing, values=self.values, wished=self.wished,
+            wanted=self.wanted, keep=self.keep - {name}, ties=self.ties, rate=self.rate,
         )  # fmt: skip
 
 
@@ -213,9 +214,10 @@ def _in_parts(problem: _Problem) -> Found:
 
 
 def _problem(
-    wishing: Wishing, parameters: Mapping[str, Value], wishes: Mapping[str, float],
+    kind: str, parameters: Mapping[str, Value], wishes: Mapping[str, float],
     keep: Collection[str], rate: float,
 ) -> _Problem:  # fmt: skip
+    wishing = wishing_of(kind)
     wished = _wished(wishing, wishes)
     values = wishing.checked(parameters, "parameters")
     for name in keep:
@@ -225,8 +227,8 @@ def _problem(
     ties = {one: by for one, by in wishing.ties.items()
             if values[one] == values[by] and one not in asked}  # fmt: skip
     return _Problem(
-        wishing=wishing, values=values, wished=wished, wanted=np.array([*wishes.values()]),
-        keep=frozenset(keep), ties=ties, rate=rate,
+        kind=kind, wishing=wishing, values=values, wished=wished,
+        wanted=np.array([*wishes.values()]), keep=frozenset(keep), ties=ties, rate=rate,
     )  # fmt: skip
 
 
@@ -328,6 +330,6 @@ def _as_it_was(
     """Return a solution that changes nothing, with why."""
     values = dict(problem.values)
     return Solution(
-        rate=problem.rate, values=values, exact=values, changed={}, free=[],
+        kind=problem.kind, rate=problem.rate, values=values, exact=values, changed={}, free=[],
         got=_got(problem, values, values, rates, length), conflict=conflict,
     )  # fmt: skip
