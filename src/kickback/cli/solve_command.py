@@ -1,6 +1,6 @@
 """``kickback solve``."""
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import click
 
@@ -29,6 +29,12 @@ __all__ = ["command"]
               help="Frame rates to look at the solution at.")  # fmt: skip
 @click.option("--digits", type=click.IntRange(0, 12), metavar="N",
               help="Round new numbers to so many decimals, and measure again.")  # fmt: skip
+@click.option("--target", metavar="ACROSS,UP",
+              help="Aim a shot instead: where the target lies from the launch on.")  # fmt: skip
+@click.option("--target-moves", metavar="ACROSS,UP", default="0,0",
+              help="With --target: its velocity, which is led.")  # fmt: skip
+@click.option("--angle", type=Finite(-90, 90), metavar="DEGREES",
+              help="With --target: the elevation, for which the speed is found.")  # fmt: skip
 @click.option("-o", "--output", metavar="FILE", help="Write the file with its new numbers here.")
 @click.option("--write", is_flag=True,
               help="Write the new numbers into PARAMETERS itself, and into the game's own files"
@@ -44,6 +50,9 @@ def command(
     rate: float | None,
     rates: str,
     digits: int | None,
+    target: str | None,
+    target_moves: str,
+    angle: float | None,
     output: str | None,
     write: bool,
     force: bool,
@@ -60,23 +69,63 @@ def command(
     kickback solve params/brisk.toml --wish "jump.apex_height=4 tiles" \
         --wish "jump.time_to_apex=0.4 s" --keep run_speed --digits 2 -o params/high.toml
 
-    Exit status 1 where not all wishes can be fulfilled.
-    """
-    from pathlib import Path
+    With --target the file is that of a projectile, and what is found are both elevations of its
+    speed, or the speed at an angle: 'kickback solve params/flare.toml --target 24,4'.
 
+    Exit status 1 where not all wishes can be fulfilled, or the target is out of reach.
+    """
     from kickback.errors import UsageError
-    from kickback.files.atomic import write_new
     from kickback.project.settings import find_settings
-    from kickback.show.solution import show_solution, solution_records
-    from kickback.workflows.solving import parse_rates, read_wishes, solve_file, solved_file
+    from kickback.workflows.solving import parse_rates, read_wishes
 
     settings = find_settings(project)
-    result = solve_file(
-        Path(parameters), read_wishes(wishes, file), settings, keep=keep, rate=rate,
-        rates=parse_rates(rates), digits=digits,
-    )  # fmt: skip
     if write and output is not None:
         raise UsageError("--write is into PARAMETERS, --output into another file: give one")
+    into = _Into(parameters if write else output, force=force or write, game=write)
+    if target is None:
+        wished = read_wishes(wishes, file)
+        status = _wish(parameters, settings, wished, keep, (rate, parse_rates(rates), digits),
+                       into, how)  # fmt: skip
+    elif wishes or file or keep:
+        raise UsageError("--target aims a shot; wishes are for another call")
+    else:
+        status = _aim(parameters, settings, (target, target_moves, angle),
+                      (rate, parse_rates(rates)), into, how)  # fmt: skip
+    raise click.exceptions.Exit(status)
+
+
+class _Into(NamedTuple):
+    """Where new numbers are written, if anywhere; ``game``: into the game's own files too."""
+
+    path: str | None
+    force: bool
+    game: bool
+
+    def write(self, content: bytes) -> None:
+        """Write a parameter file."""
+        from pathlib import Path
+
+        from kickback.files.atomic import write_new
+
+        if self.path is not None:
+            write_new(Path(self.path), content, replace=self.force)
+            say_aside(f"{self.path}: written")
+
+
+def _wish(
+    parameters: str, settings: "Settings", wishes: dict[str, str], keep: tuple[str, ...],
+    at: tuple[float | None, list[float], int | None], into: _Into, how: str,
+) -> int:  # fmt: skip
+    """Fulfil wishes, print what becomes of them, and return the exit status."""
+    from pathlib import Path
+
+    from kickback.show.solution import show_solution, solution_records
+    from kickback.workflows.solving import solve_file, solved_file
+
+    rate, rates, digits = at
+    result = solve_file(
+        Path(parameters), wishes, settings, keep=keep, rate=rate, rates=rates, digits=digits
+    )
     if how == "text":
         from kickback.show.console import Printer
 
@@ -85,14 +134,40 @@ def command(
         from kickback.show.records import render_records
 
         tell(render_records(solution_records(result), how))
-    target = parameters if write else output
-    if target is not None and result.conflict is None:
-        text = solved_file(Path(parameters), result)
-        write_new(Path(target), text, replace=force or write)
-        say_aside(f"{target}: written")
-    if write and result.conflict is None and settings.names:
-        _write_game(result, settings)
-    raise click.exceptions.Exit(0 if result.solved else 1)
+    if result.conflict is None:
+        into.write(solved_file(Path(parameters), result))
+        if into.game and settings.names:
+            _write_game(result, settings)
+    return 0 if result.solved else 1
+
+
+def _aim(
+    parameters: str, settings: "Settings", aimed: tuple[str, str, float | None],
+    at: tuple[float | None, list[float]], into: _Into, how: str,
+) -> int:  # fmt: skip
+    """Aim a shot, print the ways to hit, and return the exit status."""
+    from pathlib import Path
+
+    from kickback.show.aimed import aimed_records, show_aimed
+    from kickback.workflows.solving import aim_file, aimed_file, parse_place
+
+    target, moves, angle = aimed
+    place = parse_place(target, "--target")
+    result = aim_file(
+        Path(parameters), place, settings, moves=parse_place(moves, "--target-moves"),
+        angle=angle, rate=at[0], rates=at[1],
+    )  # fmt: skip
+    if how == "text":
+        from kickback.show.console import Printer
+
+        show_aimed(Printer(), result, place, settings.length_unit or "m", angle)
+    else:
+        from kickback.show.records import render_records
+
+        tell(render_records(aimed_records(result), how))
+    if result.ways:
+        into.write(aimed_file(Path(parameters), result))
+    return 0 if result.ways else 1
 
 
 def _spoken(result: "Solution", settings: "Settings") -> "dict[str, InCode]":

@@ -30,7 +30,6 @@ def show_solution(
     if result.free:
         text = ", ".join(f"{name} {as_written(result.values[name])}" for name in result.free)
         printer.paragraph(f"left as they are, though the wishes could be had by them too: {text}")
-    printer.line()
     printer.table(lambda _: _wishes(result, units))
     for one in result.got:
         if one.residual > 1e-9:

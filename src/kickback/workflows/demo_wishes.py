@@ -26,5 +26,10 @@ WISHES = (
         ("solve", "params/brisk.toml", "--wish", "jump.apex_height=4 tiles", "--wish",
          "jump.time_to_apex=0.4 s", "--keep", "gravity_rise"),
     ),
+    (
+        "A shot",
+        "The flare at a beacon 20 m away, 6 m up: both elevations, and how other rates miss it.",
+        ("solve", "params/flare.toml", "--target", "20,6"),
+    ),
 )  # fmt: skip
 """Title, text and arguments of each step."""

@@ -10,9 +10,11 @@ from kickback.kinds.models import model_with
 from kickback.project.parameter_sets import read_model_parameters
 from kickback.project.settings import Settings
 from kickback.solving.record import Solution
+from kickback.solving.shots import ShotSolution, solve_shot
 from kickback.solving.solve import solve, unit_of, wishing_of
 
-__all__ = ["parse_rates", "read_wishes", "solve_file", "solved_file"]
+__all__ = ["aim_file", "aimed_file", "parse_place", "parse_rates", "read_wishes", "solve_file",
+           "solved_file"]  # fmt: skip
 
 
 def read_wishes(items: Sequence[str], file: str | None) -> dict[str, str]:
@@ -84,6 +86,38 @@ def solve_file(
         found.values, wanted, kind=kind, keep=keep, rate=rate or settings.reference_rate,
         rates=rates, digits=digits, length_unit=length,
     )  # fmt: skip
+
+
+def parse_place(text: str, option: str) -> tuple[float, float]:
+    """Return two numbers out of ``ACROSS,UP``; raises UsageError for anything else."""
+    try:
+        across, up = (float(part) for part in text.split(","))
+    except ValueError as error:
+        raise UsageError(
+            f"{option} is ACROSS,UP from the launch on, such as 24,4: {text!r}"
+        ) from error
+    return across, up
+
+
+def aim_file(
+    file: Path, target: tuple[float, float], settings: Settings, *, moves: tuple[float, float],
+    angle: float | None, rate: float | None, rates: Sequence[float],
+) -> ShotSolution:  # fmt: skip
+    """Return how a file's shot hits a target; lengths are in the file's own unit.
+
+    Raises UsageError for parameters that are no shot's, and for a target or angle that is none.
+    """
+    found = read_model_parameters(file, "shot")
+    return solve_shot(
+        found.values, target, moves=moves, angle=angle, rate=rate or settings.reference_rate,
+        rates=rates,
+    )  # fmt: skip
+
+
+def aimed_file(file: Path, result: ShotSolution) -> bytes:
+    """Return the parameter file with the speed and the elevation of the lowest way."""
+    way = result.ways[0]
+    return with_table(file, "values", {"launch_speed": way.speed, "elevation": way.elevation})
 
 
 def solved_file(file: Path, result: Solution) -> bytes:

@@ -17,13 +17,14 @@ BoolArray = npt.NDArray[np.bool_]
 
 
 class Parameter(Record, frozen=True, kw_only=True):
-    """One parameter: ``default``, whether 0 is allowed, the ``most`` it may be, and a meaning."""
+    """One parameter: ``default``, whether 0 is allowed, what it may be, and a meaning."""
 
     name: str
     default: Value
     unit: str
     about: str
     zero: bool = True
+    least: float = 0.0
     most: float = math.inf
     words: tuple[str, ...] = ()
 
@@ -71,8 +72,8 @@ def _checked(known: Parameter, value: Value, place: str) -> Value:
         return value
     if isinstance(value, bool | str):
         raise InputError(f"'{known.name}' must be a number, not {value!r}", place)
-    if not math.isfinite(value) or value < 0 or (value == 0 and not known.zero):
-        floor = "0 or more" if known.zero else "above 0"
+    if not math.isfinite(value) or value < known.least or (value == 0 and not known.zero):
+        floor = f"{known.least:g} or more" if known.zero else "above 0"
         raise InputError(f"'{known.name}' must be {floor}, not {value:g}", place)
     if value > known.most:
         raise InputError(f"'{known.name}' must be {known.most:g} or less, not {value:g}", place)

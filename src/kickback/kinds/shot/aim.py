@@ -13,7 +13,7 @@ import numpy as np
 from kickback.kinds.shot.motion import Complexes
 from kickback.takes.take import FloatArray
 
-__all__ = ["Aim", "Flight", "aim", "arrival", "path"]
+__all__ = ["Aim", "Flight", "aim", "arrival", "highest", "path"]
 
 _STEPS = 400
 """Points of a path that is integrated."""
@@ -197,6 +197,15 @@ def _searched(flight: Flight, d: float, up: float) -> tuple[float, ...]:
         for k in np.flatnonzero((over[1:] > 0) != (over[:-1] > 0))
         if np.isfinite(over[k]) and np.isfinite(over[k + 1])
     )
+
+
+def highest(flight: Flight, d: float) -> float:
+    """Return how high a shot can be at a distance, at its best; −∞ where it never gets there."""
+    angles = np.linspace(-89.0, 89.0, _ANGLES)
+    for many in _ROUNDS:
+        k = int(np.argmax(_heights_at(flight, angles, d)))
+        angles = np.linspace(angles[max(k - 1, 0)], angles[min(k + 1, len(angles) - 1)], many + 1)
+    return float(np.max(_heights_at(flight, angles, d)))
 
 
 def _beyond(flight: Flight, d: float, up: float) -> float:

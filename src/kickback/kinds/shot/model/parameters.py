@@ -30,7 +30,6 @@ FAULTS = {
 
 _ROWS: tuple[Row, ...] = (
     ("launch_speed", 24.0, "L/s", False, "speed of a launch"),
-    ("elevation", 50.0, "deg", True, "angle of a launch over the level"),
     ("gravity", 22.0, "L/s²", True, "fall of a shot"),
     ("linear_drag", 0.0, "1/s", True, "decay rate of its speed"),
     ("quadratic_drag", 0.0, "1/L", True, "loss of its speed with the square of it"),
@@ -47,6 +46,14 @@ _ROWS: tuple[Row, ...] = (
 
 PARAMETERS: dict[str, Parameter] = table_of(
     _ROWS,
+    Parameter(
+        name="elevation",
+        default=50.0,
+        unit="deg",
+        about="angle of a launch over the level",
+        least=-90.0,
+        most=90.0,
+    ),
     Parameter(
         name="integrator",
         default="trapezoid",
