@@ -54,7 +54,11 @@ FORCES = [
 
 
 @pytest.mark.parametrize("fps", some(RATES, 60))
-@pytest.mark.parametrize(("own", "pushed", "free", "constants"), FORCES)
+@pytest.mark.parametrize(
+    ("own", "pushed", "free", "constants"),
+    [FORCES[0], FORCES[1], FORCES[3], *(pytest.param(*FORCES[k], marks=pytest.mark.long)
+                                        for k in (2, 4, 5))],
+)  # fmt: skip
 def test_forces_and_resistances_are_told_apart(own, pushed, free, constants, fps):
     for jitter, printed in ((0.3, False), (0.0, True), (0.3, True)):
         take = above(sled(fps, jitter=jitter, printed=printed, steer=[], **own))

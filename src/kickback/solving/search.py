@@ -16,7 +16,7 @@ _STEP = 1e-6
 """Share by which a value is moved to see what it does."""
 
 _ROUNDS = 20
-_HALVINGS = 10
+_HALVINGS = 12
 _EXACT = 1e-13
 """Share of a metric within which the search ends."""
 
@@ -56,23 +56,28 @@ def newton(
         with np.errstate(divide="ignore", invalid="ignore"):
             return np.asarray(np.log(metrics(sets) / wanted))
 
-    here = off([point])[0]
+    def around(at: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Return how far a point is off, and the slopes there: one play of them all."""
+        here, *moved = off([at, *(at + _STEP * unit for unit in np.eye(len(at)))])
+        return here, (np.array(moved) - here).T / _STEP
+
+    here, slopes = around(point)
     for _ in range(_ROUNDS):
-        if not np.all(np.isfinite(here)) or np.max(np.abs(here), initial=0.0) <= _EXACT:
-            break
-        moved = off([point + _STEP * unit for unit in np.eye(len(point))])
-        slopes = ((moved - here) / _STEP).T
-        if not np.all(np.isfinite(slopes)):
+        if not np.all(np.isfinite(slopes)) or np.max(np.abs(here), initial=0.0) <= _EXACT:
             break
         step = np.linalg.lstsq(slopes, -here, rcond=1e-9)[0]
         step *= min(1.0, _LONGEST / max(float(np.max(np.abs(step))), 1e-300))
-        tried = [np.minimum(point + step / 2**k, most) for k in range(_HALVINGS)]
-        better = next(
-            ((one, left) for one in tried if _size(left := off([one])[0]) < _size(here)), None
-        )
-        if better is None:
-            break
-        point, here = better
+        ahead = np.minimum(point + step, most)
+        there, onward = around(ahead)
+        if _size(there) >= _size(here):
+            tried = [np.minimum(point + step / 2**k, most) for k in range(1, _HALVINGS)]
+            left = [_size(one) for one in off(tried)]
+            better = next((k for k, size in enumerate(left) if size < _size(here)), None)
+            if better is None:
+                break
+            ahead = tried[better]
+            there, onward = around(ahead)
+        point, here, slopes = ahead, there, onward
     values = dict(zip(names, np.exp(point).tolist(), strict=True))
     return Found(values=values, off=np.expm1(here))
 

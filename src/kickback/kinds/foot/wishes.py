@@ -20,12 +20,12 @@ def _drill(name: str, length: float, *held: tuple[float, float, str, float]) -> 
 
 
 # a tap of four frames at 60 frames/s: about the shortest of a thumb
-_RUN = partial(_drill, "run", 10.0, (0.5, 5.0, "move_x", 1.0))
+_RUN = partial(_drill, "run", 8.5, (0.5, 4.5, "move_x", 1.0))
 _TURN = partial(_drill, "turn", 9.0, (0.5, 4.0, "move_x", 1.0), (4.0, 8.0, "move_x", -1.0))
-_LEAP = partial(_drill, "leap", 7.0, (0.5, 6.5, "jump", 1.0))
-_FAR = partial(_drill, "far", 10.0, (0.5, 9.5, "move_x", 1.0), (4.0, 9.5, "jump", 1.0))
-_HOP = partial(_drill, "hop", 5.0, (0.5, 0.56, "jump", 1.0))
-_DASH = partial(_drill, "dash", 5.0, (0.5, 0.6, "dash", 1.0))
+_LEAP = partial(_drill, "leap", 5.0, (0.5, 4.9, "jump", 1.0))
+_FAR = partial(_drill, "far", 8.0, (0.5, 7.9, "move_x", 1.0), (3.5, 7.9, "jump", 1.0))
+_HOP = partial(_drill, "hop", 3.5, (0.5, 0.56, "jump", 1.0))
+_DASH = partial(_drill, "dash", 3.5, (0.5, 0.6, "dash", 1.0))
 
 _SPEED_UP = ("ground_acceleration", "smoothing_rate", "friction_rate")
 _COAST = ("coast_deceleration", "stop_rate", "friction_rate")
