@@ -24,6 +24,57 @@ def some(values, *keep):
     return [one if one in keep else pytest.param(one, marks=pytest.mark.long) for one in values]
 
 
+THINNED = {
+    "test_each_mistake_is_found_and_nothing_else": 3,
+    "test_causes_are_told_over_a_plane": 4,
+    "test_what_could_exhaust_memory_is_refused": 2,
+    "test_every_law_of_the_model_is_recovered": 2,
+    "test_gravity_and_drag_are_told_from_exact_uneven_and_printed_takes": 2,
+    "test_the_cure_works": 3,
+    "test_two_mistakes_are_both_named": 2,
+    "test_each_mistake_is_named_alone": 2,
+    "test_a_take_in_other_units_gives_the_same_numbers": 2,
+    "test_sound_takes_give_no_finding": 3,
+    "test_turns_take_as_long_as_their_rule_says": 4,
+    "test_the_built_in_character_goes_over_a_plane": 2,
+    "test_a_missing_time_step_breaks_what_it_moves": 2,
+    "test_correct_code_passes_without_any_setting": 2,
+    "test_odd_takes_are_taken_calmly": 3,
+    "test_odd_takes_can_be_drawn": 2,
+    "test_contact_that_flickers_changes_nothing": 4,
+    "test_each_mistake_changes_how_its_term_scales": 3,
+    "test_labels_of_the_model_are_read_and_their_faults_found": 2,
+    "test_what_the_frame_rates_show_is_fitted_too": 3,
+    "test_each_kind_of_movement_has_parameters_of_its_own": 2,
+    "test_a_leap_is_exact_in_the_loop_for_each_order_and_rate": 2,
+    "test_a_fault_of_the_code_is_found_and_nothing_else": 2,
+    "test_dashes_air_jumps_and_sustained_rises_are_read_off": 2,
+    "test_uneven_steps_tell_the_laws_and_the_order_without_a_velocity": 3,
+    "test_bodies_of_physics_libraries_over_a_plane": 2,
+    "test_one_take_with_uneven_times_lets_suspect": 2,
+    "test_without_a_velocity_column_times_stay_within_half_a_frame": 3,
+    "test_the_wheel_turns_by_the_time_or_by_the_way": 2,
+    "test_grip_is_read_while_it_turns_and_after": 2,
+    "test_forces_and_resistances_are_told_apart": 2,
+    "test_plot_draws_takes_over_each_other": 2,
+}
+"""Long tables of slow cases: every so many of their rows are quick, all others long."""
+
+
+@pytest.hookimpl(tryfirst=True)
+def pytest_collection_modifyitems(items):
+    """Mark the rows of long tables that the quick run leaves out."""
+    seen = {}
+    for item in items:
+        name = getattr(item, "originalname", item.name)
+        if name not in THINNED or item.get_closest_marker("long"):
+            continue
+        key = (item.path, name)
+        seen[key] = seen.get(key, -1) + 1
+        if seen[key] % THINNED[name]:
+            item.add_marker(pytest.mark.long)
+
+
 def take_of(columns, name="take", **header):
     """Return a take from plain columns; header keys as keywords."""
     header = {"length_unit": "m", **header}

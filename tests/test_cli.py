@@ -412,9 +412,15 @@ def test_the_demo_walks_through_everything(kickback, tmp_path):
     ):
         assert text in out
     assert (tmp_path / "demo" / "figures" / "brisk-floaty.png").stat().st_size > 20_000
+
+
+@pytest.mark.long
+def test_the_demo_keeps_what_was_edited(kickback, tmp_path):
+    kickback("demo", "--walk", "camera", status=0)
     params = tmp_path / "demo" / "params" / "brisk.toml"
     params.write_text(params.read_text().replace("jump_speed = 13.0", "jump_speed = 15.0"))
-    kickback("demo", "--walk", "camera", status=0)
+    _, again, _ = kickback("demo", status=0)
+    assert "15.00 m/s" in again
     assert "jump_speed = 15.0" in params.read_text()
 
 
