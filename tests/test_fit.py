@@ -155,10 +155,10 @@ def test_takes_that_cannot_be_fitted_are_refused(takes, sentence):
         fit(takes(play(steps(60, 8), MOVE, JUMP)))
 
 
-def test_the_program_fits_writes_and_plays_on(program, tmp_path):
-    program("simulate", "--drill", "standard", "-o", "own.jsonl", "--rate", "60", status=0)
+def test_the_command_fits_writes_and_plays_on(kickback, tmp_path):
+    kickback("simulate", "--drill", "standard", "-o", "own.jsonl", "--rate", "60", status=0)
     call = ("fit", "own.jsonl", "-o", "params/mine.toml")
-    _, out, err = program(*call, status=0)
+    _, out, err = kickback(*call, status=0)
     assert "The model plays these takes as the game does" in out
     assert "params/mine.toml: written" in err
     text = (tmp_path / "params" / "mine.toml").read_text()
@@ -166,16 +166,16 @@ def test_the_program_fits_writes_and_plays_on(program, tmp_path):
     assert "# left out, not played in these takes: " in text
     values = tomllib.loads(text)["values"]
     assert values["jump_speed"] == 13.0
-    assert "the file exists already" in program(*call, status=2)[2]
+    assert "the file exists already" in kickback(*call, status=2)[2]
     play_on = ("simulate", "params/mine.toml", "--rate", "30", "-o", "again")
-    assert "again/mine-30.jsonl: " in program(*play_on, status=0)[1]
-    out = program(*play_on, "--set", "gravity_rise=44", status=0)[1]
+    assert "again/mine-30.jsonl: " in kickback(*play_on, status=0)[1]
+    out = kickback(*play_on, "--set", "gravity_rise=44", status=0)[1]
     assert "what that changes at 30 frames/s (mine-changed-30)" in out
     line = next(row for row in out.splitlines() if row.strip().startswith("jump.apex_height"))
     own = [measure(simulate({**values, "gravity_rise": g}, frame_rate=30)) for g in (40.0, 44.0)]
     before, after = (one["jump.apex_height"].value for one in own)
     assert line.split()[1:3] == [f"{before:.4g}", f"{after:.4g}"]
-    rows = json.loads(program("fit", "own.jsonl", "--format", "json", status=0)[1])
+    rows = json.loads(kickback("fit", "own.jsonl", "--format", "json", status=0)[1])
     assert {row["kind"] for row in rows} == {"parameter", "unread", "column", "metric"}
     for broken, said in (("44", "NAME=VALUE"), ("gravity_ris=4", "did you mean 'gravity_rise'")):
-        assert said in program(*play_on, "--force", "--set", broken, status=2)[2]
+        assert said in kickback(*play_on, "--force", "--set", broken, status=2)[2]

@@ -247,6 +247,7 @@ def test_the_gate_runs_the_game(tmp_path, program, game):
         assert "the game could not be run" in err
 
 
+@pytest.mark.long
 def test_a_bisecting_search_finds_the_commit(tmp_path, program, game):
     """Ten commits, one of which breaks the jump, and one that does not run."""
 

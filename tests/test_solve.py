@@ -222,11 +222,15 @@ def test_shots_pass_through_their_target_in_plain_steps(target, order):
 @pytest.mark.parametrize(
     "drag", some([{"linear_drag": 0.4}, {"quadratic_drag": 0.02}], {"linear_drag": 0.4})
 )
-def test_shots_with_drag_hit_in_the_model_and_moving_targets_are_led(drag):
+def test_shots_with_drag_hit_in_the_model(drag):
     assert max(one.residual for one in solve_shot(drag, (11.0, 2.0)).ways) <= 1e-9
     (way,) = solve_shot(drag, (11.0, 2.0), angle=40.0, rates=(30.0, 144.0)).ways
     assert way.residual <= 1e-9
     assert 1e-4 < abs(way.misses[30.0]) < 0.5
+
+
+@pytest.mark.long
+def test_targets_that_move_are_led():
     led = solve_shot({}, (15.0, 2.0), moves=(3.0, -0.5)).ways[0]
     assert led.target == pytest.approx((15 + 3 * led.flight_time, 2 - 0.5 * led.flight_time))
 
