@@ -13,7 +13,7 @@ from kickback.fitting.apart import metrics_apart
 from kickback.kinds.foot.fit.fitting import FOOT_FITTING
 from kickback.kinds.foot.fit.replay import play_again, steps_of_both
 from kickback.kinds.foot.fit.world import world_of
-from kickback.kinds.foot.model.exercises import moves_drill
+from kickback.kinds.foot.model.exercises import edges_drill, moves_drill
 from kickback.kinds.foot.model.parameters import checked_values
 from kickback.kinds.table import analyse
 from truth.moves import moves
@@ -107,6 +107,26 @@ def test_slowing_in_the_air_and_a_limited_rise_are_fitted():
     assert found.fits
     wanted = {"air_deceleration": 50.0, "release_speed": 4.0, "release_cut": 1.0}
     assert {name: found.values[name] for name in wanted} == pytest.approx(wanted, abs=1e-6)
+
+
+@pytest.mark.parametrize("cut", [1.0, 0.7])
+def test_a_number_that_nothing_moves_is_left_out_and_no_cut_is_told_from_one(cut):
+    jump = during((3.0, 3.6, 1), (4.6, 4.72, 1))
+    found = fit([take_of(moves(steps(60, 7), during((0.4, 1.6, 1)), jump, cut=cut))])
+    assert found.fits
+    numbers = {one.name: one for one in found.numbers}
+    assert found.values["release_cut"] == pytest.approx(cut, abs=1e-6)
+    assert numbers["release_cut"].stderr < 0.01
+    assert "air_acceleration" not in found.values  # it never pushed in the air
+    names = {name for one in found.unread for name in one.names}
+    assert {"air_acceleration", "terminal_speed"} <= names
+
+
+def test_falls_with_the_stick_held_down_are_fitted():
+    values = {"fast_fall": 1.7, "terminal_speed": 14.0}
+    found = fit([simulate(values, edges_drill())])
+    assert found.fits
+    assert {name: found.values[name] for name in values} == pytest.approx(values, rel=1e-6)
 
 
 def test_a_motion_without_a_rule_is_said_not_to_fit():

@@ -186,7 +186,9 @@ def _errors(jacobian: FloatArray, left: FloatArray) -> FloatArray:
     blocks (the sandwich of sums over blocks).
     """
     spread = max(1.0, float(np.median(np.abs(left)) / 0.6745))
-    squares = np.linalg.pinv(jacobian.T @ jacobian)
+    sizes = np.maximum(np.linalg.norm(jacobian, axis=0), 1e-300)
+    even = jacobian / sizes  # or what is hardly moved would be lost beside what is moved by much
+    squares = np.linalg.pinv(even.T @ even) / np.outer(sizes, sizes)
     alone = spread**2 * np.diag(squares)
     sums = np.add.reduceat(jacobian * left[:, None], np.arange(0, len(left), _BLOCK), axis=0)
     together = np.diag(squares @ (sums.T @ sums) @ squares)

@@ -5,7 +5,7 @@ from collections.abc import Callable, Mapping, Sequence
 import numpy as np
 
 from kickback.kinds.fitted import PLAY, Number, Unread
-from kickback.kinds.foot.laws.pools import DIAGONAL
+from kickback.kinds.foot.laws.pools import DIAGONAL, FAST_FALL, FAST_LIMIT, WALL_SLIDE
 from kickback.kinds.foot.model.parameters import PARAMETERS, THETA
 from kickback.kinds.foot.roles import ACROSS
 from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
@@ -161,6 +161,8 @@ _OTHER_UNIT = 4.0
 
 _FASTEST = 20.0
 """How many times its speeds a fall may become that has no limit."""
+
+_UNCUT = "no law shows a rise that is cut by letting go"
 
 _GUESS = 0.3
 """Share of such a value that it may be off by."""
@@ -364,6 +366,8 @@ def untold(values: Mapping[str, Value]) -> dict[str, Value]:
             name: own_value(name) * scale for name, one in PARAMETERS.items()
             if one.unit.startswith("L") and name not in values and own_value(name)
         }  # fmt: skip
+    if "release_cut" not in values:
+        out["release_cut"] = 1.0
     if "terminal_speed" not in values:
         out["terminal_speed"] = _FASTEST * max(float(values[one]) for one in speeds)
     return out
@@ -425,13 +429,54 @@ def _release(_: Sequence[Law], known: Mapping[str, Number]) -> list[Number]:
     """Return the factor of a cut that is none, or that sets a speed."""
     if "release_cut" in known or "jump_speed" not in known:
         return []
-    sets = "release_speed" in known
-    note = "" if sets else "letting go cuts no rise that a law shows"
-    source = "release" if sets else "takeoff"
-    return [Number(name="release_cut", value=1.0, source=source, note=note)]
+    if "release_speed" in known:
+        return [Number(name="release_cut", value=1.0, source="release")]
+    # whether letting go cuts a rise at all is left to the play of the inputs
+    return [Number(name="release_cut", value=1.0, stderr=_GUESS, source=PLAY, note=_UNCUT)]
 
 
-DERIVED = (_held, _jumps, _release)
+def _value(laws: Sequence[Law], phase: PhaseKey, constant: str) -> tuple[float, float] | None:
+    """Return the size of a phase's constant, and its error, from the first law that has it."""
+    for law in laws:
+        one = next((item for item in law.constants if item.name == constant), None)
+        if law.phase == phase and one is not None:
+            return abs(one.value), one.stderr or 0.0
+    return None
+
+
+def _held_down(laws: Sequence[Law], known: Mapping[str, Number]) -> list[Number]:
+    """Return how much faster falls with the stick held down are, and their largest speed."""
+    fall, found = known.get("gravity_fall"), _value(laws, FAST_FALL, "acceleration")
+    factor = 1.0
+    out = []
+    if fall is not None and found is not None and float(fall.value) > 0:
+        factor = found[0] / float(fall.value)
+        error = factor * float(
+            np.hypot(found[1] / found[0], (fall.stderr or 0.0) / float(fall.value))
+        )
+        out.append(Number(name="fast_fall", value=factor, stderr=error, source=str(FAST_FALL)))
+    most = _value(laws, FAST_LIMIT, "speed")
+    if most is not None and "terminal_speed" not in known:
+        out.append(Number(name="terminal_speed", value=most[0] / factor, stderr=most[1],
+                          source=str(FAST_LIMIT)))  # fmt: skip
+    return out
+
+
+def _at_walls(laws: Sequence[Law], known: Mapping[str, Number]) -> list[Number]:
+    """Return the gravity of falls that were seen at walls alone, and a first one of rises."""
+    found = _value(laws, WALL_SLIDE, "acceleration")
+    if found is None or {"gravity_fall", "gravity_rise"} & known.keys():
+        return []
+    note = "seen at walls alone"
+    return [
+        Number(name="gravity_fall", value=found[0], stderr=found[1], source=str(WALL_SLIDE),
+               note=note),
+        Number(name="gravity_rise", value=found[0], stderr=_GUESS * found[0], source=PLAY,
+               note=note),
+    ]  # fmt: skip
+
+
+DERIVED = (_held, _jumps, _release, _held_down, _at_walls)
 """Parameters that are made of several constants, counted, or of what is not there."""
 
 

@@ -37,9 +37,10 @@ STRAIGHT, DIAGONAL = "straight", "diagonal"
 
 WALL_SLIDE = PhaseKey("wall slide")
 FAST_FALL = PhaseKey("fall", part="held down")
+FAST_LIMIT = PhaseKey("terminal", part="held down")
 _LIMITS = {
     PhaseKey("fall"): PhaseKey("terminal"),
-    FAST_FALL: PhaseKey("terminal", part="held down"),
+    FAST_FALL: FAST_LIMIT,
     WALL_SLIDE: PhaseKey("wall slide", part="speed"),
 }
 
