@@ -339,9 +339,9 @@ _OTHER_LOOPS = (
 
 _FITTED = (
     "The built-in character with random numbers, at 30, 60 or 144 frames/s, fitted from one take."
-    " It fits where 98 of 100 frames of each column lie within four standard errors of the take's own"
-    " digits; where it does not, that is said, and its numbers are not counted here. Left out are"
-    " timers, and with friction the numbers that a smoothing would share out otherwise."
+    " It fits where 98 of 100 frames of each column lie within four standard errors of the take's"
+    " own digits; where it does not, that is said, and its numbers are not counted here. Left out"
+    " are timers, and with friction the numbers that a smoothing would share out otherwise."
 )
 
 SECTIONS: dict[str, Callable[[], Sequence[str]]] = {

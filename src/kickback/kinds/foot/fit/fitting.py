@@ -1,7 +1,8 @@
 """How a character on foot becomes parameters of its model."""
 
 from kickback.kinds.fitted import Fitting
-from kickback.kinds.foot.fit.readings import read_parameters, untold
+from kickback.kinds.foot.fit.guesses import untold
+from kickback.kinds.foot.fit.readings import read_parameters
 from kickback.kinds.foot.fit.replay import play_again
 from kickback.kinds.foot.model.parameters import (
     FAULTS,

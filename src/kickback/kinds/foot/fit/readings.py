@@ -4,10 +4,10 @@ from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
-from kickback.kinds.fitted import PLAY, Number, Unread
-from kickback.kinds.foot.laws.pools import DIAGONAL, FAST_FALL, FAST_LIMIT, WALL_SLIDE
-from kickback.kinds.foot.model.parameters import PARAMETERS, THETA
-from kickback.kinds.foot.roles import ACROSS
+from kickback.kinds.fitted import Number, Unread
+from kickback.kinds.foot.fit.derived import DERIVED, order_of
+from kickback.kinds.foot.fit.guesses import NOT_PLAYED, guessed
+from kickback.kinds.foot.laws.pools import DIAGONAL
 from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
 from kickback.laws.families.drive import DRIVE
 from kickback.laws.families.family import Family
@@ -18,10 +18,9 @@ from kickback.laws.families.smoothing import SMOOTHING
 from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Constant, Law
 from kickback.laws.steps import side_name
-from kickback.takes.header import Value
 from kickback.takes.record import Record
 
-__all__ = ["read_parameters", "untold"]
+__all__ = ["read_parameters"]
 
 _AIR = "in the air"
 _FEWEST_ERRORS = 4.0
@@ -137,39 +136,6 @@ MOVEMENTS: Mapping[Family, str] = {
 }
 """The kind of ground movement that a law of the speed-up is."""
 
-NOT_PLAYED = "not played in these takes"
-
-LIKE: Mapping[str, tuple[str, ...]] = {
-    "brake_deceleration": ("ground_acceleration", "coast_deceleration"),
-    "coast_deceleration": ("ground_acceleration",),
-    "ground_acceleration": ("coast_deceleration", "brake_deceleration"),
-    "air_acceleration": ("ground_acceleration",),
-    "air_deceleration": ("coast_deceleration",),
-    "gravity_fall": ("gravity_rise",),
-    "gravity_rise": ("gravity_fall",),
-    "stop_rate": ("smoothing_rate",),
-    "smoothing_rate": ("stop_rate",),
-    "air_stop_rate": ("air_rate",),
-}
-"""Which parameters one that was played and not read is first taken to be like."""
-
-ALWAYS = frozenset({"air_stop_rate"})
-"""Those that code with the other one has as well, though no phase of a take is long enough."""
-
-_OTHER_UNIT = 4.0
-"""Times of the model's own speeds from which lengths are in another unit."""
-
-_FASTEST = 20.0
-"""How many times its speeds a fall may become that has no limit."""
-
-_UNCUT = "no law shows a rise that is cut by letting go"
-
-_GUESS = 0.3
-"""Share of such a value that it may be off by."""
-
-_NEAR = 0.05
-"""How near a θ lies to one of an order that is it."""
-
 _SAME = 1e-9
 """Share of a constant below which its error is what arithmetic leaves."""
 
@@ -186,9 +152,9 @@ def read_parameters(
     movement = _movement(told)
     numbers, unread = _read(told, laws, mistakes, "" if movement is None else str(movement.value))
     numbers = numbers if movement is None else [movement, *numbers]
-    numbers += [*_guessed(unread, numbers), *_reverse(told, numbers)]
+    numbers += [*guessed(unread, numbers), *_reverse(told, numbers)]
     numbers += [one for derive in DERIVED for one in derive(told, _by_name(numbers))]
-    numbers += _order(told, mistakes)
+    numbers += order_of(told, mistakes)
     return numbers, _left(unread, numbers)
 
 
@@ -318,61 +284,6 @@ def _narrowed(name: str, found: Sequence[_Found], source: str) -> Number:
                   between=(low, high), source=source, note=note)  # fmt: skip
 
 
-def _guessed(unread: Mapping[str, Sequence[str]], numbers: Sequence[Number]) -> list[Number]:
-    """Return first values for what was played and no law tells, to be brought near by the play."""
-    known = {one.name: one for one in numbers}
-    found = []
-    for reason, names in unread.items():
-        for name in names:
-            value = _alike(name, known)
-            if value is None or (reason == NOT_PLAYED and name not in ALWAYS):
-                continue
-            found.append(Number(name=name, value=value, stderr=_GUESS * value, source=PLAY,
-                                note=reason))  # fmt: skip
-    return found
-
-
-def _alike(name: str, known: Mapping[str, Number]) -> float | None:
-    """Return a value like that of another parameter, or as the model's own is to its speeds."""
-    for one in LIKE.get(name, ()):
-        if one in known:
-            return float(known[one].value)
-    if name not in LIKE or not own_value(name):
-        return None
-    for speed in ("run_speed", "jump_speed"):
-        if speed in known:
-            return own_value(name) * float(known[speed].value) / own_value(speed)
-    return None
-
-
-def own_value(name: str) -> float:
-    """Return the model's own value of a number."""
-    return float(PARAMETERS[name].default)
-
-
-def untold(values: Mapping[str, Value]) -> dict[str, Value]:
-    """Return values for what no take shows and the model's own would be wrong for.
-
-    A fall without a limit has none; where lengths are in another unit than the model's own, a
-    character that is to its speeds as the model's is.
-    """
-    out: dict[str, Value] = {}
-    speeds = [one for one in ("run_speed", "jump_speed") if one in values]
-    if not speeds:
-        return out
-    scale = float(values[speeds[0]]) / own_value(speeds[0])
-    if not 1 / _OTHER_UNIT < scale < _OTHER_UNIT:
-        out = {
-            name: own_value(name) * scale for name, one in PARAMETERS.items()
-            if one.unit.startswith("L") and name not in values and own_value(name)
-        }  # fmt: skip
-    if "release_cut" not in values:
-        out["release_cut"] = 1.0
-    if "terminal_speed" not in values:
-        out["terminal_speed"] = _FASTEST * max(float(values[one]) for one in speeds)
-    return out
-
-
 def _why(reading: Reading, laws: Sequence[Law]) -> str:
     """Return why no law shows a reading."""
     alike = [
@@ -403,100 +314,3 @@ def _reverse(laws: Sequence[Law], numbers: Sequence[Number]) -> list[Number]:
         for law in back
     ]  # fmt: skip
     return [_weighed("reverse_speed", found)]
-
-
-def _held(laws: Sequence[Law], known: Mapping[str, Number]) -> list[Number]:
-    """Return what share of the gravity acts while a rise is held."""
-    light = [one for one in laws if one.phase.part == "sustained" and one.phase.base == "rise"]
-    if not light or "gravity_rise" not in known:
-        return []
-    one, whole = light[0], float(known["gravity_rise"].value)
-    level = one.family is CONSTANT_SPEED
-    pull = 0.0 if level else abs(one.value("acceleration"))
-    error = 0.0 if level else (one.constant("acceleration").stderr or 0.0)
-    return [Number(name="hold_gravity", value=pull / whole, source=one.name, stderr=error / whole)]
-
-
-def _jumps(laws: Sequence[Law], _: Mapping[str, Number]) -> list[Number]:
-    """Return how many jumps in the air there are."""
-    seen = {one.phase.base for one in laws}
-    many = 2 if "third jump" in seen else int("air jump" in seen)
-    note = "as many as were seen in a flight"
-    return [Number(name="air_jumps", value=float(many), source="air jump", note=note)] * (many > 0)
-
-
-def _release(_: Sequence[Law], known: Mapping[str, Number]) -> list[Number]:
-    """Return the factor of a cut that is none, or that sets a speed."""
-    if "release_cut" in known or "jump_speed" not in known:
-        return []
-    if "release_speed" in known:
-        return [Number(name="release_cut", value=1.0, source="release")]
-    # whether letting go cuts a rise at all is left to the play of the inputs
-    return [Number(name="release_cut", value=1.0, stderr=_GUESS, source=PLAY, note=_UNCUT)]
-
-
-def _value(laws: Sequence[Law], phase: PhaseKey, constant: str) -> tuple[float, float] | None:
-    """Return the size of a phase's constant, and its error, from the first law that has it."""
-    for law in laws:
-        one = next((item for item in law.constants if item.name == constant), None)
-        if law.phase == phase and one is not None:
-            return abs(one.value), one.stderr or 0.0
-    return None
-
-
-def _held_down(laws: Sequence[Law], known: Mapping[str, Number]) -> list[Number]:
-    """Return how much faster falls with the stick held down are, and their largest speed."""
-    fall, found = known.get("gravity_fall"), _value(laws, FAST_FALL, "acceleration")
-    factor = 1.0
-    out = []
-    if fall is not None and found is not None and float(fall.value) > 0:
-        factor = found[0] / float(fall.value)
-        error = factor * float(
-            np.hypot(found[1] / found[0], (fall.stderr or 0.0) / float(fall.value))
-        )
-        out.append(Number(name="fast_fall", value=factor, stderr=error, source=str(FAST_FALL)))
-    most = _value(laws, FAST_LIMIT, "speed")
-    if most is not None and "terminal_speed" not in known:
-        out.append(Number(name="terminal_speed", value=most[0] / factor, stderr=most[1],
-                          source=str(FAST_LIMIT)))  # fmt: skip
-    return out
-
-
-def _at_walls(laws: Sequence[Law], known: Mapping[str, Number]) -> list[Number]:
-    """Return the gravity of falls that were seen at walls alone, and a first one of rises."""
-    found = _value(laws, WALL_SLIDE, "acceleration")
-    if found is None or {"gravity_fall", "gravity_rise"} & known.keys():
-        return []
-    note = "seen at walls alone"
-    return [
-        Number(name="gravity_fall", value=found[0], stderr=found[1], source=str(WALL_SLIDE),
-               note=note),
-        Number(name="gravity_rise", value=found[0], stderr=_GUESS * found[0], source=PLAY,
-               note=note),
-    ]  # fmt: skip
-
-
-DERIVED = (_held, _jumps, _release, _held_down, _at_walls)
-"""Parameters that are made of several constants, counted, or of what is not there."""
-
-
-def _order(laws: Sequence[Law], mistakes: frozenset[str]) -> list[Number]:
-    """Return the order of integration that the position rules show."""
-    if "integration-order" in mistakes:
-        return []
-    found = {law.role is ACROSS: (word, law) for law in laws if (word := _theta_word(law))}
-    if len({word for word, _ in found.values()}) == 1:  # one order of both
-        found = {True: next(iter(found.values()))}
-    names = {True: "integrator", False: "rise_integrator"}
-    return [
-        Number(name=names[across], value=word, source=law.name)
-        for across, (word, law) in found.items()
-    ]
-
-
-def _theta_word(law: Law) -> str:
-    """Return the order of integration that a position rule shows, or nothing."""
-    if law.phase.base != "position":
-        return ""
-    theta = next((one.value for one in law.constants if one.name == "theta"), float("nan"))
-    return next((word for word, at in THETA.items() if abs(theta - at) < _NEAR), "")
