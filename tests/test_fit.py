@@ -138,6 +138,14 @@ def test_a_motion_without_a_rule_is_said_not_to_fit():
     assert any(not row.within and row.largest > 0.3 for row in found.apart)
 
 
+def test_a_number_of_nothing_has_a_value():
+    columns = moves(steps(60, 8), MOVE, JUMP)
+    columns |= {"vx": 0 * columns["vx"], "x": 0 * columns["x"]}
+    found = fit([take_of(columns)])
+    assert all(np.isfinite(one.value) for one in found.numbers if not isinstance(one.value, str))
+    assert all(np.isfinite(one) for one in found.values.values() if not isinstance(one, str))
+
+
 def test_the_ground_is_where_it_stood():
     columns = moves(steps(60, 9), during((0.5, 6.0, 1)), lambda _: 0, ledge=12.0)
     world = world_of(analyse(take_of(columns)).whole)

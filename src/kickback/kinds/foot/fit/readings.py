@@ -259,9 +259,10 @@ def _weighed(name: str, found: Sequence[_Found]) -> Number:
         return _narrowed(name, found, source)
     values = np.array([one.value for one in found])
     errors = np.array([max(one.stderr, _SAME * abs(one.value)) for one in found])
-    weights = 1 / np.maximum(errors, 1e-300) ** 2
+    known = np.where(errors > 0, errors, np.min(errors[errors > 0], initial=1.0))  # one of 0 is 0
+    weights = 1 / known**2
     value = float(np.sum(weights * values) / np.sum(weights))
-    stderr = float(np.sum(weights) ** -0.5)
+    stderr = float(np.sum(weights) ** -0.5) if errors.any() else 0.0
     spread = float(np.ptp(values))
     if spread > _FEWEST_ERRORS * float(np.hypot.reduce(errors)):
         reasons = f"readings differ, {values.min():.6g} to {values.max():.6g}"
