@@ -9,7 +9,7 @@ import pytest
 from conftest import some, take_of, without
 from kickback import fit, measure, simulate
 from kickback.errors import InputError
-from kickback.fitting.apart import metrics_apart
+from kickback.fitting.apart import held_against
 from kickback.kinds.foot.fit.fitting import FOOT_FITTING
 from kickback.kinds.foot.fit.replay import play_again, steps_of_both
 from kickback.kinds.foot.fit.world import world_of
@@ -63,7 +63,7 @@ def test_bodies_of_physics_libraries_keep_their_metrics_at_other_rates(library):
     assert found.fits
     full = checked_values(found.values, "test")
     for rate in (30, 60, 144):
-        rows = metrics_apart(FOOT_FITTING, analyse(body(rate)), full)
+        rows = held_against(FOOT_FITTING, analyse(body(rate)), rate, full).metrics
         core = [row for row in rows if row.metric.split(".")[1] in CORE]
         assert len(core) >= 12
         assert max(row.share for row in core) <= 0.01
@@ -144,6 +144,33 @@ def test_a_number_of_nothing_has_a_value():
     found = fit([take_of(columns)])
     assert all(np.isfinite(one.value) for one in found.numbers if not isinstance(one.value, str))
     assert all(np.isfinite(one) for one in found.values.values() if not isinstance(one, str))
+
+
+def test_a_single_jump_that_the_model_does_not_make_is_apart():
+    jump = during((6.0, 6.6, 1), (7.1, 7.22, 1), (9.0, 9.9, 1))
+    columns = moves(steps(60, 60), MOVE, jump)  # a hop of a quarter of a second in a minute
+    columns["in_jump"][round(7.1 * 60) : round(7.3 * 60)] = 0.0
+    found = fit([take_of(columns)])
+    assert not found.fits
+    assert {row.column for row in found.apart if not row.within} == {"y", "vy"}
+    assert np.mean(columns["y"] > 0) < 0.04
+
+
+def test_lengths_stay_in_the_unit_of_the_takes(kickback, tmp_path):
+    columns = play(steps(60, 10), MOVE, JUMP, top=256.0, accel=1280.0, slow=1024.0, v0=416.0,
+                   g=1280.0)  # fmt: skip
+    header = '# {"length_unit": "px", "frame_rate": 60}\n'
+    rows = [",".join(columns), *(",".join(map(repr, row)) for row in
+                                 np.stack([*columns.values()], axis=1).tolist())]  # fmt: skip
+    (tmp_path / "own.csv").write_text(header + "\n".join(rows) + "\n")
+    kickback("fit", "own.csv", "-o", "px.toml", status=0)
+    assert 'length_unit = "px"' in (tmp_path / "px.toml").read_text()
+    kickback("simulate", "px.toml", "-o", "again.jsonl", status=0)
+    rows = json.loads(kickback("measure", "again.jsonl", "--format", "json", status=0)[1])
+    top = next(row for row in rows if row["metric"] == "run.top_speed")
+    assert (top["unit"], top["value"]) == ("px/s", pytest.approx(256.0))
+    wish = ("--wish", "jump.apex_height=64 px", "--keep", "gravity_rise")
+    assert "64.00 px" in kickback("solve", "px.toml", *wish, status=0)[1]
 
 
 def test_the_ground_is_where_it_stood():

@@ -94,6 +94,24 @@ def test_wishes_that_exclude_each_other_are_told_with_each_way_out():
     assert set(three.conflict.wishes) >= {"coast.stop_time", "coast.stop_distance"}
 
 
+def test_a_kept_parameter_that_would_not_be_enough_is_said_to_be(kickback, tmp_path):
+    (tmp_path / "own.toml").write_text("[values]\n")
+    wishes = ("coast.stop_time=0.2 s", "coast.stop_distance=0.5 m", "run.top_speed=7 m/s")
+    call = ["solve", "own.toml", *(f"--wish={one}" for one in wishes)]
+    out = kickback(*call, "--keep", "coast_deceleration", status=1)[1]
+    assert "coast_deceleration, kept at 32.00: it would not be enough to free it" in out
+
+
+def test_a_wish_that_holds_already_excludes_nothing():
+    wishes = {"run.top_speed": 8.0, "coast.stop_distance": 0.6}
+    found = solve({}, wishes, keep=["run_speed"], rates=[60])
+    assert found.solved
+    assert list(found.changed) == ["coast_deceleration"]
+    assert solve({}, {"run.top_speed": 8.0}, keep=["run_speed"], rates=[60]).solved
+    other = solve({}, wishes | {"run.top_speed": 8.1}, keep=["run_speed"], rates=[60])
+    assert other.conflict.wishes == ("run.top_speed",)
+
+
 def test_what_cannot_be_had_is_brought_nearest():
     found = solve({}, {"hop.lowest_height": 0.2, "run.time_to_90": 0.3}, rates=[60])
     assert found.nearest

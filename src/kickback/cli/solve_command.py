@@ -129,7 +129,7 @@ def _wish(
     if how == "text":
         from kickback.show.console import Printer
 
-        show_solution(Printer(), result, units_of(settings), _spoken(result, settings))
+        show_solution(Printer(), result, units_of(settings), _spoken(parameters, result, settings))
     else:
         from kickback.show.records import render_records
 
@@ -137,7 +137,7 @@ def _wish(
     if result.conflict is None:
         into.write(solved_file(Path(parameters), result))
         if into.game and settings.names:
-            _write_game(result, settings)
+            _write_game(parameters, result, settings)
     return 0 if result.solved else 1
 
 
@@ -149,7 +149,7 @@ def _aim(
     from pathlib import Path
 
     from kickback.show.aimed import aimed_records, show_aimed
-    from kickback.workflows.solving import aim_file, aimed_file, parse_place
+    from kickback.workflows.solving import aim_file, aimed_file, length_of, parse_place
 
     target, moves, angle = aimed
     place = parse_place(target, "--target")
@@ -160,7 +160,7 @@ def _aim(
     if how == "text":
         from kickback.show.console import Printer
 
-        show_aimed(Printer(), result, place, settings.length_unit or "m", angle)
+        show_aimed(Printer(), result, place, length_of(Path(parameters), settings), angle)
     else:
         from kickback.show.records import render_records
 
@@ -170,21 +170,28 @@ def _aim(
     return 0 if result.ways else 1
 
 
-def _spoken(result: "Solution", settings: "Settings") -> "dict[str, InCode]":
+def _spoken(parameters: str, result: "Solution", settings: "Settings") -> "dict[str, InCode]":
     """Return the parameters that were set in the game's own terms."""
+    from pathlib import Path
+
     from kickback.workflows.own_names import spoken
+    from kickback.workflows.solving import length_of
 
     changed = {name: result.values[name] for name in result.changed}
-    return spoken(changed, settings, result.kind, settings.length_unit or "m")
+    return spoken(changed, settings, result.kind, length_of(Path(parameters), settings))
 
 
-def _write_game(result: "Solution", settings: "Settings") -> None:
+def _write_game(parameters: str, result: "Solution", settings: "Settings") -> None:
     """Show what changes in the game's own files, and write them."""
+    from pathlib import Path
+
     from kickback.files.atomic import write_new
     from kickback.workflows.own_names import changes_of_files
+    from kickback.workflows.solving import length_of
 
     changed = {name: result.values[name] for name in result.changed}
-    for one in changes_of_files(changed, settings, result.kind, settings.length_unit or "m"):
+    length = length_of(Path(parameters), settings)
+    for one in changes_of_files(changed, settings, result.kind, length):
         for line in one.difference:
             say_aside(line)
         write_new(one.path, one.text.encode(), replace=True)

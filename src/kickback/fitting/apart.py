@@ -1,7 +1,7 @@
 """How far a take and the model that plays its inputs run apart."""
 
-from collections.abc import Mapping
-from typing import Any
+from collections.abc import Mapping, Sequence
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -10,12 +10,14 @@ from kickback.kinds.fitted import Fitting, Played
 from kickback.kinds.measuring import measure
 from kickback.kinds.table import all_metrics
 from kickback.motion.analysis import Analysis
+from kickback.motion.segments import stretches
+from kickback.takes.channels import channel_of
 from kickback.takes.header import Value
 from kickback.takes.quantities import LENGTH, SPEED
 from kickback.takes.record import replace
 from kickback.takes.take import Column, FloatArray, Take
 
-__all__ = ["apart_of", "metrics_apart"]
+__all__ = ["Held", "held_against"]
 
 _ERRORS = 4.0
 """Standard errors by which a place or a speed may be off and be the same."""
@@ -23,34 +25,48 @@ _ERRORS = 4.0
 _SHARE = 1e-4
 """Share of a column's extent that an exact take and the model may differ by."""
 
-
 _MOSTLY = 0.98
 """Share of the frames that must agree: an event may come a frame apart."""
 
+_LONGEST = 3
+"""Frames on end that may be apart: more is a jump, a dash or a fall that the model does not make,
+however long the take is."""
 
-def apart_of(
+
+class Held(NamedTuple):
+    """A take held against the model that plays its inputs."""
+
+    apart: list[Apart]
+    metrics: list[MetricApart]
+
+
+def held_against(
     fitting: Fitting, analysis: Analysis[Any], rate: float, full: Mapping[str, Value]
-) -> list[Apart]:
-    """Return how far each column of a take runs apart from the model's play of its inputs."""
+) -> Held:
+    """Return how far a take and the model that plays its inputs differ, with one play of each."""
     played = [fitting.play(motion, [full]) for motion in analysis.motions]
+    return Held(_apart(analysis, played, rate), _metrics_apart(analysis, played))
+
+
+def _apart(analysis: Analysis[Any], played: Sequence[Played], rate: float) -> list[Apart]:
+    """Return how far each column of a take runs apart from the model's."""
     missing = ", ".join(dict.fromkeys(one.missing for one in played if one.missing))
     rows = []
     for name in played[0].own:
         gaps = np.concatenate([np.abs(one.model[name][:, 0] - one.own[name]) for one in played])
         own = np.concatenate([one.own[name] for one in played])
         noise = np.concatenate([one.noise[name] for one in played])
-        slack = _ERRORS * noise + _SHARE * (float(np.ptp(own)) or 1.0)
+        off = gaps > _ERRORS * noise + _SHARE * (float(np.ptp(own)) or 1.0)
         worst = int(np.argmax(gaps))
+        dimension = SPEED if channel_of(name).kind == "velocity" else LENGTH
         rows.append(
             Apart(
                 take=analysis.take.name, rate=rate, column=name,
-                unit=(SPEED if name.startswith("v") else LENGTH).within(
-                    analysis.take.header.length_unit
-                ),
+                unit=dimension.within(analysis.take.header.length_unit),
                 usual=float(np.median(gaps)), largest=float(gaps[worst]),
                 time=_time_of(analysis, worst), phase=_phase_at(analysis, worst),
                 noise=float(np.median(noise)), missing=missing,
-                within=bool(np.mean(gaps <= slack) >= _MOSTLY),
+                within=float(np.mean(off)) <= 1 - _MOSTLY and not stretches(off, _LONGEST + 1),
             )
         )  # fmt: skip
     return rows
@@ -66,31 +82,24 @@ def _phase_at(analysis: Analysis[Any], row: int) -> str:
     return ", ".join(one.name for one in analysis.phases if one.start <= row < one.stop)
 
 
-def metrics_apart(
-    fitting: Fitting, analysis: Analysis[Any], full: Mapping[str, Value]
-) -> list[MetricApart]:
-    """Return the metrics of a take, and of the model that plays its inputs; those that both have.
+def _metrics_apart(analysis: Analysis[Any], played: Sequence[Played]) -> list[MetricApart]:
+    """Return the metrics of a take, and of the model that plays its inputs.
 
     Of a take in several pieces only its longest is played.
     """
-    motion = max(analysis.motions, key=lambda one: len(one.t))
-    own = measure(motion.take, options=analysis.options).by_metric()
-    model = measure(
-        _as_take(motion.take, fitting.play(motion, [full])), options=analysis.options
-    ).by_metric()
+    longest = max(range(len(played)), key=lambda k: len(analysis.motions[k].t))
+    take = analysis.motions[longest].take
+    own = measure(take, options=analysis.options).by_metric()
+    model = measure(_as_take(take, played[longest]), options=analysis.options).by_metric()
     shown = {metric.name for metric in all_metrics() if metric.display}
-    rows = []
-    for name, row in own.items():
-        other = model[name].value
-        if row.value is None or other is None or name in shown:
-            continue
-        rows.append(
-            MetricApart(
-                take=analysis.take.name, metric=name, unit=row.unit, own=row.value, model=other,
-                resolution=row.resolution or 0.0,
-            )
-        )  # fmt: skip
-    return rows
+    return [
+        MetricApart(
+            take=analysis.take.name, metric=name, unit=row.unit, own=row.value,
+            model=model[name].value, resolution=row.resolution or 0.0,
+        )
+        for name, row in own.items()
+        if row.value is not None and name not in shown
+    ]  # fmt: skip
 
 
 def _as_take(take: Take, played: Played) -> Take:

@@ -8,7 +8,7 @@ import numpy as np
 
 from kickback.causes.cause import Cause
 from kickback.errors import InputError
-from kickback.fitting.apart import apart_of, metrics_apart
+from kickback.fitting.apart import held_against
 from kickback.fitting.record import Fitted
 from kickback.fitting.refine import refined, usual_misfit
 from kickback.framerate.analyse import told_causes
@@ -43,7 +43,6 @@ _FINER = 20.0
 _USUAL = 60.0
 """The frame rate that is read first, where several have as many takes."""
 
-
 _ONE_RATE = (
     "all takes have one even frame rate: nothing tells what belongs to the frame and what to"
     " the second; takes at a second rate would"
@@ -73,7 +72,8 @@ def fit(takes: Sequence[Take | Analysis[Any]], options: Options | None = None) -
     values, numbers, unmoved = _told(values, numbers)
     values |= fitting.untold(values)
     full = fitting.checked(values, "fit")
-    apart = _chained(apart_of(fitting, one, _rate(one), full) for one in analyses)
+    held = [held_against(fitting, one, _rate(one), full) for one in analyses]
+    apart = _chained(one.apart for one in held)
     return Fitted(
         kind=kind.name,
         rate=rate,
@@ -83,7 +83,7 @@ def fit(takes: Sequence[Take | Analysis[Any]], options: Options | None = None) -
         unread=_by_reason([*unread, *unmoved]),
         mistakes=sorted(mistakes),
         apart=apart,
-        metrics=_chained(metrics_apart(fitting, one, full) for one in analyses),
+        metrics=_chained(one.metrics for one in held),
         warnings=_left_open(suspicions),
         fits=all(row.within for row in apart),
     )
@@ -95,8 +95,7 @@ def _told(
     """Return what is told, as it is written, without guesses that no play narrows down."""
     vague = [
         one for one in numbers
-        if one.source == PLAY and one.stderr is not None
-        and one.stderr > _VAGUE * abs(float(one.value))
+        if one.guess and (one.stderr or 0.0) > _VAGUE * abs(float(one.value))
     ]  # fmt: skip
     names = {one.name for one in vague}
     kept = [replace(one, value=_written(one)) for one in numbers if one.name not in names]

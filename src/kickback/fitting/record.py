@@ -15,7 +15,7 @@ class Apart(Record, frozen=True, kw_only=True):
 
     ``usual`` and ``largest`` are sizes of differences, in ``unit``, the latter at ``time``, s, in
     a ``phase``; ``noise`` is the usual standard error of the take's own numbers. ``within``:
-    whether nearly all are what that leaves. ``missing`` says what of the world is not played.
+    whether all but single frames are what that leaves. ``missing`` says what is not played.
     """
 
     take: str
@@ -32,18 +32,20 @@ class Apart(Record, frozen=True, kw_only=True):
 
 
 class MetricApart(Record, frozen=True, kw_only=True):
-    """A metric of a take and of the model that plays its inputs."""
+    """A metric of a take and of the model that plays its inputs; None where that shows none."""
 
     take: str
     metric: str
     unit: Unit
     own: float
-    model: float
+    model: float | None
     resolution: float
 
     @property
     def share(self) -> float:
-        """Return the difference as a share of the take's number; infinite for one that is 0."""
+        """Return the difference as a share of the take's number; infinite where that is none."""
+        if self.model is None:
+            return float("inf")
         gap = abs(self.model - self.own)
         if gap == 0:
             return 0.0

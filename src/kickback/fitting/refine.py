@@ -54,16 +54,20 @@ _PARTED = 1e6
 Sets = Sequence[Mapping[str, Value]]
 
 
-def misfit_of(played: Sequence[Played], column: int = 0, least: float = _EXACT) -> FloatArray:
+def misfit_of(
+    played: Sequence[Played], column: int = 0, least: float = _EXACT, *, landings: bool = True
+) -> FloatArray:
     """Return what one parameter set leaves of all columns, in their errors, shape (k,).
 
-    ``least`` is the share of a column's extent that an error is at least.
+    ``least`` is the share of a column's extent that an error is at least. Without ``landings``
+    frames in which one stands and the other flies count for nothing.
     """
     parts = []
     for one in played:
         for name, own in one.own.items():
             unit = np.maximum(one.noise[name], least * (float(np.ptp(own)) or 1.0))
-            parts.append((one.model[name][:, column] - own) / unit)
+            off = (one.model[name][:, column] - own) / unit
+            parts.append(off if landings else off * one.alike[:, column])
     return np.concatenate(parts)
 
 
@@ -111,7 +115,8 @@ class _Search:
         low = np.maximum(-_FAR, -0.999 * np.abs(self._start) / self._scale) - _STEP
         bounds = low, np.full(len(self._free), _FAR)
         for least, loss in ((_COARSE, "soft_l1"), (_EXACT, "linear" if exact else "soft_l1")):
-            points.append(_solved(partial(self._at, least=least), points[-1], bounds, loss))
+            of = partial(self._at, least=least, landings=not exact or least == _COARSE)
+            points.append(_solved(of, points[-1], bounds, loss))
         played = self._play(points)
         best = points[int(np.argmin([usual_misfit(played, k) for k in range(len(points))]))]
         left, slopes = self._at(best, _EXACT)
@@ -131,11 +136,14 @@ class _Search:
         ]
         return [self._fitting.play(motion, sets) for motion in self._motions]
 
-    def _at(self, point: FloatArray, least: float) -> tuple[FloatArray, FloatArray]:
+    def _at(
+        self, point: FloatArray, least: float, *, landings: bool = True
+    ) -> tuple[FloatArray, FloatArray]:
         """Return what a point leaves, shape (k,), and its slopes, shape (k, numbers)."""
         points = [point, *(point + np.diag(self._move))]
         played = self._play(points)
-        left = np.stack([misfit_of(played, k, least) for k in range(len(points))], axis=1)
+        parts = [misfit_of(played, k, least, landings=landings) for k in range(len(points))]
+        left = np.stack(parts, axis=1)
         held = np.stack(points, axis=1)  # by the readings: hardly, or as their errors say
         left = np.vstack((left / _BLOCK**0.5, held) if self._timed else (left, _HARDLY * held))
         return left[:, 0], (left[:, 1:] - left[:, :1]) / self._move

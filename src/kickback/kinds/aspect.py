@@ -55,38 +55,46 @@ class Aspect(Record, frozen=True, kw_only=True):
 
 def with_aspects(kind: Kind, aspects: Sequence[Aspect]) -> Kind:
     """Return a kind with aspects beside it: its own metrics, laws and checks come first."""
-    own = {role.name: aspect for aspect in aspects for role in aspect.roles}
-
-    def read(take: Take, clock: Clock, prints: Prints, options: Options) -> Motion:
-        motion: Motion = kind.read(take, clock, prints, options)
-        added: dict[str, Track] = {}
-        for aspect in aspects:
-            added |= aspect.tracks(take, clock, prints)
-        return replace(motion, tracks={**motion.tracks, **added}) if added else motion
-
-    def laws(motion: Motion) -> Laws:
-        found = kind.laws(motion)
-        rows = _all(aspect.laws(motion) for aspect in aspects)
-        return replace(found, rows=[*found.rows, *rows]) if rows else found
-
-    def moved(row: ConstantRow, steady: Any) -> Any:
-        aspect = own.get(row.role.name)
-        return kind.moved(row, steady) if aspect is None else aspect.moved(row)
-
-    def phases(motion: Any) -> list[Phase]:
-        return [*kind.phases(motion), *_all(aspect.phases(motion) for aspect in aspects)]
-
-    def picture(motion: Any, events: Sequence[Event]) -> Picture:
-        drawn = kind.picture(motion, events)
-        curves = _all(aspect.curves(motion) for aspect in aspects)
-        return replace(drawn, curves=[*drawn.curves, *curves]) if curves else drawn
-
+    beside = _Beside(kind, aspects)
+    hooks = {name: getattr(beside, name) for name in ("read", "laws", "moved", "phases", "picture")}
     added = {
         name: (*getattr(kind, name), *_all(getattr(aspect, name) for aspect in aspects))
         for name in ("roles", "metrics", "checks", "findings", "families")
     }
-    hooks = {"read": read, "laws": laws, "moved": moved, "phases": phases, "picture": picture}
     return replace(kind, **hooks, **added)
+
+
+class _Beside:
+    """What a kind does, with what its aspects add."""
+
+    def __init__(self, kind: Kind, aspects: Sequence[Aspect]) -> None:
+        self._kind, self._aspects = kind, aspects
+        self._own = {role.name: aspect for aspect in aspects for role in aspect.roles}
+
+    def read(self, take: Take, clock: Clock, prints: Prints, options: Options) -> Motion:
+        motion: Motion = self._kind.read(take, clock, prints, options)
+        added: dict[str, Track] = {}
+        for aspect in self._aspects:
+            added |= aspect.tracks(take, clock, prints)
+        return replace(motion, tracks={**motion.tracks, **added}) if added else motion
+
+    def laws(self, motion: Motion) -> Laws:
+        found = self._kind.laws(motion)
+        rows = _all(aspect.laws(motion) for aspect in self._aspects)
+        return replace(found, rows=[*found.rows, *rows]) if rows else found
+
+    def moved(self, row: ConstantRow, steady: Any) -> Any:
+        aspect = self._own.get(row.role.name)
+        return self._kind.moved(row, steady) if aspect is None else aspect.moved(row)
+
+    def phases(self, motion: Any) -> list[Phase]:
+        own = self._kind.phases(motion)
+        return [*own, *_all(aspect.phases(motion) for aspect in self._aspects)]
+
+    def picture(self, motion: Any, events: Sequence[Event]) -> Picture:
+        drawn = self._kind.picture(motion, events)
+        curves = _all(aspect.curves(motion) for aspect in self._aspects)
+        return replace(drawn, curves=[*drawn.curves, *curves]) if curves else drawn
 
 
 def _all(parts: Iterable[Iterable[Any]]) -> tuple[Any, ...]:

@@ -3,6 +3,9 @@
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
+import numpy as np
+import numpy.typing as npt
+
 from kickback.laws.record import Law
 from kickback.takes.header import Value
 from kickback.takes.record import Record
@@ -18,7 +21,8 @@ class Number(Record, frozen=True, kw_only=True):
     """A parameter that takes show; ``stderr`` is its standard error, None where it is a word.
 
     ``source`` is the phase that it was read from. ``between``: what a timer is known to lie
-    between, s. ``note`` is what its reading leaves open.
+    between, s. ``note`` is what its reading leaves open. A ``guess`` is a first value that only
+    the play of the inputs can tell.
     """
 
     name: str
@@ -27,6 +31,7 @@ class Number(Record, frozen=True, kw_only=True):
     stderr: float | None = None
     between: tuple[float, float] | None = None
     note: str = ""
+    guess: bool = False
 
 
 class Unread(Record, frozen=True, kw_only=True):
@@ -40,13 +45,15 @@ class Played(Record, frozen=True, kw_only=True):
     """A stretch of a take beside what the model makes of its inputs; columns of shape (n, m).
 
     ``own`` are the take's, shape (n,), ``model`` those of m parameter sets, ``noise`` the standard
-    error of each of the take's, from the rounding of numbers and times, shape (n,); ``contact``:
-    further columns of the model. ``missing`` says what of the take's world is not played.
+    error of each of the take's, from the rounding of numbers and times, shape (n,); ``alike``:
+    the frames in which both stand or both fly, shape (n, m); ``contact``: further columns of the
+    model. ``missing`` says what of the take's world is not played.
     """
 
     own: Mapping[str, FloatArray]
     model: Mapping[str, FloatArray]
     noise: Mapping[str, FloatArray]
+    alike: npt.NDArray[np.bool_]
     contact: Mapping[str, FloatArray] = {}
     missing: str = ""
 

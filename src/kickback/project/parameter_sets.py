@@ -8,23 +8,36 @@ from kickback.kinds.models import all_drills, drill_of, model_named, model_with
 from kickback.kinds.playing.drills import Drill
 from kickback.takes.header import ParameterSet
 
-__all__ = ["read_drill", "read_model_parameters", "read_parameter_set"]
+__all__ = ["length_unit_of", "read_drill", "read_model_parameters", "read_parameter_set"]
+
+_KEYS = ("name", "notes", "length_unit", "values")
 
 
 def read_parameter_set(path: Path) -> ParameterSet:
     """Read a parameter set; raises InputError with file and line for what is wrong."""
     data, text = read_toml(path, "parameter file")
     for key in data:
-        if key not in {"name", "notes", "values"}:
+        if key not in _KEYS:
             raise InputError(
-                f"unknown key '{key}'{nearest(key, ('name', 'notes', 'values'))}"
-                " (parameters belong under [values])",
+                f"unknown key '{key}'{nearest(key, _KEYS)} (parameters belong under [values])",
                 key_line(path, text, key),
             )
-    if not isinstance(data.get("name", ""), str):
-        raise InputError("'name' must be text", key_line(path, text, "name"))
-    found = ParameterSet.from_mapping(data, str(path))
+    for key in ("name", "length_unit"):
+        if not isinstance(data.get(key, ""), str):
+            raise InputError(f"'{key}' must be text", key_line(path, text, key))
+    parts = {key: value for key, value in data.items() if key != "length_unit"}
+    found = ParameterSet.from_mapping(parts, str(path))
     return ParameterSet(name=found.name or path.stem, values=found.values)
+
+
+def length_unit_of(path: Path) -> str | None:
+    """Return the unit that a parameter file's lengths are in, where it says one.
+
+    Raises InputError for a file that cannot be read.
+    """
+    data, _ = read_toml(path, "parameter file")
+    unit = data.get("length_unit")
+    return unit if isinstance(unit, str) and unit else None
 
 
 def read_model_parameters(path: Path, kind: str | None = None) -> ParameterSet:

@@ -82,14 +82,15 @@ def _metrics(printer: Printer, rows: Sequence[MetricApart]) -> None:
     printer.line(f"{len(rows) - len(off)} of {len(rows)} metrics are within {_NOTED:.0%} or alike")
     for row in off[:_NAMED]:
         unit = f" {row.unit}" if str(row.unit) else ""
-        printer.line(
-            f"  {row.metric}: {row.own:.4g}{unit} in {row.take}, {row.model:.4g} in the model"
-        )
+        other = "none" if row.model is None else f"{row.model:.4g}"
+        printer.line(f"  {row.metric}: {row.own:.4g}{unit} in {row.take}, {other} in the model")
     if len(off) > _NAMED:
         printer.line(f"  and {len(off) - _NAMED} more")
 
 
 def _differs(row: MetricApart) -> bool:
+    if row.model is None:
+        return True
     return row.share > _NOTED and abs(row.model - row.own) > row.resolution
 
 

@@ -26,7 +26,8 @@ def show_solution(
     if result.conflict is not None:
         _conflict(printer, result.conflict)
         return
-    printer.table(lambda _: _parameters(result, own))
+    if result.changed:
+        printer.table(lambda _: _parameters(result, own))
     if result.free:
         text = ", ".join(f"{name} {as_written(result.values[name])}" for name in result.free)
         printer.paragraph(f"left as they are, though the wishes could be had by them too: {text}")
@@ -83,24 +84,26 @@ def _missed(one: Got, rate: float) -> str:
 
 def _conflict(printer: Printer, conflict: Conflict) -> None:
     """Say which wishes exclude each other, and what each way out gives."""
-    wishes, knobs = _listed(conflict.wishes), _listed(conflict.knobs)
+    wishes = _listed(conflict.wishes)
     many = len(conflict.wishes) > 1
     text = f"{wishes} exclude each other: they are" if many else f"{wishes} cannot be had: it is"
-    text += f" had by {knobs} alone" if conflict.knobs else " had by nothing that this model has"
+    by = f"{_listed(conflict.knobs)} alone" if conflict.knobs else "nothing that this model has"
+    text += f" had by {by}"
     if conflict.kept:
         text += f", and you keep {_listed(conflict.kept)}"
     printer.paragraph(f"{text}. Give up one:", style="bold red")
     for one in conflict.choices:
         wanted = f"{plain(one.wanted)} {one.unit}".strip()
-        if one.becomes is None:
-            printer.paragraph(f"{one.name} = {wanted}: the others cannot be had without it either",
-                              indent=2)  # fmt: skip
-        elif one.kept:
-            ends = f"at {plain(one.becomes)} all wishes are fulfilled"
+        if one.kept:
+            ends = "it would not be enough to free it"
+            if one.becomes is not None:
+                ends = f"at {plain(one.becomes)} all wishes are fulfilled"
             printer.paragraph(f"{one.name}, kept at {wanted}: {ends}", indent=2)
-        else:
-            printer.paragraph(f"{one.name} = {wanted}: it becomes {plain(one.becomes)} {one.unit}",
-                              indent=2)  # fmt: skip
+            continue
+        ends = "the others cannot be had without it either"
+        if one.becomes is not None:
+            ends = f"it becomes {plain(one.becomes)} {one.unit}".strip()
+        printer.paragraph(f"{one.name} = {wanted}: {ends}", indent=2)
 
 
 def _listed(names: Sequence[str]) -> str:

@@ -1,6 +1,7 @@
 """The values at which a model's metrics are what is wished, by Newton's method in logarithms."""
 
 from collections.abc import Callable, Mapping, Sequence
+from typing import NamedTuple
 
 import numpy as np
 
@@ -47,39 +48,66 @@ def newton(
     Metrics of movement are near to products of powers of its constants (``h = v²/2g``), so that
     in logarithms few steps lead there; the steps are halved where they would lead away.
     """
-    names = list(start)
-    most = np.log([limits.get(name, np.inf) for name in names])
-    point = np.minimum(np.log([start[name] for name in names]), most)
-
-    def off(points: Sequence[FloatArray]) -> FloatArray:
-        sets = [dict(zip(names, np.exp(one).tolist(), strict=True)) for one in points]
-        with np.errstate(divide="ignore", invalid="ignore"):
-            return np.asarray(np.log(metrics(sets) / wanted))
-
-    def around(at: FloatArray) -> tuple[FloatArray, FloatArray]:
-        """Return how far a point is off, and the slopes there: one play of them all."""
-        here, *moved = off([at, *(at + _STEP * unit for unit in np.eye(len(at)))])
-        return here, (np.array(moved) - here).T / _STEP
-
-    here, slopes = around(point)
+    search = _Search(metrics, list(start), wanted, limits)
+    here = search.at(np.minimum(np.log([*start.values()]), search.most))
     for _ in range(_ROUNDS):
-        if not np.all(np.isfinite(slopes)) or np.max(np.abs(here), initial=0.0) <= _EXACT:
+        if not np.all(np.isfinite(here.slopes)) or here.size <= _EXACT:
             break
-        step = np.linalg.lstsq(slopes, -here, rcond=1e-9)[0]
+        step = np.asarray(np.linalg.lstsq(here.slopes, -here.off, rcond=1e-9)[0], dtype=np.float64)
         step *= min(1.0, _LONGEST / max(float(np.max(np.abs(step))), 1e-300))
-        ahead = np.minimum(point + step, most)
-        there, onward = around(ahead)
-        if _size(there) >= _size(here):
-            tried = [np.minimum(point + step / 2**k, most) for k in range(1, _HALVINGS)]
-            left = [_size(one) for one in off(tried)]
-            better = next((k for k, size in enumerate(left) if size < _size(here)), None)
-            if better is None:
-                break
-            ahead = tried[better]
-            there, onward = around(ahead)
-        point, here, slopes = ahead, there, onward
-    values = dict(zip(names, np.exp(point).tolist(), strict=True))
-    return Found(values=values, off=np.expm1(here))
+        better = search.along(here, step)
+        if better is None:
+            break
+        here = better
+    return Found(values=search.values(here.point), off=np.expm1(here.off))
+
+
+class _Point(NamedTuple):
+    """Logarithms of values, how far the logarithms of the metrics are off, and their slopes."""
+
+    point: FloatArray
+    off: FloatArray
+    slopes: FloatArray
+
+    @property
+    def size(self) -> float:
+        """Return how far it is off."""
+        return _size(self.off)
+
+
+class _Search:
+    """The metrics of values whose logarithms are moved, up to limits."""
+
+    def __init__(
+        self, metrics: Metrics, names: Sequence[str], wanted: FloatArray,
+        limits: Mapping[str, float],
+    ) -> None:  # fmt: skip
+        self._metrics, self._names, self._wanted = metrics, names, wanted
+        self.most = np.log([limits.get(name, np.inf) for name in names])
+
+    def values(self, point: FloatArray) -> dict[str, float]:
+        """Return the values of a point by name."""
+        return dict(zip(self._names, np.exp(point).tolist(), strict=True))
+
+    def _off(self, points: Sequence[FloatArray]) -> FloatArray:
+        with np.errstate(divide="ignore", invalid="ignore"):
+            found = self._metrics([self.values(one) for one in points])
+            return np.asarray(np.log(found / self._wanted))
+
+    def at(self, point: FloatArray) -> _Point:
+        """Return a point with its slopes: one play of them all."""
+        here, *moved = self._off([point, *(point + _STEP * unit for unit in np.eye(len(point)))])
+        return _Point(point, here, (np.array(moved) - here).T / _STEP)
+
+    def along(self, here: _Point, step: FloatArray) -> _Point | None:
+        """Return a nearer point along a step, halved where it must be; None where there is none."""
+        ahead = self.at(np.minimum(here.point + step, self.most))
+        if ahead.size < here.size:
+            return ahead
+        tried = [np.minimum(here.point + step / 2**k, self.most) for k in range(1, _HALVINGS)]
+        sizes = [_size(one) for one in self._off(tried)]
+        better = next((k for k, size in enumerate(sizes) if size < here.size), None)
+        return None if better is None else self.at(tried[better])
 
 
 def _size(off: FloatArray) -> float:

@@ -65,10 +65,11 @@ def solve(
     UsageError for a metric that cannot be wished for, a wish that is none, or an unknown parameter.
     """
     problem = _problem(kind, parameters, wishes, keep, rate)
-    conflict = _conflict(problem, length_unit)
+    unsettled = problem.of(problem.unsettled())
+    conflict = _conflict(unsettled, length_unit)
     if conflict is not None:
         return _as_it_was(problem, rates, length_unit, conflict)
-    found = _in_parts(problem)
+    found = _in_parts(problem, unsettled)
     exact = problem.full(found.values)
     written = {
         name: value if digits is None else round(value, digits)
@@ -108,8 +109,16 @@ class _Problem(Record, frozen=True, kw_only=True):
             and self.wishing.works(wish.metric, one, self.values)
         ]  # fmt: skip
 
+    @property
+    def enough(self) -> bool:
+        """Whether each wish can have a parameter of its own."""
+        return len(self.assigned()) == len(self.wished)
+
     def assigned(self) -> list[str]:
-        """Return a parameter for each wish, with the least of what is not the first choice."""
+        """Return a parameter for each wish, with the least of what is not the first choice.
+
+        Of wishes that have too few between them some are left out.
+        """
         from scipy.optimize import linear_sum_assignment
 
         names = list(dict.fromkeys(name for one in self.wished for name in self.able(one)))
@@ -117,7 +126,8 @@ class _Problem(Record, frozen=True, kw_only=True):
         for row, one in enumerate(self.wished):
             for place, name in enumerate(self.able(one)):
                 cost[row, names.index(name)] = place
-        return [names[k] for k in linear_sum_assignment(cost)[1]]
+        rows, columns = linear_sum_assignment(cost)
+        return [names[k] for row, k in zip(rows, columns, strict=True) if cost[row, k] < _NEVER]
 
     def full(self, values: Mapping[str, float]) -> dict[str, Value]:
         """Return all parameters with new values, and those that go with them."""
@@ -163,6 +173,14 @@ class _Problem(Record, frozen=True, kw_only=True):
         others.pop(frozenset(first), None)
         return [first, *others.values()][:_TRIED]
 
+    def unsettled(self) -> list[int]:
+        """Return the wishes to be fulfilled: those that can be moved, or that are not as wished."""
+        stuck = [not self.able(one) for one in self.wished]
+        if not any(stuck):
+            return list(range(len(self.wished)))
+        off = np.abs(self.metrics([self.values], self.rate)[0] / self.wanted - 1)
+        return [k for k, held in enumerate(stuck) if not (held and off[k] <= SOLVED)]
+
     def parts(self) -> list["_Problem"]:
         """Return the problems of wishes that share no parameter with others."""
         groups: list[tuple[set[str], list[int]]] = []
@@ -178,7 +196,8 @@ class _Problem(Record, frozen=True, kw_only=True):
         """Return the problem of some wishes, from other values on where they are given."""
         return _Problem(
             kind=self.kind, wishing=self.wishing, values=self.values if values is None else values,
-            wished=[self.wished[k] for k in rows], wanted=self.wanted[list(rows)],
+            wished=[self.wished[k] for k in rows],
+            wanted=self.wanted[np.array(rows, dtype=np.int64)],
             keep=self.keep, ties=self.ties, rate=self.rate,
         )  # fmt: skip
 
@@ -194,23 +213,25 @@ class _Problem(Record, frozen=True, kw_only=True):
         )  # fmt: skip
 
 
-def _in_parts(problem: _Problem) -> Found:
+def _in_parts(problem: _Problem, unsettled: _Problem) -> Found:
     """Return the values that fulfil wishes: part by part, then all at once where parts disturb.
 
-    Where a part cannot be fulfilled, the others are.
+    Where a part cannot be fulfilled, the others are. Only what is ``unsettled`` is looked for.
     """
     values = problem.values
     set_to: dict[str, float] = {}
-    for part in problem.parts():
+    for part in unsettled.parts():
         found = part.of(range(len(part.wished)), values).best()
         set_to |= found.values
         values = problem.full(set_to)
-    wanted = problem.wanted
-    off = problem.metrics([values], problem.rate)[0] / wanted - 1
-    if np.all(np.abs(off) <= SOLVED):
-        return Found(values=set_to, off=off)
-    again = problem.of(range(len(wanted)), values).found(list(set_to))
-    return again if again.solved else Found(values=set_to, off=off)
+    off = problem.metrics([values], problem.rate)[0] / problem.wanted - 1
+    if not np.all(np.abs(off) <= SOLVED) and set_to:
+        again = unsettled.of(range(len(unsettled.wished)), values).found(list(set_to))
+        if again.solved:
+            set_to = dict(again.values)
+            values = problem.full(set_to)
+            off = problem.metrics([values], problem.rate)[0] / problem.wanted - 1
+    return Found(values=set_to, off=off)
 
 
 def _problem(
@@ -249,12 +270,14 @@ def _wished(wishing: Wishing, wishes: Mapping[str, float]) -> list[Wishable]:
 
 def _conflict(problem: _Problem, length: str) -> Conflict | None:
     """Return the fewest wishes that have fewer parameters than they are; None where none do."""
-    for many in range(1, len(problem.wished) + 1):
-        for some in combinations(problem.wished, many):
-            knobs = dict.fromkeys(name for one in some for name in problem.able(one))
-            if len(knobs) < many:
-                return _explained(problem, some, length)
-    return None
+    if problem.enough:
+        return None
+    few = next(
+        some for many in range(1, len(problem.wished) + 1)
+        for some in combinations(problem.wished, many)
+        if len({name for one in some for name in problem.able(one)}) < many
+    )  # fmt: skip
+    return _explained(problem, few, length)
 
 
 def _explained(problem: _Problem, some: Sequence[Wishable], length: str) -> Conflict:
@@ -270,7 +293,7 @@ def _explained(problem: _Problem, some: Sequence[Wishable], length: str) -> Conf
                               wanted=wanted[one.metric], becomes=becomes))  # fmt: skip
     for name in kept:
         freed = problem.freeing(name)
-        found = freed.found(freed.assigned()) if _has_knobs(freed) else None
+        found = freed.found(freed.assigned()) if freed.enough else None
         becomes = found.values.get(name) if found is not None and found.solved else None
         choices.append(Choice(name=name, unit="", kept=True, wanted=float(problem.values[name]),
                               becomes=becomes))  # fmt: skip
@@ -279,20 +302,11 @@ def _explained(problem: _Problem, some: Sequence[Wishable], length: str) -> Conf
     )
 
 
-def _has_knobs(problem: _Problem) -> bool:
-    """Whether each set of wishes has as many parameters as it needs."""
-    return all(
-        len({name for one in some for name in problem.able(one)}) >= many
-        for many in range(1, len(problem.wished) + 1)
-        for some in combinations(problem.wished, many)
-    )
-
-
 def _given_up(problem: _Problem, rest: _Problem, wish: Wishable) -> float | None:
     """Return what a wish becomes where the others are fulfilled; None where they cannot be."""
     values: dict[str, Value] = dict(problem.values)
     if rest.wished:
-        if not _has_knobs(rest):
+        if not rest.enough:
             return None
         found = rest.found(rest.assigned())
         if not found.solved:

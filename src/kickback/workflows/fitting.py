@@ -35,6 +35,7 @@ def parameter_file(result: Fitted, name: str, source: str) -> str:
     if not result.fits:
         notes += " The model does not play these takes as the game does."
     document.add("notes", tomlkit.item(notes))
+    document.add("length_unit", tomlkit.item(result.length_unit))
     table = tomlkit.table()
     told = {one.name: one for one in result.numbers}
     for key, value in result.values.items():

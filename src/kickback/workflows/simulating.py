@@ -11,7 +11,7 @@ from kickback.files.write import write_take
 from kickback.kinds.measuring import measure
 from kickback.kinds.models import model_with, simulate
 from kickback.kinds.playing.drills import Drill
-from kickback.project.parameter_sets import read_model_parameters
+from kickback.project.parameter_sets import length_unit_of, read_model_parameters
 from kickback.takes.header import ParameterSet, Value
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record, replace
@@ -41,23 +41,39 @@ def simulate_takes(
     file, rate, value or mistake that makes no sense.
     """
     kind = None if drill is None else drill.kind
-    sets = [read_model_parameters(Path(file), kind) for file in parameter_files]
     takes = []
-    for item in sets or [ParameterSet(name="default", values={})]:
-        values = dict(item.values)
-        if mistakes:
-            values["mistakes"] = " ".join([str(values.get("mistakes", "")), *mistakes]).strip()
-        if integrator:
-            values["integrator"] = integrator
-        values |= changes or {}
-        name = f"{item.name}-changed" if changes else item.name
-        chosen = replace(item, name=name, values=values)
+    files: list[Path | None] = [Path(one) for one in parameter_files]
+    for file in files or [None]:
+        plain = ParameterSet(name="default", values={})
+        item = plain if file is None else read_model_parameters(file, kind)
+        unit = None if file is None else length_unit_of(file)
+        chosen = _chosen(item, mistakes, integrator, changes or {})
         own = kind or model_with(item.values)
         takes += [
-            simulate(chosen, drill, kind=own, frame_rate=rate, jitter=jitter, seed=seed)
+            _in_unit(simulate(chosen, drill, kind=own, frame_rate=rate, jitter=jitter, seed=seed),
+                     unit)
             for rate in rates
-        ]
+        ]  # fmt: skip
     return takes
+
+
+def _chosen(
+    item: ParameterSet, mistakes: Sequence[str], integrator: str | None,
+    changes: Mapping[str, Value],
+) -> ParameterSet:  # fmt: skip
+    """Return a parameter set with what the call has otherwise."""
+    values = dict(item.values)
+    if mistakes:
+        values["mistakes"] = " ".join([str(values.get("mistakes", "")), *mistakes]).strip()
+    if integrator:
+        values["integrator"] = integrator
+    name = f"{item.name}-changed" if changes else item.name
+    return replace(item, name=name, values={**values, **changes})
+
+
+def _in_unit(take: Take, unit: str | None) -> Take:
+    """Return a take whose lengths are in the unit that its parameter file says."""
+    return take if unit is None else replace(take, header=replace(take.header, length_unit=unit))
 
 
 def parse_changes(items: Sequence[str]) -> dict[str, Value]:

@@ -7,14 +7,22 @@ from kickback.errors import InputError, UsageError
 from kickback.files.toml import read_toml, with_table
 from kickback.judging.budgets import parse_target
 from kickback.kinds.models import model_with
-from kickback.project.parameter_sets import read_model_parameters
+from kickback.project.parameter_sets import length_unit_of, read_model_parameters
 from kickback.project.settings import Settings
 from kickback.solving.record import Solution
 from kickback.solving.shots import ShotSolution, solve_shot
 from kickback.solving.solve import solve, unit_of, wishing_of
 
-__all__ = ["aim_file", "aimed_file", "parse_place", "parse_rates", "read_wishes", "solve_file",
-           "solved_file"]  # fmt: skip
+__all__ = [
+    "aim_file",
+    "aimed_file",
+    "length_of",
+    "parse_place",
+    "parse_rates",
+    "read_wishes",
+    "solve_file",
+    "solved_file",
+]
 
 
 def read_wishes(items: Sequence[str], file: str | None) -> dict[str, str]:
@@ -59,6 +67,11 @@ def parse_rates(text: str) -> list[float]:
     return rates
 
 
+def length_of(file: Path, settings: Settings) -> str:
+    """Return the unit that a parameter file's lengths are in: its own word, else the project's."""
+    return length_unit_of(file) or settings.length_unit or "m"
+
+
 def solve_file(
     file: Path, wishes: Mapping[str, str], settings: Settings, *, keep: Collection[str],
     rate: float | None, rates: Sequence[float], digits: int | None,
@@ -70,7 +83,7 @@ def solve_file(
     """
     found = read_model_parameters(file)
     kind = model_with(found.values)
-    length = settings.length_unit or "m"
+    length = length_of(file, settings)
     wanted = {}
     known = {one.metric for one in wishing_of(kind).wishes}
     for name, text in wishes.items():

@@ -7,8 +7,10 @@ import numpy as np
 from kickback.kinds.fitted import PLAY, Number
 from kickback.kinds.foot.fit.guesses import GUESS
 from kickback.kinds.foot.laws.pools import FAST_FALL, FAST_LIMIT, WALL_SLIDE
+from kickback.kinds.foot.laws.sustained import SUSTAINED
 from kickback.kinds.foot.model.parameters import THETA
 from kickback.kinds.foot.roles import ACROSS
+from kickback.kinds.foot.throws import AIR_JUMP, SECOND_AIR_JUMP
 from kickback.laws.families.level import CONSTANT_SPEED
 from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Law
@@ -23,7 +25,7 @@ _NEAR = 0.05
 
 def _held(laws: Sequence[Law], known: Mapping[str, Number]) -> list[Number]:
     """Return what share of the gravity acts while a rise is held."""
-    light = [one for one in laws if one.phase.part == "sustained" and one.phase.base == "rise"]
+    light = [one for one in laws if one.phase == SUSTAINED]
     if not light or "gravity_rise" not in known:
         return []
     one, whole = light[0], float(known["gravity_rise"].value)
@@ -36,9 +38,12 @@ def _held(laws: Sequence[Law], known: Mapping[str, Number]) -> list[Number]:
 def _jumps(laws: Sequence[Law], _: Mapping[str, Number]) -> list[Number]:
     """Return how many jumps in the air there are."""
     seen = {one.phase.base for one in laws}
-    many = 2 if "third jump" in seen else int("air jump" in seen)
-    note = "as many as were seen in a flight"
-    return [Number(name="air_jumps", value=float(many), source="air jump", note=note)] * (many > 0)
+    kinds = [one for one in (AIR_JUMP, SECOND_AIR_JUMP) if one.phase in seen]
+    if not kinds:
+        return []
+    many = float(1 + (SECOND_AIR_JUMP in kinds))
+    return [Number(name="air_jumps", value=many, source=kinds[-1].phase,
+                   note="as many as were seen in a flight")]  # fmt: skip
 
 
 def _release(_: Sequence[Law], known: Mapping[str, Number]) -> list[Number]:
@@ -48,7 +53,9 @@ def _release(_: Sequence[Law], known: Mapping[str, Number]) -> list[Number]:
     if "release_speed" in known:
         return [Number(name="release_cut", value=1.0, source="release")]
     # whether letting go cuts a rise at all is left to the play of the inputs
-    return [Number(name="release_cut", value=1.0, stderr=GUESS, source=PLAY, note=_UNCUT)]
+    return [
+        Number(name="release_cut", value=1.0, stderr=GUESS, source=PLAY, note=_UNCUT, guess=True)
+    ]
 
 
 def _value(laws: Sequence[Law], phase: PhaseKey, constant: str) -> tuple[float, float] | None:
@@ -88,7 +95,7 @@ def _at_walls(laws: Sequence[Law], known: Mapping[str, Number]) -> list[Number]:
         Number(name="gravity_fall", value=found[0], stderr=found[1], source=str(WALL_SLIDE),
                note=note),
         Number(name="gravity_rise", value=found[0], stderr=GUESS * found[0], source=PLAY,
-               note=note),
+               note=note, guess=True),
     ]  # fmt: skip
 
 

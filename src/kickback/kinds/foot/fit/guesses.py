@@ -5,10 +5,9 @@ from collections.abc import Mapping, Sequence
 from kickback.kinds.fitted import PLAY, Number
 from kickback.kinds.foot.model.parameters import PARAMETERS
 from kickback.takes.header import Value
+from kickback.takes.record import Record
 
-__all__ = ["GUESS", "NOT_PLAYED", "guessed", "untold"]
-
-NOT_PLAYED = "not played in these takes"
+__all__ = ["GUESS", "Missing", "guessed", "untold"]
 
 LIKE: Mapping[str, tuple[str, ...]] = {
     "brake_deceleration": ("ground_acceleration", "coast_deceleration"),
@@ -37,17 +36,23 @@ GUESS = 0.3
 """Share of such a value that it may be off by."""
 
 
-def guessed(unread: Mapping[str, Sequence[str]], numbers: Sequence[Number]) -> list[Number]:
+class Missing(Record, frozen=True, kw_only=True):
+    """A parameter that no law shows, why, and whether takes ``played`` what it is for at all."""
+
+    name: str
+    reason: str
+    played: bool
+
+
+def guessed(missing: Sequence[Missing], numbers: Sequence[Number]) -> list[Number]:
     """Return first values for what was played and no law tells, to be brought near by the play."""
     known = {one.name: one for one in numbers}
     found = []
-    for reason, names in unread.items():
-        for name in names:
-            value = _alike(name, known)
-            if value is None or (reason == NOT_PLAYED and name not in ALWAYS):
-                continue
-            found.append(Number(name=name, value=value, stderr=GUESS * value, source=PLAY,
-                                note=reason))  # fmt: skip
+    for one in missing:
+        value = _alike(one.name, known) if one.played or one.name in ALWAYS else None
+        if value is not None:
+            found.append(Number(name=one.name, value=value, stderr=GUESS * value, source=PLAY,
+                                note=one.reason, guess=True))  # fmt: skip
     return found
 
 

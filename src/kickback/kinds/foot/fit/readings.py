@@ -6,7 +6,7 @@ import numpy as np
 
 from kickback.kinds.fitted import Number, Unread
 from kickback.kinds.foot.fit.derived import DERIVED, order_of
-from kickback.kinds.foot.fit.guesses import NOT_PLAYED, guessed
+from kickback.kinds.foot.fit.guesses import Missing, guessed
 from kickback.kinds.foot.laws.pools import DIAGONAL
 from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
 from kickback.laws.families.drive import DRIVE
@@ -52,8 +52,16 @@ class Reading(Record, frozen=True, kw_only=True):
     family: Family
     constant: str
     movement: str = ""
-    side: str = ""
     converts: Mapping[str, Convert] = {}
+
+    def may_be(self, movement: str) -> bool:
+        """Whether it is one of a kind of ground movement, or of any where that is not told."""
+        return not movement or self.movement in {"", movement}
+
+    def of_phase(self, law: Law) -> bool:
+        """Whether a law is of its phase, whatever the side and the amount."""
+        own, its = self.phase, law.phase
+        return (own.base, own.part, own.medium) == (its.base, its.part, its.medium)
 
 
 _SPEED_UP, _CRUISE, _COAST, _BRAKE = (
@@ -150,30 +158,31 @@ def read_parameters(
     """
     told = [law for law in laws if law.family is not None]
     movement = _movement(told)
-    numbers, unread = _read(told, laws, mistakes, "" if movement is None else str(movement.value))
+    numbers, missing = _read(told, laws, mistakes, "" if movement is None else str(movement.value))
     numbers = numbers if movement is None else [movement, *numbers]
-    numbers += [*guessed(unread, numbers), *_reverse(told, numbers)]
+    numbers += [*guessed(missing, numbers), *_reverse(told, numbers)]
     numbers += [one for derive in DERIVED for one in derive(told, _by_name(numbers))]
     numbers += order_of(told, mistakes)
-    return numbers, _left(unread, numbers)
+    return numbers, _left(missing, numbers)
 
 
 def _read(
     told: Sequence[Law], laws: Sequence[Law], mistakes: frozenset[str], movement: str
-) -> tuple[list[Number], dict[str, list[str]]]:
-    """Return what the table's readings give, and by the reason what they do not."""
+) -> tuple[list[Number], list[Missing]]:
+    """Return what the table's readings give, and what they do not.
+
+    Where nothing tells the kind of ``movement`` those of all kinds are read.
+    """
     numbers: list[Number] = []
-    unread: dict[str, list[str]] = {}
+    missing: list[Missing] = []
     for name in dict.fromkeys(one.parameter for one in READINGS):
-        wanted = [
-            one for one in READINGS if one.parameter == name and one.movement in {"", movement}
-        ]
+        wanted = [one for one in READINGS if one.parameter == name and one.may_be(movement)]
         found = [pair for one in wanted for pair in _of(one, told, mistakes)]
         if found:
             numbers.append(_weighed(name, found))
         elif wanted and not _is_shown(wanted, told):
-            unread.setdefault(_why(wanted[0], laws), []).append(name)
-    return numbers, unread
+            missing.append(_missing(wanted[0], laws))
+    return numbers, missing
 
 
 def _is_shown(wanted: Sequence[Reading], laws: Sequence[Law]) -> bool:
@@ -185,13 +194,16 @@ def _by_name(numbers: Sequence[Number]) -> dict[str, Number]:
     return {one.name: one for one in numbers}
 
 
-def _left(unread: Mapping[str, Sequence[str]], numbers: Sequence[Number]) -> list[Unread]:
+def _left(missing: Sequence[Missing], numbers: Sequence[Number]) -> list[Unread]:
     """Return what is unread, by its reason; what a cut is read as needs no other reading."""
     known = set(_by_name(numbers))
     if "release_cut" in known:
         known.add("release_speed")
-    left = {reason: [one for one in names if one not in known] for reason, names in unread.items()}
-    return [Unread(names=tuple(names), reason=reason) for reason, names in left.items() if names]
+    left: dict[str, list[str]] = {}
+    for one in missing:
+        if one.name not in known:
+            left.setdefault(one.reason, []).append(one.name)
+    return [Unread(names=tuple(names), reason=reason) for reason, names in left.items()]
 
 
 def _movement(laws: Sequence[Law]) -> Number | None:
@@ -243,8 +255,7 @@ def _is_of(law: Law, reading: Reading) -> bool:
     families = {reading.family, CONSTANT_SPEED} if reading.family is CLAMP else {reading.family}
     return (
         law.family in families
-        and (law.phase.base, law.phase.part, law.phase.medium)
-        == (reading.phase.base, reading.phase.part, reading.phase.medium)
+        and reading.of_phase(law)
         and law.phase.amount is None
         and not law.phase.near_apex
         and law.phase.side not in {side_name(law.axis, -1.0), DIAGONAL}
@@ -285,19 +296,16 @@ def _narrowed(name: str, found: Sequence[_Found], source: str) -> Number:
                   between=(low, high), source=source, note=note)  # fmt: skip
 
 
-def _why(reading: Reading, laws: Sequence[Law]) -> str:
+def _missing(reading: Reading, laws: Sequence[Law]) -> Missing:
     """Return why no law shows a reading."""
-    alike = [
-        law for law in laws
-        if (law.phase.base, law.phase.part, law.phase.medium)
-        == (reading.phase.base, reading.phase.part, reading.phase.medium)
-    ]  # fmt: skip
-    if not alike:
-        return NOT_PLAYED
-    law = alike[0]
-    if law.family is None:
-        return f"{reading.phase}: {law.reason}"
-    return f"{reading.phase}: what the takes show is '{law.family.words}'"
+    alike = next((law for law in laws if reading.of_phase(law)), None)
+    if alike is None:
+        reason = "not played in these takes"
+    elif alike.family is None:
+        reason = f"{reading.phase}: {alike.reason}"
+    else:
+        reason = f"{reading.phase}: what the takes show is '{alike.family.words}'"
+    return Missing(name=reading.parameter, reason=reason, played=alike is not None)
 
 
 def _reverse(laws: Sequence[Law], numbers: Sequence[Number]) -> list[Number]:

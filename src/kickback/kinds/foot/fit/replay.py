@@ -63,6 +63,7 @@ def play_again(motion: FootMotion, sets: Sequence[Mapping[str, Value]]) -> Playe
         own=own,
         model={name: model[name] for name in own},
         noise=noise,
+        alike=(columns["touch_ground"] > 0.5) == motion.grounded[:, None],
         missing=world.missing,
         contact={name: columns[name] for name in ("touch_ground", "touch_side")},
     )
