@@ -407,7 +407,8 @@ def test_a_ceiling_stops_a_rise():
     assert simulate({}, held).numbers("y").max() > 2
 
 
-def test_a_built_in_drill_goes_by_its_name(program):
+def test_a_built_in_drill_goes_by_its_name(program, tmp_path):
+    (tmp_path / "walls").mkdir()  # a folder of that name is no drill
     assert "690 frames" in program("simulate", "--drill", "walls", "-o", "a", status=0)[1]
     error = program("simulate", "--drill", "wals", status=2)[2]
     assert "neither a drill file nor a built-in drill" in error

@@ -64,7 +64,7 @@ def read_drill(path: Path) -> Drill:
     Raises InputError with the file for what is wrong.
     """
     known = all_drills()
-    if str(path) in known and not path.exists():
+    if str(path) in known and not path.is_file():  # a folder may have a drill's name
         return model_named(known[str(path)]).drills[str(path)]()
     if not path.suffix and not path.exists():
         raise InputError(

@@ -42,7 +42,10 @@ def _ways(result: ShotSolution, unit: str) -> Any:
         *(f"off at {rate:g}" for rate in rates),
     )  # fmt: skip
     for one in result.ways:
-        off = ("—" if miss is None else f"{miss:+.3f}" for miss in one.misses.values())
+        # rounded before it is written: a miss of nothing has no sign
+        off = (
+            "—" if miss is None else f"{round(miss, 3) or 0:+.3f}" for miss in one.misses.values()
+        )
         table.add_row(
             f"{one.elevation:.3f} deg", plain(one.speed), f"{plain(one.flight_time)} s",
             f"{plain(one.apex_height)} {unit}", f"{one.impact_angle:.1f} deg",
