@@ -4,6 +4,7 @@ import contextlib
 import signal
 import sys
 from collections.abc import Iterator
+from typing import Any
 
 import click
 
@@ -112,27 +113,7 @@ __all__ = ["command"]
 )
 @click.option("--quiet", is_flag=True, help="Only a line for each take: no view, no metrics.")
 @project_option
-def command(
-    sources: tuple[str, ...],
-    folder: str,
-    gap: float,
-    encoding: str,
-    map_file: str | None,
-    follow: bool,
-    most: int | None,
-    drill: str | None,
-    run: str | None,
-    rates: tuple[float, ...],
-    parameters: tuple[str, ...],
-    repeat: int,
-    timeout: float,
-    bind: str,
-    token: str | None,
-    origins: tuple[str, ...],
-    limits: tuple[str, ...],
-    quiet: bool,
-    project: str | None,
-) -> None:
+def command(run: str | None, quiet: bool, project: str | None, **options: Any) -> None:
     """Save takes from running games, and measure each as it ends.
 
     \b
@@ -151,26 +132,7 @@ def command(
     from kickback.workflows.recording import record
 
     settings = find_settings(project)
-    call = Call(
-        sources=sources,
-        folder=folder,
-        gap=gap,
-        encoding=encoding,
-        map_file=map_file,
-        follow=follow,
-        most=most,
-        drill=drill,
-        run=run,
-        rates=rates,
-        parameters=parameters,
-        repeat=repeat,
-        timeout=timeout,
-        bind=bind,
-        token=token,
-        origins=origins,
-        limits=limits,
-    )
-    plan = plan_of(call)
+    plan = plan_of(Call(run=run, **options))
     # the thread that measures holds up the one that receives: by less than a datagram waits
     sys.setswitchinterval(0.0005)
     teller = Teller(settings, quiet=quiet)

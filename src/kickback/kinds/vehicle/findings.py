@@ -5,7 +5,7 @@ import numpy as np
 from kickback.findings.finding import Finding, FindingKind, finding, stretches
 from kickback.findings.views import VIEW_UNLIKELY
 from kickback.kinds.vehicle.heading import heading_reading
-from kickback.kinds.vehicle.metrics.steer import turns_of
+from kickback.kinds.vehicle.metrics.turns import turns_of
 from kickback.kinds.vehicle.motion import VehicleMotion
 from kickback.kinds.vehicle.pedals import FULL
 from kickback.kinds.vehicle.phases import slides

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from kickback.kinds.picture import Arrow, Curve, Gauge, Ground, Now, Picture, Points, Strip
-from kickback.kinds.vehicle.metrics.steer import turns_of
+from kickback.kinds.vehicle.metrics.turns import turns_of
 from kickback.kinds.vehicle.motion import VehicleMotion
 from kickback.kinds.vehicle.roles import FORWARD, PITCH, SIDEWAYS, UP, YAW
 from kickback.motion.motion import Event

@@ -1,0 +1,248 @@
+"""Turns at full lock: how quickly, how tight, and what they cost."""
+
+from collections.abc import Callable
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from kickback.kinds.vehicle.metrics.spans import (
+    NINETY_FIVE,
+    lasting,
+    moment,
+    motion_of,
+    presses,
+    speed_noise,
+)
+from kickback.kinds.vehicle.motion import VehicleMotion
+from kickback.kinds.vehicle.pedals import FULL
+from kickback.metrics.record import Occurrences, none
+from kickback.metrics.telling import Row, row_of, told
+from kickback.motion.segments import stretches
+from kickback.takes.numeric import ROOT_12
+
+__all__ = [
+    "NO_PRESS",
+    "NO_WHEEL",
+    "Turn",
+    "in_the_air",
+    "moving",
+    "of_turns",
+    "radius",
+    "return_time",
+    "slip",
+    "speed_lost",
+    "standing",
+    "time_to",
+    "turns_of",
+    "why",
+    "yaw_rate",
+]
+
+_LATE = 2 / 3
+"""Share of a press after which what it does is looked at as settled."""
+
+_SHORTEST = 0.3
+"""Seconds of full lock below which nothing settles."""
+
+_STEADY = 0.03
+"""Share by which a turning may change between the halves of its late part and be settled."""
+
+_THERE = 0.9
+"""Share of the settled turning at which it is called there."""
+
+_BACK = 0.1
+"""Share of it below which it is called straight again."""
+
+NO_WHEEL = "no steering was recorded (in_steer)"
+NO_PRESS = "full lock was never held for 0.3 s on the ground"
+
+
+class Turn(NamedTuple):
+    """A press of full lock: frames, side (of the heading), its settled turning, degrees/s, speed.
+
+    ``sure``: how well the turning is known; NaN turning where it did not settle. ``mean``: the
+    turning over the late part of the press, settled or not.
+    """
+
+    start: int
+    stop: int
+    side: float
+    turning: float
+    sure: float
+    speed: float
+    mean: float
+
+
+def turns_of(motion: VehicleMotion) -> list[Turn]:
+    """Return the presses of full lock on the ground, while moving or not."""
+    yaw, wheel = motion.yaw, motion.pedals.steer
+    if yaw is None or wheel is None:
+        return []
+    found = []
+    ok = motion.driven & motion.usual
+    spans = [(a, b) for way in (1.0, -1.0) for a, b in presses(wheel, way, ok)]
+    for a, b in sorted(spans):
+        if lasting(motion, a, b) < _SHORTEST or b - a < 6:
+            continue
+        late = a + int(_LATE * (b - a))
+        heading, t = motion.heading, motion.t
+        time = float(t[b - 1] - t[late - 1])
+        turned = float(heading[b - 1] - heading[late - 1])
+        half = (late + b) // 2
+        parts = [
+            float(heading[q - 1] - heading[p - 1]) / float(t[q - 1] - t[p - 1])
+            for p, q in ((late, half), (half, b))
+        ]
+        mean = rate = turned / time
+        sure = NINETY_FIVE * 2**0.5 * yaw.quantum / ROOT_12 / time
+        change = abs(parts[1] - parts[0])
+        if change > _STEADY * abs(rate) + 2 * NINETY_FIVE * sure:
+            rate = float("nan")
+        else:
+            sure += change  # what it still gains is less than what it gained between the halves
+        found.append(Turn(a, b, float(np.sign(turned) or 1.0), rate, max(sure, 1e-9 * abs(rate)),
+                          float(np.mean(np.abs(motion.forward.v[late:b]))), mean))  # fmt: skip
+    return found
+
+
+def moving(motion: VehicleMotion) -> list[Turn]:
+    """Return the turns while moving: at rest nothing of them is told."""
+    return [one for one in turns_of(motion) if one.speed > motion.rest_speed]
+
+
+def why(motion: VehicleMotion) -> str:
+    """Return why there are no turns."""
+    if motion.pedals.steer is None:
+        return NO_WHEEL
+    return NO_PRESS if not moving(motion) else "no full lock was held until its turning settled"
+
+
+def of_turns(
+    scene: Any, one: Callable[[VehicleMotion, Turn], tuple[float, float] | None], later: str = ""
+) -> Occurrences:
+    """Measure something of each press of full lock while moving, which is known so well.
+
+    ``later``: what a frame more of the turn changes it by: its angle, or its way.
+    """
+    motion = motion_of(scene)
+    rows, speeds = [], []
+    for turn in moving(motion):
+        found = one(motion, turn)
+        if found is not None:
+            step = float(motion.step[turn.stop - 1])
+            slack = {"angle": abs(turn.mean) * step, "way": turn.speed * step}.get(later, 0.0)
+            rows.append(Row(found[0], float(motion.begin[turn.start]),
+                            float(motion.t[turn.stop - 1]), found[1], slack))  # fmt: skip
+            speeds.append(turn.speed)
+    return told(rows, why(motion), given={"speed": np.array(speeds)})
+
+
+def yaw_rate(_: VehicleMotion, turn: Turn) -> tuple[float, float]:
+    """Return the settled turning of a turn, degrees/s, and how surely it is known."""
+    return abs(turn.turning), turn.sure
+
+
+def radius(motion: VehicleMotion, turn: Turn) -> tuple[float, float] | None:
+    """Return the radius of a turn, and how surely it is known; None where it is straight."""
+    rate = np.deg2rad(abs(turn.turning))
+    if not rate > 0:
+        return None
+    late = turn.start + int(_LATE * (turn.stop - turn.start))
+    pace = np.abs(motion.velocity[late : turn.stop])
+    speed = float(np.mean(pace))
+    noise = speed_noise(motion.forward) / (turn.stop - late) ** 0.5
+    value = speed / rate
+    change = float(np.ptp(pace)) / 4 if turn.stop - late > 1 else 0.0
+    return value, value * (turn.sure / abs(turn.turning) + (NINETY_FIVE * noise + change) / speed)
+
+
+def slip(motion: VehicleMotion, turn: Turn) -> tuple[float, float] | None:
+    """Return the slip angle of a settled turn, degrees, and how surely it is known."""
+    aside = motion.sideways
+    if aside is None or not np.isfinite(turn.turning):
+        return None
+    late = turn.start + int(_LATE * (turn.stop - turn.start))
+    angle = np.rad2deg(np.arctan2(np.abs(aside.v), np.abs(motion.forward.v)))[late : turn.stop]
+    yaw = motion.yaw
+    noise = np.rad2deg(speed_noise(aside) / turn.speed)
+    noise = float(np.hypot(noise, 0.0 if yaw is None else yaw.quantum / ROOT_12))
+    wanders = abs(float(np.mean(angle[len(angle) // 2 :]) - np.mean(angle[: len(angle) // 2])))
+    return float(np.mean(angle)), NINETY_FIVE * noise / len(angle) ** 0.5 + wanders / 2 + 1e-9
+
+
+def speed_lost(motion: VehicleMotion, turn: Turn) -> tuple[float, float] | None:
+    """Return the share of its speed that a turn costs, and how surely it is known."""
+    pace = np.abs(motion.velocity)
+    entry = float(pace[turn.start - 1])
+    if entry <= motion.rest_speed:
+        return None
+    noise = speed_noise(motion.forward)
+    lost = 1 - float(np.min(pace[turn.start : turn.stop])) / entry
+    return (lost if lost > 1e-9 else 0.0), 2 * NINETY_FIVE * noise / entry + 1e-9
+
+
+def time_to(scene: Any) -> Occurrences:
+    """Measure the time from full lock to 90 % of the turning that it settles at."""
+    motion = motion_of(scene)
+    rows, speeds = [], []
+    for turn in moving(motion):
+        if not np.isfinite(turn.turning) or motion.yaw is None:
+            continue
+        at = moment(motion, motion.yaw, (turn.start, turn.stop), _THERE * turn.turning,
+                    way=turn.side)  # fmt: skip
+        if at is None:
+            continue
+        begin = float(motion.begin[turn.start])
+        # a turning is of the whole frame: at once means within the first
+        step = float(motion.step[turn.start])
+        rows.append(Row(max(at[0] - begin, 0.0), begin, at[0], max(at[1], step), step))
+        speeds.append(turn.speed)
+    return told(rows, why(motion), given={"speed": np.array(speeds)})
+
+
+def return_time(scene: Any) -> Occurrences:
+    """Measure the time from letting the wheel go until 10 % of the turning is left."""
+    motion = motion_of(scene)
+    wheel = motion.pedals.steer
+    rows, speeds = [], []
+    for turn in moving(motion):
+        if wheel is None or motion.yaw is None or not np.isfinite(turn.turning):
+            continue
+        end = turn.stop
+        if end >= len(motion.t) or wheel[end] != 0:
+            continue
+        still = np.flatnonzero(wheel[end:] != 0)
+        stop = end + int(still[0]) if still.size else len(motion.t)
+        at = moment(motion, motion.yaw, (end, stop), _BACK * turn.turning, way=-turn.side)
+        if at is None:
+            continue
+        begin, step = float(motion.begin[end]), float(motion.step[end])
+        rows.append(Row(max(at[0] - begin, 0.0), begin, at[0], max(at[1], step), step))
+        speeds.append(turn.speed)
+    return told(rows, "no full lock was let go and left", given={"speed": np.array(speeds)})
+
+
+def standing(scene: Any) -> Occurrences:
+    """Measure how quickly full lock turns it while it stands."""
+    motion = motion_of(scene)
+    rows = [
+        row_of(motion, abs(one.mean), (one.start, one.stop), one.sure + 1e-9)
+        for one in turns_of(motion)
+        if one.speed <= motion.rest_speed
+    ]
+    return told(rows, "full lock was never held while it stood")
+
+
+def in_the_air(scene: Any) -> Occurrences:
+    """Measure how quickly full lock turns it in the air."""
+    motion = motion_of(scene)
+    wheel, yaw = motion.pedals.steer, motion.yaw
+    if wheel is None or yaw is None:
+        return none(NO_WHEEL)
+    rows = []
+    for a, b in stretches((np.abs(wheel) >= FULL) & ~motion.grounded, 4):
+        time = float(motion.t[b - 1] - motion.t[a])
+        turned = abs(float(motion.heading[b - 1] - motion.heading[a]))
+        sure = NINETY_FIVE * 2**0.5 * yaw.quantum / ROOT_12 / time + 1e-9
+        rows.append(Row(turned / time, float(motion.begin[a]), float(motion.t[b - 1]), sure))
+    return told(rows, "full lock was never held in the air")
