@@ -159,55 +159,6 @@ def test_the_search_goes_to_roots_of_powers_and_stops_at_limits():
     assert limited.values["v"] <= 8.0 + 1e-12
 
 
-def test_the_games_own_names_units_and_files_are_spoken_and_written(kickback, tmp_path):
-    (tmp_path / "kickback.toml").write_text(
-        'length_unit = "m"\n[units]\npx = 0.03125\n[names]\njump_speed = "leap"\n'
-        'gravity_rise = { name = "pull", unit = "px/frame^2", sign = -1, file = "g/own.toml",'
-        ' table = "move.air" }\n'
-        'gravity_fall = { name = "fall", unit = "px/frame^2", file = "g/own.json" }\n'
-    )
-    (tmp_path / "g").mkdir()
-    toml, plain = tmp_path / "g" / "own.toml", tmp_path / "g" / "own.json"
-    toml.write_text("# the lamplighter\n[move.air]\npull = -0.3  # down\nwind = 1\n")
-    plain.write_text('{\n    "run": 2,\n    "fall": 0.3\n}\n')
-    (tmp_path / "own.toml").write_text("[values]\njump_speed = 13.0\n")
-    call = ("solve", "own.toml", "--wish", "jump.apex_height=2 m", "--wish",
-            "jump.time_to_apex=0.4 s")  # fmt: skip
-    _, out, err = kickback(*call, "--write", status=0)
-    per_frame = 25.0 * 32 / 3600  # 25 m/s² of 32 px a metre at 60 frames/s
-    assert f"pull = {-per_frame:.6g} px/frame^2" in out
-    assert "leap = 10" in out
-    assert "-pull = -0.3  # down" in err
-    assert f"+pull = {-float(f'{per_frame:.10g}')}  # down" in err
-    assert toml.read_text().startswith("# the lamplighter\n[move.air]\npull = -0.222")
-    assert toml.read_text().endswith("  # down\nwind = 1\n")
-    assert json.loads(plain.read_text()) == {"run": 2, "fall": pytest.approx(per_frame)}
-    assert plain.read_text().startswith('{\n    "run": 2,')
-    kickback("simulate", "own.toml", "-o", "t", status=0)
-    assert "-0.222222" in kickback("fit", "t", status=0)[1]
-    toml.write_text("[move]\nwind = 1\n")
-    assert "has no table 'move.air' that holds 'pull'" in kickback(*call, "--write", status=2)[2]
-
-
-@pytest.mark.parametrize(
-    ("line", "sentence"),
-    [
-        ('gravty = "g"', "unknown parameter 'gravty'; did you mean 'gravity'"),
-        ("jump_speed = 3", "is a name, or a table with one"),
-        ('jump_speed = { name = "v", units = "m/s" }', "unknown key 'units'; did you mean 'unit'"),
-        ('jump_speed = { name = "v", unit = "m/s^2" }', "is in L/s, which 'm/s^2' is not"),
-        ('jump_speed = { name = "v", sign = 2 }', "sign is 1 or -1"),
-        ('jump_speed = { name = "v", file = "a.ini" }', "a *.toml or *.json file"),
-    ],
-)
-def test_names_that_make_no_sense_are_refused(kickback, tmp_path, line, sentence):
-    (tmp_path / "kickback.toml").write_text(f"[names]\n{line}\n")
-    (tmp_path / "own.toml").write_text("[values]\n")
-    _, _, err = kickback("solve", "own.toml", "--wish", "run.top_speed=3 m/s", status=2)
-    assert sentence in err
-    assert "kickback.toml, line 2" in err
-
-
 def polyline(values, elevation, speed, fps, seconds=4.0):
     """Return a shot's path in plain steps: push, drag, move; the order says which speed moves."""
     theta, h = THETA[values.get("integrator", "trapezoid")], 1 / fps

@@ -86,7 +86,8 @@ def command(
     from kickback.workflows.comparing import comparing
 
     result = comparing(loaded, settings, only=only)
-    say_warnings(list(dict.fromkeys(w for one in result.found for w in one.result.warnings)))
+    said = [w for one in result.found for w in (*one.result.warnings, one.unsaid) if w]
+    say_warnings(list(dict.fromkeys(said)))
     if figure is not None:
         draw(figure, lambda: _drawn(result), force=force)
     from kickback.show.junit import comparison_cases

@@ -2,7 +2,7 @@
 
 import click
 
-from kickback.cli.common import force_option, format_option, say_warnings
+from kickback.cli.common import force_option, format_option, project_option, say_warnings
 from kickback.cli.saying import say_aside, tell
 
 __all__ = ["command"]
@@ -37,6 +37,7 @@ __all__ = ["command"]
 @click.option("-o", "--output", metavar="FILE", help="Write the parameter file with new values.")
 @force_option
 @format_option()
+@project_option
 def command(
     what: str,
     before: str,
@@ -45,17 +46,20 @@ def command(
     output: str | None,
     force: bool,
     how: str,
+    project: str | None,
 ) -> None:
     """Bring constants from one frame rate to another, or to the second.
 
     'kickback retime 0.86 --kind factor --from 60 --to 144' keeps a friction factor's feel;
     --to second gives the rate to write with the time step. A parameter FILE is converted
-    as a whole: kinds are told by the parameters' names.
+    as a whole: kinds are told by the parameters' names, or by the units that [names] in
+    kickback.toml gives the game's own.
     """
     from pathlib import Path
 
     from kickback.errors import UsageError
     from kickback.files.atomic import write_new
+    from kickback.project.settings import find_settings
     from kickback.workflows.retiming import parse_rate, retimed_file, retimed_number, rewritten
 
     rates = parse_rate(before), parse_rate(after)
@@ -64,7 +68,7 @@ def command(
     except ValueError:
         number = None
     if number is None:
-        result = retimed_file(Path(what), kinds, *rates)
+        result = retimed_file(Path(what), kinds, *rates, find_settings(project))
     else:
         result = retimed_number(number, kinds, *rates)
     if output is not None:

@@ -161,11 +161,15 @@ UNTOLD = "its name does not tell what it is: say --kind NAME=KIND"
 
 
 class Retimed(Record, frozen=True, kw_only=True):
-    """A constant before and after; ``unit`` of the result, ``how`` to write it in code."""
+    """A constant before and after, and of the ``second`` between them.
+
+    ``unit`` is that of the result, ``how`` to write it in code.
+    """
 
     name: str
     kind: str
     value: float
+    second: float
     result: float
     unit: str
     how: str
@@ -225,6 +229,7 @@ def retime(
         name=name,
         kind=kind,
         value=value,
+        second=second,
         result=result,
         unit=unit,
         how=_code(kind, result, after),

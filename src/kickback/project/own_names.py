@@ -7,7 +7,7 @@ from typing import Any
 
 from kickback.errors import InputError, nearest
 from kickback.files.toml import read_toml
-from kickback.takes.amounts import Amount, Scales
+from kickback.takes.amounts import Amount, Scales, frames_in
 from kickback.takes.quantities import (
     ACCELERATION,
     ANGLE,
@@ -20,7 +20,7 @@ from kickback.takes.quantities import (
 )
 from kickback.takes.record import Record
 
-__all__ = ["OwnName", "in_code", "parse_names", "rewritten"]
+__all__ = ["OwnName", "in_code", "parse_names", "rewritten", "told_kind"]
 
 _KEYS = ("name", "unit", "sign", "file", "table")
 
@@ -110,6 +110,20 @@ def in_code(own: OwnName, value: float, unit: str, length: str, scales: Scales) 
     one = Amount(number=1.0, unit=own.unit, text=own.unit)
     worth = one.within(_DIMENSIONS[unit].within(length), scales, f"{own.name}: ")
     return own.sign * value / worth
+
+
+_KINDS = {
+    ("L/s", -1): "speed",
+    ("L/s²", -2): "acceleration",
+    ("L/s²", -1): "gain",
+    ("s", 1): "timer",
+}
+"""Which kind of constant a parameter of a unit is, whose own unit has a power of frames."""
+
+
+def told_kind(own: OwnName, unit: str, scales: Scales) -> str | None:
+    """Return the kind of constant that a name's own unit tells; None for one of the second."""
+    return _KINDS.get((unit, frames_in(own.unit, scales)))
 
 
 def rewritten(path: Path, values: Mapping[tuple[str, str], float]) -> tuple[str, str]:

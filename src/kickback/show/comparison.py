@@ -1,6 +1,6 @@
 """Comparisons in text: what happened in words, the metrics that moved, why, and the rest."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from itertools import pairwise
 from typing import Any
 
@@ -30,7 +30,7 @@ def show_comparison(printer: Printer, compared: Compared, units: Units, *, every
         printer.paragraph(compared.words)
     printer.line(count_of(result), "bold red" if result.failed else "")
     if result.parameters:
-        printer.table(lambda narrow: _parameters(result))  # noqa: ARG005 - one width only
+        printer.table(lambda narrow: _parameters(result, compared.own))  # noqa: ARG005
     show_rows(printer, result, units, every=every)
     if compared.chain is not None:
         show_chain(printer, compared.chain)
@@ -143,8 +143,10 @@ def _bar(size: float, largest: float) -> str:
     return "█" * full + (_EIGHTHS[part] if part else "")
 
 
-def _parameters(result: Comparison) -> Any:
-    table = empty_table("changed parameter", result.base, result.candidate)
+def _parameters(result: Comparison, own: Mapping[str, str]) -> Any:
+    more = ["in the code"] if own else []
+    table = empty_table("changed parameter", result.base, result.candidate, *more)
     for item in result.parameters:
-        table.add_row(item.name, as_written(item.base), as_written(item.candidate))
+        cells = [item.name, as_written(item.base), as_written(item.candidate)]
+        table.add_row(*cells, *([own.get(item.name, "")] if own else []))
     return table

@@ -15,11 +15,15 @@ def show_retimed(printer: Printer, result: Retiming) -> None:
 
     def build(narrow: bool) -> Any:
         del narrow
-        table = empty_table("name", "kind", "before", "after", "in code")
-        table.columns[-1].justify = "left"
+        own = ["in your code"] if result.own else []
+        table = empty_table("name", "kind", "before", "after", *own, "in code")
+        for column in table.columns[4:]:
+            column.justify = "left"
         for row in result.rows:
             after = f"{plain(row.result)} {row.unit}".strip()
-            table.add_row(row.name, row.kind, plain(row.value), after, row.how)
+            cells = [row.name, row.kind, plain(row.value), after]
+            cells += [result.own[row.name].text if row.name in result.own else ""] if own else []
+            table.add_row(*cells, row.how)
         return table
 
     if result.rows:

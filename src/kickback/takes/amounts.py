@@ -15,7 +15,7 @@ from kickback.takes.quantities import (
 )
 from kickback.takes.record import Record
 
-__all__ = ["Amount", "Scales", "parse_amount"]
+__all__ = ["Amount", "Scales", "frames_in", "parse_amount"]
 
 _METRIC = {"km": 1000.0, "m": 1.0, "cm": 0.01, "mm": 0.001}
 """Lengths of the metric system, in metres."""
@@ -137,6 +137,11 @@ def _read(text: str, scales: Scales) -> Factors | None:
             power = int(match.group(2) or _RAISED.get(match.group(3) or "", 1))
             factors.append((match.group(1), -power if place else power))
     return factors
+
+
+def frames_in(text: str, scales: Scales) -> int:
+    """Return the power of frames in a unit: -2 of ``px/frame²``, 0 of what has none."""
+    return sum(power for word, power in _read(text, scales) or () if word in _FRAMES)
 
 
 def _known(word: str, scales: Scales) -> bool:

@@ -1,10 +1,10 @@
 """``compare``: sides of takes in; what changed, why, and where two takes part, out."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from kickback.errors import UsageError
+from kickback.errors import InputError, UsageError
 from kickback.files.atomic import write_new
 from kickback.files.toml import with_table
 from kickback.judging.chain import Chain, chain_of
@@ -14,12 +14,13 @@ from kickback.judging.pairing import paired
 from kickback.judging.repeating import Noise, Repeats, repeats_of
 from kickback.judging.samples import Cell, cells_of
 from kickback.judging.summary import in_words
-from kickback.kinds.table import all_metrics
+from kickback.kinds.table import all_metrics, kind_of
 from kickback.metrics.metric import select_metrics
 from kickback.motion.analysis import Analysis
 from kickback.project.settings import Settings
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record, replace
+from kickback.workflows.own_names import spoken_changes
 
 __all__ = ["Compared", "Nearest", "Several", "comparing", "keep_noise", "repeating", "side_of"]
 
@@ -29,7 +30,8 @@ class Compared(Record, frozen=True, kw_only=True):
 
     ``sides`` are the first pair of exercises. ``first`` is the first frame in which two takes
     that are all there is of each side differ; None where none does. ``equal`` says that all
-    pairs of such are one motion.
+    pairs of such are one motion. ``own`` are changed parameters as the game's code has them,
+    ``unsaid`` is why they cannot be told so.
     """
 
     result: Comparison
@@ -38,6 +40,8 @@ class Compared(Record, frozen=True, kw_only=True):
     sides: tuple[Cell, Cell]
     first: FirstDifference | None = None
     equal: bool = False
+    own: Mapping[str, str] = {}
+    unsaid: str = ""
 
 
 class Nearest(Record, frozen=True, kw_only=True):
@@ -139,6 +143,7 @@ def _compared(
         if len(one.analyses) == 1 == len(other.analyses)
     ]
     found = [first_difference(one, other) for one, other in fed]
+    own, unsaid = _own(result, pairs[0][1], settings)
     return Compared(
         result=result,
         words=in_words(result, metrics),
@@ -146,7 +151,19 @@ def _compared(
         sides=pairs[0],
         first=found[0] if len(pairs) == 1 and found else None,
         equal=bool(found) and len(found) == len(pairs) and all(one is None for one in found),
+        own=own,
+        unsaid=unsaid,
     )
+
+
+def _own(result: Comparison, cell: Cell, settings: Settings) -> tuple[dict[str, str], str]:
+    """Return changed parameters as the game's code has them, or why they cannot be told so."""
+    analysis = cell.analyses[0]
+    kind, length = kind_of(analysis.take).name, analysis.take.header.length_unit
+    try:
+        return spoken_changes(result.parameters, settings, kind, length), ""
+    except InputError as error:
+        return {}, str(error)
 
 
 def keep_noise(found: Sequence[Repeats], settings: Settings) -> tuple[Path, int]:

@@ -1,17 +1,19 @@
 """Parameters in the game's own names and units, and written into its own files."""
 
 import difflib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 from kickback.errors import UsageError
-from kickback.kinds.models import model_named
+from kickback.framerate.retime import Retimed
+from kickback.judging.compare import ChangedParameter
+from kickback.kinds.models import model_named, model_with
 from kickback.project.own_names import in_code, rewritten
 from kickback.project.settings import Settings
 from kickback.takes.header import Value
-from kickback.takes.record import Record
+from kickback.takes.record import Record, replace
 
-__all__ = ["Change", "InCode", "changes_of_files", "spoken"]
+__all__ = ["Change", "InCode", "changes_of_files", "spoken", "spoken_changes", "spoken_retimed"]
 
 
 class InCode(Record, frozen=True, kw_only=True):
@@ -51,6 +53,39 @@ def spoken(
         found = in_code(own, float(value), known[name].unit, length, settings.scales)
         out[name] = InCode(name=own.name, value=found, unit=own.unit)
     return out
+
+
+def spoken_changes(
+    changed: Sequence[ChangedParameter], settings: Settings, kind: str, length: str
+) -> dict[str, str]:
+    """Return parameters that are others on two sides as the game's code has them, by name.
+
+    Raises InputError where nothing says how large the code's length is.
+    """
+    before, after = (
+        spoken({one.name: value for one in changed if (value := getattr(one, side)) is not None},
+               settings, kind, length)
+        for side in ("base", "candidate")
+    )  # fmt: skip
+    both = {name: (before[name], after[name]) for name in before if name in after}
+    return {
+        name: f"{one.name} {one.value:.6g} → {other.value:.6g} {one.unit}".strip()
+        for name, (one, other) in both.items()
+    }
+
+
+def spoken_retimed(
+    rows: Sequence[Retimed], settings: Settings, length: str, after: float | None
+) -> dict[str, InCode]:
+    """Return constants at another frame rate as the game's code then has them, by name.
+
+    A frame in the code's unit is one at the rate ``after``, or at the project's where that is
+    None. Raises InputError where nothing says how large the code's length is.
+    """
+    rate = after or settings.reference_rate
+    there = replace(settings, scales=replace(settings.scales, reference_rate=rate))
+    kind = model_with([row.name for row in rows])
+    return spoken({row.name: row.second for row in rows}, there, kind, length)
 
 
 def changes_of_files(

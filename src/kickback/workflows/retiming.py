@@ -6,17 +6,25 @@ from pathlib import Path
 from kickback.errors import InputError, KickbackError, UsageError, nearest
 from kickback.files.toml import edited
 from kickback.framerate.retime import KINDS, UNTOLD, Retimed, kind_of, left_because, retime
-from kickback.project.parameter_sets import read_parameter_set
+from kickback.kinds.models import models
+from kickback.project.own_names import told_kind
+from kickback.project.parameter_sets import length_unit_of, read_parameter_set
+from kickback.project.settings import Settings
 from kickback.takes.record import Record
+from kickback.workflows.own_names import InCode, spoken_retimed
 
 __all__ = ["Retiming", "parse_rate", "retimed_file", "retimed_number", "rewritten"]
 
 
 class Retiming(Record, frozen=True, kw_only=True):
-    """A file's constants at another rate; of those left as they are the names, each with why."""
+    """A file's constants at another rate; of those left as they are the names, each with why.
+
+    ``own`` are those that the game's code has a name and a unit of its own for.
+    """
 
     rows: Sequence[Retimed]
     left: Mapping[str, str] = {}
+    own: Mapping[str, InCode] = {}
 
     @property
     def unknown(self) -> list[str]:
@@ -48,21 +56,29 @@ def retimed_number(
     return Retiming(rows=[retime("number", kinds[0], value, before, after)])
 
 
+_OF_SECOND = "its unit in [names] is of the second"
+"""Why a number is left that the game's code has in a unit without frames."""
+
+
 def retimed_file(
-    path: Path, kinds: Sequence[str], before: float | None, after: float | None
-) -> Retiming:
+    path: Path, kinds: Sequence[str], before: float | None, after: float | None,
+    settings: Settings,
+) -> Retiming:  # fmt: skip
     """Return a parameter file's constants at another rate.
 
-    Kinds are told by the names, or given as ``name=kind`` (``name=none`` leaves it). What
-    neither tells is left as it is. Raises UsageError and InputError naming the parameter.
+    Kinds are given as ``name=kind`` (``name=none`` leaves it), told by the units of the game's
+    own names, or by the names. What none of them tells is left as it is. Raises UsageError and
+    InputError naming the parameter.
     """
     found = read_parameter_set(path)
     given = _given(kinds, found.values)
+    units = _by_units(settings)
     rows, left = [], {}
     for name, value in found.values.items():
-        kind = given.get(name) or _told(name, value)
+        kind = given.get(name) or (units[name] if name in units else _told(name, value))
         if kind in {None, "none"}:
-            left[name] = "as you say" if given.get(name) == "none" else left_because(name, value)
+            why = _OF_SECOND if name in units else left_because(name, value)
+            left[name] = "as you say" if given.get(name) == "none" else why
             continue
         if isinstance(value, bool | str) or kind is None:
             raise InputError(f"'{name}' is no number and cannot be a {kind}", str(path))
@@ -70,7 +86,17 @@ def retimed_file(
             rows.append(retime(name, kind, float(value), before, after))
         except KickbackError as error:
             raise InputError(f"'{name}': {error}", str(path)) from error
-    return Retiming(rows=rows, left=left)
+    length = length_unit_of(path) or settings.length_unit or "m"
+    return Retiming(rows=rows, left=left, own=spoken_retimed(rows, settings, length, after))
+
+
+def _by_units(settings: Settings) -> dict[str, str | None]:
+    """Return the kinds that the units of the game's own names tell, by those names."""
+    known = {name: one for model in models().values() for name, one in model.parameters.items()}
+    return {
+        own.name: told_kind(own, known[name].unit, settings.scales)
+        for name, own in settings.names.items() if own.unit and own.name != name
+    }  # fmt: skip
 
 
 def _told(name: str, value: object) -> str | None:
