@@ -6,6 +6,7 @@ from typing import Any
 from kickback.kinds.fitted import Fitting
 from kickback.kinds.playing.drills import Drill
 from kickback.kinds.playing.parameters import Parameter
+from kickback.kinds.reached import Reaching
 from kickback.kinds.wished import Wishing
 from kickback.takes.record import Record
 from kickback.takes.take import Take
@@ -27,7 +28,7 @@ class Model(Record, frozen=True, kw_only=True):
     ``drills`` are those that it ships with, by name, the usual one first; ``drill`` builds one of
     a drill file's content, ``inputs`` are what it may hold. ``parts``: what a coach looks for in
     a take of one. ``fitting``: how games become its parameters, where they can;
-    ``wishing``: what can be wished of it.
+    ``wishing``: what can be wished of it; ``reaching``: which gaps it clears.
     """
 
     parameters: Mapping[str, Parameter]
@@ -38,6 +39,7 @@ class Model(Record, frozen=True, kw_only=True):
     parts: Sequence[DrillPart]
     fitting: Fitting | None = None
     wishing: Wishing | None = None
+    reaching: Reaching | None = None
 
     def __post_init__(self) -> None:
         """Refuse an entry that cannot work, when it is made: at import."""

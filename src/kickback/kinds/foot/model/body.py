@@ -21,7 +21,7 @@ from kickback.kinds.foot.model.state import Over, Read, State, at_rest
 from kickback.kinds.foot.model.stick import Stick
 from kickback.kinds.foot.model.travel import Travel
 from kickback.kinds.foot.model.values import OVER, Steps
-from kickback.kinds.playing.parameters import Values
+from kickback.kinds.playing.parameters import BoolArray, Values
 from kickback.takes.header import Value
 from kickback.takes.take import FloatArray
 
@@ -36,15 +36,16 @@ def run_foot(
     drill: FootDrill,
     dt: FloatArray,
     first: State | None = None,
+    reads: Sequence[Read] | None = None,
 ) -> dict[str, Over]:
     """Play a drill with m full parameter sets over the steps ``dt``, shape (n,), s.
 
     Returns columns of shape (n, m): ``dt x y vx vy touch_ground touch_side``, where the floor
     moves ``platform_vx`` too, with a camera ``camera_x camera_y``, with labels ``state``; over a
-    plane ``x``, ``vx`` and ``camera_x`` as complex numbers. Inputs are the drill's own. With
-    ``first``, the state after the first frame, that one is not played. Update
-    order in a frame: input, timers, ground or air speed, dash, jump, cut, gravity, move, collide;
-    then the camera and the label.
+    plane ``x``, ``vx`` and ``camera_x`` as complex numbers. Inputs are the drill's own, or
+    ``reads``, one a frame. With ``first``, the state after the first frame, that one is not played.
+    Update order in a frame: input, timers, ground or air speed, dash, jump, cut, gravity, move,
+    collide; then the camera and the label.
     """
     p = Values(sets, MISTAKES | FAULTS)
     steps = Steps(p)
@@ -57,7 +58,7 @@ def run_foot(
     labels = Labels(p, len(sets))
     if labels.used:
         out["state"] = np.empty((len(dt), len(sets)), dtype="<U4")
-    reads = _reads(drill, dt)
+    reads = _reads(drill, dt) if reads is None else reads
     for n, step in enumerate(dt):
         steps.take(float(step))
         if n or first is None:
@@ -213,13 +214,15 @@ class _Motion:
             np.maximum(0.0, left - tick) for left in (s.squat, s.lag, s.hang, s.stick, s.away)
         )
 
-    def _faulty(self, s: State, vy: FloatArray, gravity: FloatArray, jump: bool) -> FloatArray:
+    def _faulty(
+        self, s: State, vy: FloatArray, gravity: FloatArray, jump: bool | BoolArray
+    ) -> FloatArray:
         """Return the vertical speed as code with faults makes it."""
         p, faults, h = self.p, self.faults, self.steps.gravity
         air = ~s.grounded
         s.in_air = np.where(air, s.in_air + self.steps.used, 0.0)
-        if jump:
-            vy = np.where(faults["rise-while-held"] & s.rising_jump, s.vy, vy)
+        if np.any(jump):
+            vy = np.where(faults["rise-while-held"] & s.rising_jump & jump, s.vy, vy)
         vy = np.where(faults["no-fall"] & air & ~s.jumped, 0.0, vy)
         vy = np.where(faults["constant-fall"] & air & (vy < 0), -0.5 * p.jump_speed, vy)
         up = s.in_air < p.jump_speed / gravity

@@ -39,16 +39,17 @@ class Dash:
         self._side = self._facing.copy()
 
     def step(
-        self, move: complex, pressed: bool, tick: FloatArray, scale: FloatArray
+        self, move: complex | Ways, pressed: bool | BoolArray, tick: FloatArray, scale: FloatArray
     ) -> tuple[BoolArray, BoolArray, Ways]:
         """Return who dashes in a frame, whose input is locked out, and the dash's speed.
 
         ``tick``: what timers lose in the frame, s; ``scale``: a factor on the speed.
         """
-        if move:
-            self._facing = np.full_like(self._facing, move / abs(move))
-        if pressed:
-            starts = self._able & (self._left[2] <= _OVER)
+        if np.any(move):
+            size = np.abs(move)
+            self._facing = np.where(size > 0, move / np.where(size > 0, size, 1.0), self._facing)
+        if np.any(pressed):
+            starts = self._able & (self._left[2] <= _OVER) & pressed
             self._left = np.where(starts, self._times, self._left)
             self._side = np.where(starts, self._facing, self._side)
         dashing, locked = self._left[0] > _OVER, self._left[1] > _OVER

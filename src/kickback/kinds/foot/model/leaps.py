@@ -23,16 +23,17 @@ class Leaps:
     def jump(self, s: State, read: Read, dashing: BoolArray) -> None:
         """Apply timers, takeoff, a jump in the air or off a wall, and the early-release cut."""
         p, tick = self._p, self._steps.timer
-        if read.pressed:
-            s.buffer = np.maximum(p.jump_buffer, 1e-9)
+        pressed = bool(np.any(read.pressed))
+        if pressed:
+            s.buffer = np.where(read.pressed, np.maximum(p.jump_buffer, 1e-9), s.buffer)
         able = s.grounded | (s.coyote > OVER) | self._anywhere
         takeoff = (s.buffer > OVER) & able & ~dashing & (s.lag <= OVER)
         if self._squats:
             takeoff = self._after_squat(s, takeoff)
         s.air_jumps = np.where(s.grounded, p.air_jumps, s.air_jumps)
         again = off_wall = np.zeros_like(takeoff)
-        free = ~takeoff & ~s.grounded & ~dashing
-        if read.pressed:
+        if pressed:
+            free = ~takeoff & ~s.grounded & ~dashing & read.pressed
             off_wall = free & (s.wall != 0) & (p.wall_jump_speed > 0)
             again = free & ~off_wall & (s.air_jumps > 0.5)
             s.air_jumps = s.air_jumps - again
@@ -51,11 +52,12 @@ class Leaps:
         s.coyote = np.where(takeoff | s.grounded, 0.0, np.maximum(0.0, s.coyote - tick))
         s.hold = np.where(takeoff, p.hold_time, s.hold)
         s.rising_jump = (s.rising_jump | thrown) & (s.vy > 0)
-        if not read.jump:
+        if not np.all(read.jump):
+            free = np.logical_not(read.jump)
             left = np.minimum(s.vy * p.release_cut, self._most_left)
-            s.vy = np.where(s.rising_jump, left, s.vy)
-            s.rising_jump = np.zeros_like(s.rising_jump)
-            s.hold = np.zeros_like(s.hold)
+            s.vy = np.where(s.rising_jump & free, left, s.vy)
+            s.rising_jump = s.rising_jump & ~free
+            s.hold = np.where(free, 0.0, s.hold)
 
     def _after_squat(self, s: State, asked: BoolArray) -> BoolArray:
         """Return who takes off: those whose squat is over; others that asked begin theirs."""

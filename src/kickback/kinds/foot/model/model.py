@@ -16,6 +16,7 @@ from kickback.kinds.foot.model.exercises import (
 )
 from kickback.kinds.foot.model.parameters import PARAMETERS
 from kickback.kinds.foot.model.simulate import simulate
+from kickback.kinds.foot.reach.reaching import FOOT_REACHING
 from kickback.kinds.foot.wishes import FOOT_WISHES
 from kickback.kinds.model import DrillPart, Model
 
@@ -28,6 +29,7 @@ FOOT_MODEL = Model(
     inputs=INPUTS,
     fitting=FOOT_FITTING,
     wishing=FOOT_WISHES,
+    reaching=FOOT_REACHING,
     drills={
         "standard": standard_drill,
         "moves": moves_drill,

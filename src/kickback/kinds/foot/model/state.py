@@ -49,13 +49,16 @@ class State:
 
 @dataclass(slots=True)
 class Read:
-    """What an update reads: amounts and buttons; ``pressed`` and ``dash`` are new presses."""
+    """What an update reads: amounts and buttons; ``pressed`` and ``dash`` are new presses.
 
-    move: complex
-    jump: bool
-    pressed: bool
+    Of all sets alike, or with an entry a set, shape (m,), but for the brake and for down.
+    """
+
+    move: complex | Over
+    jump: bool | BoolArray
+    pressed: bool | BoolArray
     brake: bool
-    dash: bool
+    dash: bool | BoolArray
     down: bool
 
 

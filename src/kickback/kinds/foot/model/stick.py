@@ -23,15 +23,15 @@ class Stick:
             or np.any(p.walk_below > 0)
         )
 
-    def shaped(self, move: complex) -> Over:
+    def shaped(self, move: complex | Over) -> Over:
         """Return the inputs that a stick at ``move`` gives, of its direction, shape (m,)."""
-        p, amount = self._p, abs(move)
-        whole = np.full(len(p.run_speed), move)
-        if self._plain or amount == 0:
+        p = self._p
+        whole = np.array(np.broadcast_to(move, p.run_speed.shape))
+        if self._plain or not whole.any():
             return whole
-        reach = min(amount, 1.0)
+        reach = np.minimum(np.abs(whole), 1.0)
         beyond = np.clip((reach - p.stick_dead_zone) / (1 - p.stick_dead_zone), 0.0, 1.0)
         answer = beyond**p.stick_exponent
         walks = (p.walk_below > 0) & (answer > 0)
         answer = np.where(walks, np.where(reach < p.walk_below, p.walk_share, 1.0), answer)
-        return np.asarray(whole / reach * answer)
+        return np.asarray(whole / np.where(reach > 0, reach, 1.0) * answer)

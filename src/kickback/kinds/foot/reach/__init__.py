@@ -1,0 +1,1 @@
+"""Which gaps and steps a character on foot clears."""

@@ -1,0 +1,215 @@
+"""The flights of plans, played by the model off a ledge over a pit that has no ground."""
+
+from collections.abc import Mapping
+from copy import deepcopy
+from typing import NamedTuple
+
+import numpy as np
+
+from kickback.errors import UsageError
+from kickback.kinds.foot.model.body import run_foot
+from kickback.kinds.foot.model.drills import FootDrill, drill_from_mapping
+from kickback.kinds.foot.model.parameters import THETA
+from kickback.kinds.foot.model.state import Over, State, at_rest
+from kickback.kinds.foot.reach.plans import TAP, Frames, Limits, Plans, reads_of
+from kickback.kinds.playing.parameters import BoolArray
+from kickback.takes.header import Value
+from kickback.takes.take import FloatArray
+
+__all__ = ["Flights", "Runner"]
+
+_PIT = -1e6
+"""Height of the ground under the pit."""
+
+_FAR = -1e6
+"""Where the ground before the edge begins."""
+
+_RUN_UP, _MOST = 8.0, 30.0
+"""How long a run-up is, and the longest flight that is followed, s."""
+
+_SQUAT = 2.0
+"""How long a takeoff may wait for its squat, s."""
+
+_SAFE = 1e-9
+"""Share by which a squat begins earlier, so that it surely ends on the ground."""
+
+_EDGE = float(np.nextafter(0.0, -1.0))
+"""The last place on the ground."""
+
+
+class Flights(NamedTuple):
+    """Where plans lead, from the last place on the ground on: ``x`` and ``y``, shape (n, m).
+
+    ``low`` is the lower end of each frame's way, -inf from where a plan has landed again, and all
+    along where it never took off.
+    """
+
+    plans: Plans
+    x: FloatArray
+    y: FloatArray
+    low: FloatArray
+
+
+class Runner:
+    """One parameter set at a frame rate: its full run, and its flights."""
+
+    def __init__(self, values: Mapping[str, Value], rate: float, ceiling: float | None) -> None:
+        self.values, self.rate = values, rate
+        self._scene = _scene(ceiling)
+        self._run, self.step = self._run_up()
+        self.gains = self._gains()
+
+    @property
+    def later(self) -> bool:
+        """Whether the position moves by the speed before its update alone."""
+        wrong = "integration-order" in str(self.values["mistakes"])
+        return wrong or THETA[str(self.values["integrator"])] == 0
+
+    @property
+    def walls(self) -> bool:
+        """Whether what is pressed at a wall is a move of its own."""
+        names = ("wall_slide_speed", "wall_stick_time", "wall_jump_speed")
+        return any(float(self.values[name]) > 0 for name in names)
+
+    def limits(self, lowest: float) -> Limits:
+        """Return how long flights of a full jump take until they are below the lowest step."""
+        rate, squat = self.rate, self._squat()
+        for seconds in (2.0, 8.0, _MOST):
+            frames = round(seconds * rate)
+            held = _plans(hold=frames)
+            _, y, vy = self._played(held, frames, standing=False, squat=squat, air_jumps=False)
+            over = np.flatnonzero((y[:, 0] < lowest) & (vy[:, 0] < 0))
+            if len(over):
+                break
+        flight = int(over[0]) + 1 if len(over) else frames
+        rise = squat + self._rise(flight) + 1
+        tap = max(1, int(np.ceil(TAP * rate - 1e-9)))
+        return Limits(flight=flight, rise=rise, squat=squat, late=self._latest(), tap=tap,
+                      all_holds=self._all_holds())  # fmt: skip
+
+    def fly(self, plans: Plans, limits: Limits, *, standing: bool) -> Flights:
+        """Return the flights of plans until all are below the lowest step, or have long been."""
+        rates = max(self.rate, float(self.values["reference_rate"]))
+        dash = int(float(self.values["dash_time"]) * rates) + 1 if np.any(plans.dash >= 0) else 0
+        again = limits.flight if np.any(plans.again >= 0) or dash else 0
+        frames = limits.flight + again + limits.late + dash + 2
+        squat = limits.squat
+        air_jumps = bool(np.any(plans.again >= 0))
+        x, y, vy = self._played(plans, frames, standing=standing, squat=squat, air_jumps=air_jumps)
+        n = np.arange(frames)[:, None]
+        since = n >= plans.press
+        off = np.maximum.accumulate((vy > 0) & since, axis=0)
+        # at rest on the ground again: a landing short of the edge
+        again = off & (y == 0) & (vy == 0) & (n > plans.press + squat)
+        lost = np.maximum.accumulate(again, axis=0) | ~off[-1]
+        before = np.concatenate((np.zeros((1, y.shape[1])), y[:-1]))
+        low = np.where(lost | (n < plans.press + squat), -np.inf, np.minimum(before, y))
+        return Flights(plans, x, y, low)
+
+    def _played(
+        self, plans: Plans, frames: int, *, standing: bool, squat: int, air_jumps: bool
+    ) -> tuple[FloatArray, FloatArray, FloatArray]:
+        """Return x, y and vy of plans, shape (frames, m), from the edge on."""
+        many = len(plans.press)
+        own = dict(self.values) if air_jumps else {**self.values, "air_jumps": 0.0}
+        state = _repeated(self._rest() if standing else self._run, many)
+        ahead = 0.0 if standing else squat * self.step * (1 + _SAFE)
+        state.x = np.where(plans.press == 0, _EDGE - ahead, _EDGE)
+        # the state of a first frame is not played: one before it is
+        reads = reads_of(plans, frames)
+        played = run_foot(
+            [own] * many, self._scene, np.full(frames + 1, 1 / self.rate), first=state,
+            reads=[reads[0], *reads],
+        )  # fmt: skip
+        return played["x"][1:], played["y"][1:], played["vy"][1:]
+
+    def _run_up(self) -> tuple[State, float]:
+        """Return the state at full run on the ground, and its way in a frame."""
+        frames = round(_RUN_UP * self.rate)
+        state = at_rest(np.zeros(1), np.zeros(1))
+        flat = _scene(None, flat=True)
+        reads = reads_of(_plans(press=2 * frames), frames)
+        played = run_foot([self.values], flat, np.full(frames, 1 / self.rate), first=state,
+                          reads=reads)  # fmt: skip
+        step = float(played["x"][-1, 0] - played["x"][-2, 0])
+        if not step > 0:
+            raise UsageError("these parameters do not run: at full input nothing moves")
+        return state, step
+
+    def _rest(self) -> State:
+        return at_rest(np.zeros(1), np.zeros(1))
+
+    def _gains(self) -> bool:
+        """Whether a press in the air moves a body that has no speed, as one at a wall has not."""
+        push = self._squat() + 1
+        plans = _plans(hold=2 * push, push=push)
+        x, _, _ = self._played(plans, push + 3, standing=True, squat=0, air_jumps=False)
+        return bool(x[-1, 0] > 0)
+
+    def _squat(self) -> int:
+        """Return how many frames a takeoff waits from its press on; UsageError without one."""
+        frames = round(_SQUAT * max(self.rate, float(self.values["reference_rate"])))
+        held = _plans(hold=frames, push=frames)
+        _, _, vy = self._played(held, frames, standing=True, squat=0, air_jumps=False)
+        begun = np.flatnonzero(vy[:, 0] > 0)
+        if not len(begun):
+            raise UsageError("these parameters do not jump: a press leaves it on the ground")
+        return int(begun[0])
+
+    def _rise(self, flight: int) -> int:
+        """Return how many frames a jump rises that nothing stops."""
+        free = Runner(self.values, self.rate, None) if self._scene.ceiling is not None else self
+        squat = free._squat()
+        _, _, vy = free._played(_plans(hold=flight), flight, standing=False, squat=squat,
+                                air_jumps=False)  # fmt: skip
+        falling = np.flatnonzero(vy[squat:, 0] <= 0)
+        return int(falling[0]) if len(falling) else flight
+
+    def _latest(self) -> int:
+        """Return by how many frames after the edge a press still takes off."""
+        p = self.values
+        rates = max(self.rate, float(p["reference_rate"]))
+        most = int(np.ceil(float(p["coyote_time"]) * rates)) + 2
+        late = np.arange(1, most + 1)
+        plans = _plans(press=late, hold=most + 4)
+        _, _, vy = self._played(plans, most + 4, standing=False, squat=0, air_jumps=False)
+        took = (vy > 0).any(axis=0)
+        return int(np.argmin(took)) if not took.all() else most
+
+    def _all_holds(self) -> bool:
+        """Whether holding longer may be worse than letting go.
+
+        That is so under a ceiling, where holding weighs more, and where a rise does: the frame
+        that goes through the apex then ends lower the faster it began.
+        """
+        held, most, cut, rise, fall = (
+            float(self.values[name])
+            for name in ("hold_gravity", "hold_time", "release_cut", "gravity_rise", "gravity_fall")
+        )
+        heavier = (held > 1 and most > 0) or rise > fall or cut > 1
+        return self._scene.ceiling is not None or heavier
+
+
+def _plans(*, press: int | Frames = 0, hold: int = 1, push: int = 0) -> Plans:
+    first = np.atleast_1d(np.asarray(press, dtype=np.int64))
+    rest = (np.full(len(first), value) for value in (hold, push, -1, -1))
+    return Plans(first, *rest)
+
+
+def _scene(ceiling: float | None, *, flat: bool = False) -> FootDrill:
+    floor = [{"x": _FAR, "height": 0.0}, *([] if flat else [{"x": 0.0, "height": _PIT}])]
+    data = {"name": "edge", "length": 1.0, "floor": floor,
+            "input": [{"at": 0.0, "until": 1.0, "move_x": 1.0},
+                      {"at": 0.5, "until": 0.6, "dash": 1.0}]}  # fmt: skip
+    if ceiling is not None:
+        data["ceiling"] = [{"x": _FAR, "height": ceiling}]
+    return drill_from_mapping(data, "edge")
+
+
+def _repeated(state: State, many: int) -> State:
+    """Return a state of one set as that of many."""
+    out = deepcopy(state)
+    for name in State.__slots__:
+        value: Over | BoolArray = getattr(out, name)
+        setattr(out, name, np.repeat(value, many))
+    return out

@@ -1,0 +1,1 @@
+"""What a parameter set can clear, and how hard that is: gaps and steps, levels, envelopes."""
