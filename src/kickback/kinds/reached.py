@@ -43,10 +43,11 @@ class Way(Record, frozen=True, kw_only=True):
 class Reaching(Record, frozen=True, kw_only=True):
     """How a kind's model gets across gaps: its ``ways``, the humblest first.
 
-    ``checked`` fills in defaults. ``play`` plays a full set by a way at a frame rate, under a
-    ceiling so high over the ground or None, down to the lowest step that will be asked for.
+    ``checked`` fills in defaults. ``play`` is for a full set at a frame rate, under a ceiling so
+    high over the ground or None, down to the lowest step that will be asked for; what it returns
+    plays a way.
     """
 
     ways: Sequence[Way]
     checked: Callable[[Mapping[str, Value], str], dict[str, Value]]
-    play: Callable[[Mapping[str, Value], str, float, float | None, float], Clearing]
+    play: Callable[[Mapping[str, Value], float, float | None, float], Callable[[str], Clearing]]

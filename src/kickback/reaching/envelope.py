@@ -14,8 +14,11 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["envelope"]
 
-_ELEVATIONS = np.arange(-89.0, 89.6, 0.25)
-"""Elevations that are played, degrees: between two the highest place is a share of 1e-5 higher."""
+_ELEVATIONS = np.concatenate((np.arange(-89.0, 80.0, 0.25), 90.0 - np.geomspace(10.0, 0.01, 240)))
+"""Elevations that are played, degrees: between two the highest place is hardly higher.
+
+Steep ones lie closer: what is near is reached by them, and each goes through it quickly.
+"""
 
 _LONG = 6.0
 """Times ``v/g`` for which flights are followed."""
@@ -73,10 +76,8 @@ def _played(values: Mapping[str, Value], rate: float) -> tuple[FloatArray, Float
     sets = [{**own, "elevation": float(one)} for one in _ELEVATIONS]
     out = fire_shots(sets, drill, np.full(frames, 1 / rate))
     begin = np.zeros((1, len(sets)))
-    moving = np.hypot(np.diff(out["x"], axis=0), np.diff(out["y"], axis=0)) > 0
-    first = int(np.argmax(moving.any(axis=1)))
-    x = np.concatenate((begin, out["x"][first + 1 :] - out["x"][first]))
-    y = np.concatenate((begin, out["y"][first + 1 :] - out["y"][first]))
+    x = np.concatenate((begin, out["x"] - drill.start))
+    y = np.concatenate((begin, out["y"] - depth))
     return x, y
 
 

@@ -56,10 +56,8 @@ def reach(
     _check(rates, ceiling, tile)
     across, up = grid
     lowest = (-_DOWN * tile if up is None else float(np.min(up, initial=0.0))) - tile
-    played = {
-        (name, rate): reaching.play(values, name, rate, ceiling, lowest)
-        for name in own for rate in rates
-    }  # fmt: skip
+    players = {rate: reaching.play(values, rate, ceiling, lowest) for rate in rates}
+    played = {(name, rate): players[rate](name) for name in own for rate in rates}
     if across is None or up is None:
         wide, high = _grid([played[name, rates[0]] for name in own], ceiling, tile)
         across, up = (wide if across is None else across), (high if up is None else up)

@@ -134,11 +134,12 @@ class Level(Record, frozen=True, kw_only=True):
 
     def to_records(self) -> list[dict[str, Any]]:
         """Return a flat record for each gap and frame rate."""
-        return [
-            {
-                "gap": one.gap.name, "across": one.gap.across, "up": one.gap.up,
-                "ceiling": one.gap.ceiling, "unit": self.length, "rate": rate,
-                "way": one.way if one.frames else None, "frames": frames, "asked": one.gap.frames, "verdict": one.verdict,
-            }
-            for one in self.gaps for rate, frames in one.by_rate.items()
-        ]  # fmt: skip
+        rows = []
+        for one in self.gaps:
+            gap, way = one.gap, one.way if one.frames else None
+            base = {
+                "gap": gap.name, "across": gap.across, "up": gap.up, "ceiling": gap.ceiling,
+                "unit": self.length, "way": way, "asked": gap.frames, "verdict": one.verdict,
+            }  # fmt: skip
+            rows += [base | {"rate": rate, "frames": count} for rate, count in one.by_rate.items()]
+        return rows

@@ -370,7 +370,7 @@ def write_demo(folder: Path) -> int:
     takes, which are made anew.
     """
     source = resources.files("kickback.workflows") / "lantern_row"
-    for part in ("kickback.toml", "params", "drills", "builds"):
+    for part in ("kickback.toml", "params", "drills", "builds", "levels"):
         item = source / part
         for file in [item] if item.is_file() else list(item.iterdir()):
             target = folder / (part if item.is_file() else f"{part}/{file.name}")

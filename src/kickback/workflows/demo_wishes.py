@@ -27,6 +27,17 @@ WISHES = (
          "jump.time_to_apex=0.4 s", "--keep", "gravity_rise"),
     ),
     (
+        "What can be cleared?",
+        "Gaps and steps in tiles, and in how many frames the takeoff does it; also as a map.",
+        ("reach", "params/brisk.toml", "--rates", "60,30,144", "--figure", "figures/reach.png",
+         "--force"),
+    ),
+    (
+        "A level",
+        "Its gaps, each by the humblest way: one is tight on a slow screen, one cannot be cleared.",
+        ("reach", "params/brisk.toml", "--level", "levels/rooftops.toml", "--rates", "30,60,144"),
+    ),
+    (
         "A shot",
         "The flare at a beacon 20 m away, 6 m up: both elevations, and how other rates miss it.",
         ("solve", "params/flare.toml", "--target", "20,6"),

@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Collection, Mapping, Sequence
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -93,17 +94,24 @@ class Values:
     """Parameters as arrays of shape (m,), and which mistakes each set makes."""
 
     def __init__(self, sets: Sequence[Mapping[str, Value]], known: Collection[str]) -> None:
-        self._sets = sets
-        self._mistakes = [mistakes_in(values, known, "parameters") for values in sets]
-        self._numbers = {
-            name: np.array([float(values[name]) for values in sets])
+        # many may be one and the same, as where one set is played by many hands
+        own = {id(values): values for values in sets}
+        place = {one: k for k, one in enumerate(own)}
+        self._own = list(own.values())
+        self._which = np.array([place[id(values)] for values in sets])
+        self._mistakes = [mistakes_in(values, known, "parameters") for values in self._own]
+        self._numbers: dict[str, FloatArray] = {
+            name: self._spread([float(values[name]) for values in self._own])
             for name, value in sets[0].items()
             if not isinstance(value, str)
         }
 
+    def _spread(self, values: Sequence[float] | Sequence[bool]) -> Any:
+        return np.array(values)[self._which]
+
     def __len__(self) -> int:
         """Return the number of sets."""
-        return len(self._sets)
+        return len(self._which)
 
     def __getattr__(self, name: str) -> FloatArray:
         """Return a parameter that is a number, shape (m,)."""
@@ -111,8 +119,10 @@ class Values:
 
     def word(self, name: str, word: str) -> BoolArray:
         """Return which sets have a word for a parameter."""
-        return np.array([values[name] == word for values in self._sets])
+        out: BoolArray = self._spread([values[name] == word for values in self._own])
+        return out
 
     def mistake(self, name: str) -> BoolArray:
         """Return which sets make a mistake."""
-        return np.array([name in mistakes for mistakes in self._mistakes])
+        out: BoolArray = self._spread([name in mistakes for mistakes in self._mistakes])
+        return out

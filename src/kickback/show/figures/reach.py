@@ -37,45 +37,58 @@ def reach_figure(result: Reach, way: str) -> Any:
             "" if result.ceiling is None else f", ceiling at {result.ceiling / result.tile:g} tiles"
         )
         axes.set_title(
-            f"{way}: frames in which the takeoff clears a gap, at {rate:g} frames/s{where}",
-            loc="left", fontsize=12, pad=28,
+            f"frames in which the takeoff clears a gap, {way} first, at {rate:g} frames/s{where}",
+            loc="left", fontsize=12, pad=36,
         )  # fmt: skip
         _key(axes, result)
     return figure
 
 
 def _cells(axes: Any, result: Reach, way: str, rate: float) -> None:
-    from matplotlib.patches import Rectangle
-    from matplotlib.patheffects import withStroke
-
-    found, differs = result.found[way, rate], result.differs(way)
+    """Draw each place's frames, by the way that is shown or by the next that gets there."""
     wide, high = _spacing(result.across, result.tile), _spacing(result.up, result.tile)
-    for row, up in enumerate((result.up / result.tile).tolist()):
-        for column, across in enumerate((result.across / result.tile).tolist()):
-            state, count = result.state(way, rate, row, column), int(found.surely[row, column])
-            if state == NEVER and not differs[row, column]:
-                continue
-            colour = _SOMETIMES if state != ALWAYS else next(
-                shade for least, shade in _SHADES if count >= least
-            )  # fmt: skip
-            corner = (across - wide / 2, up - high / 2)
-            axes.add_patch(Rectangle(corner, wide, high, color=colour, linewidth=0, zorder=1))
-            if differs[row, column]:
-                inner = (corner[0] + 0.04 * wide, corner[1] + 0.04 * high)
-                axes.add_patch(Rectangle(inner, 0.92 * wide, 0.92 * high, fill=False, zorder=4,
-                                         edgecolor=_APART, linewidth=1.6))  # fmt: skip
-            text = str(count) if state == ALWAYS else "~" if state != NEVER else "·"
-            axes.text(
-                across,
-                up,
-                text,
-                ha="center",
-                va="center",
-                fontsize=10.5,
-                zorder=6,
-                color="#222222",
-                path_effects=[withStroke(linewidth=3, foreground=colour)],
-            )
+    ways = result.ways[result.ways.index(way) :]
+    for row in range(len(result.up)):
+        for column in range(len(result.across)):
+            able = [one for one in ways if result.state(one, rate, row, column) != NEVER]
+            if able or result.differs(way)[row, column]:
+                _cell(axes, result, (able[0] if able else way), (rate, row, column), (wide, high))
+                if result.differs(way)[row, column]:
+                    _apart(axes, result, (row, column), (wide, high))
+
+
+def _cell(
+    axes: Any, result: Reach, way: str, where: tuple[float, int, int], size: tuple[float, float]
+) -> None:
+    from matplotlib.patches import Rectangle
+
+    rate, row, column = where
+    state, count = result.state(way, rate, row, column), _count(result, way, where)
+    across, up = result.across[column] / result.tile, result.up[row] / result.tile
+    colour = _SOMETIMES
+    if state == ALWAYS:
+        colour = next(shade for least, shade in _SHADES if count >= least)
+    corner = (across - size[0] / 2, up - size[1] / 2)
+    axes.add_patch(Rectangle(corner, *size, color=colour, linewidth=0, zorder=1))
+    text = str(count) if state == ALWAYS else "~" if state != NEVER else "·"
+    box = {"boxstyle": "round,pad=0.12", "facecolor": colour, "edgecolor": "none"}
+    axes.text(across, up, text, ha="center", va="center", fontsize=10, zorder=6, bbox=box,
+              color=LINES[result.ways.index(way) % len(LINES)], fontweight="bold")  # fmt: skip
+
+
+def _count(result: Reach, way: str, where: tuple[float, int, int]) -> int:
+    rate, row, column = where
+    return int(result.found[way, rate].surely[row, column])
+
+
+def _apart(axes: Any, result: Reach, where: tuple[int, int], size: tuple[float, float]) -> None:
+    """Put a frame around a place that is not cleared at every rate."""
+    from matplotlib.patches import Rectangle
+
+    across, up = result.across[where[1]] / result.tile, result.up[where[0]] / result.tile
+    inner = (across - 0.46 * size[0], up - 0.46 * size[1])
+    axes.add_patch(Rectangle(inner, 0.92 * size[0], 0.92 * size[1], fill=False, zorder=4,
+                             edgecolor=_APART, linewidth=1.6))  # fmt: skip
 
 
 def _spacing(values: Any, tile: float) -> float:
@@ -108,12 +121,11 @@ def _frame(axes: Any, result: Reach) -> None:
 
 def _key(axes: Any, result: Reach) -> None:
     """Say above the map what its shades and signs are."""
-    text = (
-        "number: frames for the takeoff, whatever the run-up    ~: only where its frames fall well"
-    )
+    text = "number: frames for the takeoff by the way of its colour, whatever the run-up"
+    text += "    ~: only where its frames fall well"
     if len(result.rates) > 1:
         others = ", ".join(f"{one:g}" for one in result.rates[1:])
-        text += f"    thin dashes: {others} frames/s; red frame: not cleared at every rate"
+        text += f"\nthin dashes: {others} frames/s    red frame: not cleared at every rate"
     axes.text(0.0, 1.012, text, transform=axes.transAxes, fontsize=9, color="#555555")
 
 

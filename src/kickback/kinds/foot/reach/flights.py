@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from copy import deepcopy
+from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
@@ -73,7 +74,7 @@ class Runner:
 
     def limits(self, lowest: float) -> Limits:
         """Return how long flights of a full jump take until they are below the lowest step."""
-        rate, squat = self.rate, self._squat()
+        rate, squat = self.rate, self._squat
         for seconds in (2.0, 8.0, _MOST):
             frames = round(seconds * rate)
             held = _plans(hold=frames)
@@ -141,11 +142,12 @@ class Runner:
 
     def _gains(self) -> bool:
         """Whether a press in the air moves a body that has no speed, as one at a wall has not."""
-        push = self._squat() + 1
+        push = self._squat + 1
         plans = _plans(hold=2 * push, push=push)
         x, _, _ = self._played(plans, push + 3, standing=True, squat=0, air_jumps=False)
         return bool(x[-1, 0] > 0)
 
+    @cached_property
     def _squat(self) -> int:
         """Return how many frames a takeoff waits from its press on; UsageError without one."""
         frames = round(_SQUAT * max(self.rate, float(self.values["reference_rate"])))
@@ -159,7 +161,7 @@ class Runner:
     def _rise(self, flight: int) -> int:
         """Return how many frames a jump rises that nothing stops."""
         free = Runner(self.values, self.rate, None) if self._scene.ceiling is not None else self
-        squat = free._squat()
+        squat = free._squat
         _, _, vy = free._played(_plans(hold=flight), flight, standing=False, squat=squat,
                                 air_jumps=False)  # fmt: skip
         falling = np.flatnonzero(vy[squat:, 0] <= 0)

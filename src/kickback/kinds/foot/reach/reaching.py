@@ -1,11 +1,11 @@
 """How a character on foot gets across gaps: the ways that it has, and how hard each is."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from functools import partial
 
 from kickback.kinds.foot.model.parameters import checked_values
 from kickback.kinds.foot.reach.flights import Runner
-from kickback.kinds.foot.reach.plans import WAYS, plans_of
+from kickback.kinds.foot.reach.plans import WAYS, Limits, plans_of
 from kickback.kinds.foot.reach.windows import Body, reached
 from kickback.kinds.reached import Clearing, Reaching
 from kickback.takes.header import Value
@@ -17,11 +17,15 @@ _FROM_REST = "standing"
 
 
 def _play(
-    values: Mapping[str, Value], way: str, rate: float, ceiling: float | None, lowest: float
-) -> Clearing:
-    """Play a way's flights once, and return what tells how many takeoffs clear gaps and steps."""
-    runner, standing = Runner(values, rate, ceiling), way == _FROM_REST
-    limits = runner.limits(min(lowest, 0.0))
+    values: Mapping[str, Value], rate: float, ceiling: float | None, lowest: float
+) -> Callable[[str], Clearing]:
+    """Return what plays a way's flights and tells how many takeoffs clear gaps and steps."""
+    runner = Runner(values, rate, ceiling)
+    return partial(_cleared, runner, runner.limits(min(lowest, 0.0)))
+
+
+def _cleared(runner: Runner, limits: Limits, way: str) -> Clearing:
+    standing = way == _FROM_REST
     flights = runner.fly(plans_of(way, limits), limits, standing=standing)
     body = Body(step=0.0 if standing else runner.step, gains=runner.gains, later=runner.later,
                 walls=runner.walls)  # fmt: skip

@@ -172,7 +172,8 @@ def _from_run(
     back = shift + body.step * np.arange(max(0, int(most / body.step) + 1))[:, None]
     clear = np.zeros(back.shape, dtype=bool)
     for one in ground:
-        clear |= _inside(one, across + back) & (back <= one.early)
+        # one that comes down at the very edge lands short of it
+        clear |= _inside(one, across + back) & (back < one.early - _TOUCH * body.step)
     after = _tries([one for one in clears if one.which], across + shift)
     return clear.sum(axis=0), after * edge
 

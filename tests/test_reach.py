@@ -1,0 +1,207 @@
+"""What can be cleared: against plain loops, against trying everything, and on the command line."""
+
+import json
+
+import numpy as np
+import pytest
+from tests.conftest import some
+from tests.truth.reached import THETA, leapt, random_character, tried
+
+from kickback.kinds.foot.model.parameters import checked_values
+from kickback.kinds.foot.reach.flights import Runner
+from kickback.kinds.foot.reach.plans import WAYS
+from kickback.kinds.foot.reach.reaching import FOOT_REACHING
+from kickback.reaching.envelope import envelope
+from kickback.reaching.level import judge
+from kickback.reaching.reach import reach
+from kickback.reaching.record import Gap
+
+RULES = {"speed": 8.0, "jump": 13.0, "gravity": 40.0, "air": 20.0}
+
+
+def own_values(order, coyote, **others):
+    return checked_values(
+        {"integrator": order, "run_speed": 8.0, "jump_speed": 13.0, "gravity_rise": 40.0,
+         "gravity_fall": 40.0, "terminal_speed": 200.0, "air_acceleration": 20.0,
+         "coyote_time": coyote, **others}, "",
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize("order", THETA)
+@pytest.mark.parametrize("rate", some([30, 60, 144], 30, 60))
+@pytest.mark.parametrize("air", [20.0, 0.0])
+def test_frames_of_the_takeoff_are_those_of_a_plain_loop(order, rate, air):
+    rng = np.random.default_rng(rate)
+    across, up = np.sort(rng.uniform(0.3, 7.0, 6)), np.sort(rng.uniform(-2.0, 2.3, 5))
+    late = 2
+    values = own_values(order, (late - 0.5) / rate, air_acceleration=air)
+    got = FOOT_REACHING.play(values, float(rate), None, -2.0)("running")(across, up)
+    rules = {**RULES, "order": order, "coyote": late, "air": air}
+    for row, step in enumerate(up):
+        for column, gap in enumerate(across):
+            best, sure = (leapt(rules, rate, gap, step, phase) for phase in (0, 1))
+            assert got.at_best[row, column] == best, (gap, step)
+            assert got.surely[row, column] == min(sure, best), (gap, step)
+
+
+def check_by_trying(seed, cells):
+    """Hold a random character's gaps against playing every takeoff frame and hold time."""
+    rng = np.random.default_rng(seed)
+    values, way = random_character(rng), WAYS[seed % len(WAYS)].name
+    slow = way in {"dash", "air_jump"}
+    rate = 30.0 if slow else float(rng.choice([30, 60]))
+    ceiling = float(rng.uniform(1.2, 3)) if rng.random() < 0.25 else None
+    limits = Runner(values, rate, ceiling).limits(-2.0)
+    if limits.flight > 2.5 * rate:
+        return
+    wide = 1.1 * limits.flight / rate * values["run_speed"] * (2 if slow else 1)
+    across = np.sort(rng.uniform(0.2, wide, cells))
+    across[0] = 0.0 if seed % 4 == 0 else across[0]
+    up = np.append(rng.uniform(0.05, 2.8, cells - 1), rng.uniform(-2, 0))
+    up = np.unique(up[up < (ceiling or np.inf)])
+    got = FOOT_REACHING.play(values, rate, ceiling, float(up[0]))(way)(across, up)
+    for row, column in np.ndindex(len(up), cells):
+        gap, step = float(across[column]), float(up[row])
+        if gap == 0 and step <= 0:
+            continue
+        phase = 0 if way == "standing" or gap == 0 else int(rng.integers(2))
+        found = tried(values, way, rate, (gap, step, ceiling), phase, limits.flight, limits.rise)
+        told = int((got.surely if phase else got.at_best)[row, column])
+        assert (found == told) if gap else (found > 0) == (told > 0), (way, gap, step, phase)
+
+
+@pytest.mark.parametrize("seed", [1, 2, 5, 6, 16])
+def test_every_place_is_as_trying_all_takeoffs_and_holds_says(seed):
+    check_by_trying(seed, 2)
+
+
+@pytest.mark.long
+@pytest.mark.parametrize("seed", range(200))
+def test_every_place_of_200_sets_is_as_trying_says(seed):
+    check_by_trying(seed, 2)
+
+
+def test_the_widest_gap_is_where_the_frames_end():
+    up = np.array([-1.3, 0.0, 1.7, 5.0])
+    clears = FOOT_REACHING.play(own_values("semi-implicit", 0.1), 60.0, None, -2.0)("running")
+    *known, beyond = clears(np.array([1.0]), up).farthest.tolist()
+    assert np.isnan(beyond)
+    for far, step in zip(known, up, strict=False):
+        near = clears(np.array([far - 1e-6, far + 1e-6]), np.array([step])).surely[0]
+        assert (near > 0).tolist() == [True, False]
+
+
+def test_what_a_set_does_not_have_and_what_is_no_question():
+    found = reach(own_values("trapezoid", 0.1, dash_speed=0.0), rates=(30.0,))
+    assert found.ways == ["standing", "hop", "running"]
+    assert set(found.missing) == {"dash", "air_jump"}
+    # 144 frames/s fall better than 60 for some place of a grid that is fine enough, and never both
+    both = reach(found.values, rates=(30.0, 144.0), ways=("running",),
+                 grid=(np.arange(1, 7, 0.1), np.array([0.0])))  # fmt: skip
+    apart = both.differs("running")[0]
+    assert 0 < apart.sum() < 12
+    sure = [both.found["running", rate].surely[0] > 0 for rate in both.rates]
+    assert (apart == (sure[0] != sure[1])).all()
+
+
+@pytest.mark.parametrize("more", [0, 1])
+def test_a_level_fails_by_one_frame_and_not_without_it(more):
+    values = own_values("trapezoid", 0.0)
+    wide = Gap(name="wide", across=4.0, up=0.0, by="running")
+    frames = judge({**values, "dash_speed": 0.0}, [wide])[0].frames
+    values = {**values, "dash_speed": 0.0}
+    asked = [Gap(name="a", across=4.0, up=0.0, by="running", frames=frames + more),
+             Gap(name="b", across=1.0, up=0.0), Gap(name="c", across=4.0, up=0.0, ceiling=0.4)]  # fmt: skip
+    first, second, low = judge(values, asked)
+    assert first.verdict == ("tight" if more else "clears")
+    assert (second.verdict, second.way) == ("clears", "standing")
+    assert low.frames < frames
+
+
+@pytest.mark.parametrize("rate", [30.0, 144.0])
+def test_a_shots_envelope_is_its_closed_form(rate):
+    values = {"launch_speed": 20.0, "gravity": 16.0, "integrator": "trapezoid"}
+    found = envelope(values, rates=(rate,))
+    assert found.level[rate] == pytest.approx(400 / 16, rel=1e-3)
+    d, high = found.across, found.highest[rate]
+    known = np.isfinite(high) & (d > 2)
+    closed = 400 / 32 - 16 * d * d / 800
+    # straight steps lie under the arc by g·h²/8 at most
+    assert (high[known] <= closed[known] + 1e-9).all()
+    assert (high[known] >= closed[known] - 3e-3 - 16 / rate**2 / 8).all()
+
+
+LEVEL = """[[gap]]
+name = "gutter"
+across = 2
+[[gap]]
+name = "bridge"
+across = "4.9 m"
+by = "running"
+frames = 30
+[[gap]]
+name = "bay"
+across = 40
+up = -1
+"""
+
+
+def test_reach_on_the_command_line(kickback, tmp_path):
+    (tmp_path / "p.toml").write_text("[values]\nrun_speed = 8.0\n")
+    (tmp_path / "kickback.toml").write_text('length_unit = "m"\ntile = "0.5 m"\n')
+    (tmp_path / "l.toml").write_text(LEVEL)
+    _, out, _ = kickback("reach", "p.toml", "--rates", "30,60", "--figure", "m.png", status=0)
+    assert "60 frames/s, tiles of 0.5 m" in out
+    assert "air_jump is left out: there is no jump in the air" in out
+    assert (tmp_path / "m.png").read_bytes().startswith(b"\x89PNG")
+    call = ("reach", "p.toml", "--by", "running", "--across", "2..4", "--up=-1..1")
+    rows = json.loads(kickback(*call, "--format", "json", status=0)[1])
+    places = [row for row in rows if row["kind"] == "place"]
+    assert len(places) == 9
+    assert {row["across"] for row in places} == {1.0, 1.5, 2.0}
+    assert all(row["cleared"] == "always" and row["frames"] > 9 for row in places)
+    low = json.loads(kickback(*call, "--ceiling", "0.6 m", "--format", "json", status=0)[1])
+    assert max(row["up"] for row in low) == 0.5
+    level = ("reach", "p.toml", "--level", "l.toml")
+    _, out, _ = kickback(*level, status=1)
+    assert "bridge: 9.8 tiles across, level: running at 60 frames/s has" in out
+    assert "bay: 80 tiles across" not in out
+    assert "bay: 40 tiles across, -1: cannot be cleared by any way" in out
+    junit = kickback(*level, "--format", "junit", status=1)[1]
+    assert 'tests="3" failures="2"' in junit
+    (tmp_path / "l.toml").write_text(LEVEL.partition('[[gap]]\nname = "bridge"')[0])
+    assert "Every gap is cleared" in kickback(*level, "--frames", "3", status=0)[1]
+    (tmp_path / "s.toml").write_text("[values]\nlaunch_speed = 20.0\ngravity = 20.0\n")
+    _, out, _ = kickback("reach", "s.toml", "--figure", "s.svg", status=0)
+    assert "farthest on the level: " in out
+    assert (tmp_path / "s.svg").read_text().startswith("<?xml")
+
+
+@pytest.mark.parametrize(
+    ("arguments", "sentence"),
+    [
+        (("--by", "runing"), "no way 'runing'; did you mean 'running'"),
+        (("--by", "air_jump"), "there is no jump in the air (air_jumps is 0)"),
+        (("--across", "1..x"), "is a range of tiles such as 1..8"),
+        (("--up", "3..1"), "goes from low to high"),
+        (("--ceiling", "2 px"), "cannot be brought to m"),
+        (("--ceiling", "-1"), "a ceiling hangs above the ground"),
+        (("--rates", "60,x"), "is a list such as 30,60,144"),
+        (("--frames", "3"), "is about the gaps of a level"),
+        (("--level", "l.toml", "--by", "dash"), "does not go with --level"),
+        (("--level", "none.toml"), "no such level"),
+        (("--level", "l.toml"), "gap 1: unknown key 'acros'; did you mean 'across'"),
+    ],
+)
+def test_reach_refuses_what_makes_no_sense(kickback, tmp_path, arguments, sentence):
+    (tmp_path / "p.toml").write_text("[values]\nrun_speed = 8.0\n")
+    (tmp_path / "l.toml").write_text("[[gap]]\nacros = 2\n")
+    assert sentence in kickback("reach", "p.toml", *arguments, status=2)[2]
+
+
+def test_reach_is_not_for_what_does_not_jump(kickback, tmp_path):
+    (tmp_path / "v.toml").write_text("[values]\nengine = 8.0\ngrip_rate = 3.0\n")
+    (tmp_path / "s.toml").write_text("[values]\nlaunch_speed = 20.0\ngravity = 0.0\n")
+    assert "for the kind foot, not 'vehicle'" in kickback("reach", "v.toml", status=2)[2]
+    assert "there is no envelope" in kickback("reach", "s.toml", status=2)[2]
+    assert "belongs to gaps" in kickback("reach", "s.toml", "--by", "dash", status=2)[2]
