@@ -93,7 +93,7 @@ def tried(values, way, rate, place, phase, flight, rise):
     rates = max(rate, 60)
     squat = int(np.ceil(values["squat_time"] * rates)) + 2
     late = int(np.ceil(values["coyote_time"] * rates)) + 3
-    standing, back = way == "standing", 2 * flight + squat
+    standing, back = way == "standing", (2 + (way == "dash")) * flight + squat
     if standing:
         state, long, back = at_rest(np.zeros(1), np.zeros(1)), 0.0, 0
     else:

@@ -47,8 +47,10 @@ class Take(Record, frozen=True, kw_only=True):
         """Freeze the columns and check that they are of one length."""
         frozen: dict[str, Column] = {}
         for name, column in self.columns.items():
-            array = column.view()
-            array.flags.writeable = False
+            array = column
+            if array.flags.writeable:
+                array = column.view()
+                array.flags.writeable = False
             frozen[name] = array
         lengths = {len(column) for column in frozen.values()}
         if len(lengths) != 1:

@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Collection, Mapping, Sequence
+from operator import itemgetter
 from typing import Any
 
 import numpy as np
@@ -52,7 +53,7 @@ def checked(
     Raises InputError for an unknown name (naming the nearest), a word where a number
     belongs, or a number out of range.
     """
-    full: dict[str, Value] = {name: item.default for name, item in table.items()}
+    full = _defaults(table)
     for name, value in values.items():
         known = table.get(name)
         if known is None:
@@ -60,6 +61,17 @@ def checked(
         full[name] = _checked(known, value, place)
     mistakes_in(full, mistakes, place)
     return full
+
+
+_DEFAULTS: dict[int, dict[str, Value]] = {}
+"""Defaults of tables, by what these are: thousands of sets are checked against one."""
+
+
+def _defaults(table: Mapping[str, Parameter]) -> dict[str, Value]:
+    known = _DEFAULTS.get(id(table))
+    if known is None:
+        known = _DEFAULTS[id(table)] = {name: item.default for name, item in table.items()}
+    return dict(known)
 
 
 def _checked(known: Parameter, value: Value, place: str) -> Value:
@@ -100,14 +112,15 @@ class Values:
         self._own = list(own.values())
         self._which = np.array([place[id(values)] for values in sets])
         self._mistakes = [mistakes_in(values, known, "parameters") for values in self._own]
+        names = [name for name, value in sets[0].items() if not isinstance(value, str)]
+        rows = self._spread([*map(itemgetter(*names), self._own)], np.float64)
         self._numbers: dict[str, FloatArray] = {
-            name: self._spread([float(values[name]) for values in self._own])
-            for name, value in sets[0].items()
-            if not isinstance(value, str)
+            name: np.ascontiguousarray(rows[:, k]) for k, name in enumerate(names)
         }
 
-    def _spread(self, values: Sequence[float] | Sequence[bool]) -> Any:
-        return np.array(values)[self._which]
+    def _spread(self, values: Sequence[Any], dtype: type = np.bool_) -> Any:
+        own: Any = np.array(values, dtype=dtype)
+        return own if len(own) == len(self._which) else own[self._which]
 
     def __len__(self) -> int:
         """Return the number of sets."""

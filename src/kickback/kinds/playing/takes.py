@@ -12,6 +12,12 @@ from kickback.takes.take import Column, FloatArray, Take
 
 __all__ = ["Play", "named", "played"]
 
+_AT_ONCE = 5000
+"""Sets that are played at once: so many stay in a processor's caches."""
+
+_BLOCK = 128
+"""Sets whose columns are turned at once."""
+
 Play = Callable[[Sequence[Mapping[str, Value]], Any, FloatArray], Mapping[str, FloatArray]]
 """Plays a drill with full parameter sets over time steps: columns of shape (n, m)."""
 
@@ -21,6 +27,18 @@ def named(item: ParameterSet | Mapping[str, Value]) -> ParameterSet:
     if isinstance(item, ParameterSet):
         return item
     return ParameterSet(name="parameters", values=dict(item))
+
+
+def _turned(column: FloatArray) -> FloatArray:
+    """Return a column of shape (n, m) as one of (m, n): block by block, which caches hold."""
+    frames, many = column.shape
+    if (column == column[:, :1]).all():  # of all sets alike: one will do
+        return np.broadcast_to(column[:, 0].copy(), (many, frames))
+    out = np.empty((many, frames), dtype=column.dtype)
+    for begin in range(0, many, _BLOCK):
+        out[begin : begin + _BLOCK] = column[:, begin : begin + _BLOCK].T
+    out.flags.writeable = False
+    return out
 
 
 def played(
@@ -35,19 +53,24 @@ def played(
     dt = frame_steps(frame_rate, drill.length, jitter=jitter, seed=seed)
     t = np.cumsum(dt)
     inputs = drill.read(np.concatenate(([0.0], t[:-1])))
-    # turned so that a set's frames lie side by side: a take's columns are then mere views
-    columns = {
-        name: np.ascontiguousarray(c.T)
-        for name, c in play([one.values for one in sets], drill, dt).items()
-    }
-    takes = []
-    for index, item in enumerate(sets):
-        own: dict[str, Column] = {"t": t}
-        own |= {name: column[index] for name, column in columns.items()}
-        own |= inputs
-        head = Header(
-            view=drill.view, frame_rate=frame_rate, parameters=item, drill=drill.name, **header
-        )
-        takes.append(Take(header=head, columns=own, name=f"{item.name}-{frame_rate:g}",
-                          source="simulate"))  # fmt: skip
+    for column in (t, *inputs.values()):
+        column.flags.writeable = False  # all takes share them
+    own = {"frame_rate": frame_rate, "view": drill.view, "drill": drill.name, **header}
+    takes: list[Take] = []
+    for begin in range(0, len(sets), _AT_ONCE):
+        some = sets[begin : begin + _AT_ONCE]
+        # turned so that a set's frames lie side by side: a take's columns are then mere views
+        columns = {
+            name: _turned(c) for name, c in play([one.values for one in some], drill, dt).items()
+        }
+        takes += [
+            _take(item, {"t": t, **{name: c[k] for name, c in columns.items()}, **inputs}, own)
+            for k, item in enumerate(some)
+        ]
     return takes
+
+
+def _take(item: ParameterSet, columns: Mapping[str, Column], header: Mapping[str, Any]) -> Take:
+    name = f"{item.name}-{header['frame_rate']:g}"
+    return Take(header=Header(parameters=item, **header), columns=columns, name=name,
+                source="simulate")  # fmt: skip

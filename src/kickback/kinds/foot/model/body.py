@@ -27,6 +27,12 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["run_foot"]
 
+_TIMERS = {
+    "squat": "squat_time", "lag": "landing_lag", "hang": "ledge_hang",
+    "stick": "wall_stick_time", "away": "wall_jump_lockout",
+}  # fmt: skip
+"""Timers that a frame uses up, and the parameters that set them."""
+
 _DOWN = -0.5
 """Amount of the vertical stick from which it is held down, in a side view."""
 
@@ -133,6 +139,7 @@ class _Motion:
         self.stick = Stick(p)
         self.locks = bool(np.any((p.landing_lag > 0) | (p.wall_jump_lockout > 0)))
         self.walls = bool(np.any((p.wall_slide_speed > 0) | (p.wall_stick_time > 0)))
+        self.timers = [name for name, of in _TIMERS.items() if bool(np.any(getattr(p, of) > 0))]
         self.dash = Dash(
             p.dash_speed, p.dash_time, p.dash_lockout, p.dash_cooldown, plane=self.plane
         )
@@ -192,7 +199,8 @@ class _Motion:
         if read.down:
             gravity = np.where(before > 0, gravity, gravity * p.fast_fall)
             most = most * p.fast_fall
-        gravity = np.where(s.hang > OVER, 0.0, gravity)
+        if "hang" in self.timers:
+            gravity = np.where(s.hang > OVER, 0.0, gravity)
         vy = np.where(s.grounded, 0.0, np.maximum(before - gravity * self.steps.gravity, -most))
         if self.walls:
             vy = self._at_wall(s, vy)
@@ -209,10 +217,8 @@ class _Motion:
 
     def _run_down(self, s: State) -> None:
         """Let the timers run that a frame uses up."""
-        tick = self.steps.timer
-        s.squat, s.lag, s.hang, s.stick, s.away = (
-            np.maximum(0.0, left - tick) for left in (s.squat, s.lag, s.hang, s.stick, s.away)
-        )
+        for name in self.timers:
+            setattr(s, name, np.maximum(0.0, getattr(s, name) - self.steps.timer))
 
     def _faulty(
         self, s: State, vy: FloatArray, gravity: FloatArray, jump: bool | BoolArray

@@ -28,7 +28,11 @@ class Ground:
         self.carries = bool(drill.floor.moves.any())
         self._along = p.word("slope_speed", "along")
         self._fell_through = p.mistake("fell-through")
+        self._falls_through = bool(self._fell_through.any())
+        self._one = np.ones(len(p), dtype=bool)
         self._keeps_falling = p.mistake("speed-on-ground")
+        self._keeps = bool(self._keeps_falling.any())
+        self._hangs, self._lags = (bool(np.any(one > 0)) for one in (p.ledge_hang, p.landing_lag))
         self._flies = p.word("crest", "fly")
 
     def gradient(self, s: State) -> FloatArray | None:
@@ -64,28 +68,34 @@ class Ground:
     def meet(self, s: State, x: Over, y: FloatArray) -> None:
         """Move to ``x`` and ``y``: land on, leave, or bump into what is there."""
         old = s.x.real
-        low = np.minimum(y, s.y)
-        end = self._floor.stopped(old, x.real, low)
-        onward = end + np.sign(np.real(s.vx)) * _BESIDE  # a place may follow its speed later
-        leans = self._floor.stopped(end, onward, low) != onward
-        s.wall = np.where(end != x.real, np.sign(x.real - old), leans * np.sign(np.real(s.vx)))
-        bumped = s.wall != 0
-        x = end + 1j * x.imag if np.iscomplexobj(x) else end
-        s.own = np.where(bumped, s.own - np.real(s.own), s.own)
-        s.vx = np.where(bumped, s.vx - np.real(s.vx), s.vx)
+        x = self._bump(s, x, np.minimum(y, s.y)) if len(self._floor.edges) > 1 else x
+        end = x.real
         level = self._floor.height(end)
-        joined = self._floor.joined(old, end) if len(self._floor.edges) > 1 else True
-        left = s.grounded & (y > level + _OFF) & ~np.asarray(joined)
+        joined = self._floor.joined(old, end) if len(self._floor.edges) > 1 else self._one
+        left = s.grounded & (y > level + _OFF) & ~joined
         rise = np.zeros_like(level)
         if not self.even:
             y, left, rise = self._follow(s, end, np.where(s.grounded & ~left, level, y), left)
         landed = ~s.grounded & (y <= level) & (s.vy <= rise + _OFF)
-        landed &= ~self._fell_through | (y > level - 0.01)
+        if self._falls_through:
+            landed &= ~self._fell_through | (y > level - 0.01)
         self._settle(s, x, np.where(landed, level, y), landed, left, rise)
         if self._ceiling is not None:
             top = self._ceiling.height(end)
             s.vy = np.where(s.y > top, np.minimum(s.vy, 0.0), s.vy)
             s.y = np.minimum(s.y, top)
+
+    def _bump(self, s: State, x: Over, low: FloatArray) -> Over:
+        """Return where bodies end that go to ``x``: at a wall those that it stops."""
+        old = s.x.real
+        end = self._floor.stopped(old, x.real, low)
+        onward = end + np.sign(np.real(s.vx)) * _BESIDE  # a place may follow its speed later
+        leans = self._floor.stopped(end, onward, low) != onward
+        s.wall = np.where(end != x.real, np.sign(x.real - old), leans * np.sign(np.real(s.vx)))
+        bumped = s.wall != 0
+        s.own = np.where(bumped, s.own - np.real(s.own), s.own)
+        s.vx = np.where(bumped, s.vx - np.real(s.vx), s.vx)
+        return end + 1j * x.imag if np.iscomplexobj(x) else end
 
     def _follow(
         self, s: State, end: FloatArray, y: FloatArray, left: BoolArray
@@ -117,7 +127,10 @@ class Ground:
         if left.any():
             self.leave(s, left)
         s.x, s.y, s.grounded = x, y, stands
-        s.vy = np.where(stands & ~self._keeps_falling, rise, s.vy)
-        s.coyote = np.where(left, p.coyote_time, s.coyote)
-        s.hang = np.where(left & (s.vy <= 0), p.ledge_hang, np.where(stands, 0.0, s.hang))
-        s.lag = np.where(landed, p.landing_lag, s.lag)
+        s.vy = np.where(stands & ~self._keeps_falling if self._keeps else stands, rise, s.vy)
+        if left.any():
+            s.coyote = np.where(left, p.coyote_time, s.coyote)
+        if self._hangs:
+            s.hang = np.where(left & (s.vy <= 0), p.ledge_hang, np.where(stands, 0.0, s.hang))
+        if self._lags:
+            s.lag = np.where(landed, p.landing_lag, s.lag)

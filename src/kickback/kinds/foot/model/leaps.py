@@ -17,47 +17,66 @@ class Leaps:
         self._p, self._steps, self._ground = p, steps, ground
         self._anywhere = p.mistake("jump-in-air")
         self._squats = bool(np.any(p.squat_time > 0))
+        self._lags = bool(np.any(p.landing_lag > 0))
+        self._holds = bool(np.any(p.hold_time > 0))
+        self._in_air = bool(np.any(p.air_jumps > 0))
         self._off_walls = bool(np.any(p.wall_jump_speed > 0))
         self._most_left = np.where(p.release_speed > 0, p.release_speed, np.inf)
 
     def jump(self, s: State, read: Read, dashing: BoolArray) -> None:
         """Apply timers, takeoff, a jump in the air or off a wall, and the early-release cut."""
         p, tick = self._p, self._steps.timer
-        pressed = bool(np.any(read.pressed))
-        if pressed:
+        if np.any(read.pressed):
             s.buffer = np.where(read.pressed, np.maximum(p.jump_buffer, 1e-9), s.buffer)
-        able = s.grounded | (s.coyote > OVER) | self._anywhere
-        takeoff = (s.buffer > OVER) & able & ~dashing & (s.lag <= OVER)
-        if self._squats:
-            takeoff = self._after_squat(s, takeoff)
-        s.air_jumps = np.where(s.grounded, p.air_jumps, s.air_jumps)
-        again = off_wall = np.zeros_like(takeoff)
-        if pressed:
-            free = ~takeoff & ~s.grounded & ~dashing & read.pressed
-            off_wall = free & (s.wall != 0) & (p.wall_jump_speed > 0)
-            again = free & ~off_wall & (s.air_jumps > 0.5)
-            s.air_jumps = s.air_jumps - again
-        speed = np.where(again, p.air_jump_speed, p.jump_speed)
-        speed = np.where(off_wall, p.wall_jump_speed, speed) * self._steps.impulse
-        thrown = takeoff | again | off_wall
-        s.vy = np.where(thrown, speed, s.vy)
-        self._ground.leave(s, takeoff)
-        if self._off_walls:
-            away = -s.wall * p.wall_jump_away * self._steps.impulse
-            s.own = np.where(off_wall, s.own - np.real(s.own) + away, s.own)
-            s.away = np.where(off_wall, p.wall_jump_lockout, s.away)
+        takeoff = self._takeoff(s, dashing)
+        thrown = takeoff | self._again(s, read, takeoff | dashing)
+        if thrown.any():
+            s.vy = np.where(takeoff, p.jump_speed * self._steps.impulse, s.vy)
+            self._ground.leave(s, takeoff)
+            if self._holds:
+                s.hold = np.where(takeoff, p.hold_time, s.hold)
         s.jumped = (s.jumped | takeoff) & ~s.grounded
         # timers run on after the check: a press in the frame that left the ledge comes at 0 s
-        s.buffer = np.where(thrown | s.squats, 0.0, np.maximum(0.0, s.buffer - tick))
-        s.coyote = np.where(takeoff | s.grounded, 0.0, np.maximum(0.0, s.coyote - tick))
-        s.hold = np.where(takeoff, p.hold_time, s.hold)
+        if s.buffer.any():
+            s.buffer = np.where(thrown | s.squats, 0.0, np.maximum(0.0, s.buffer - tick))
+        if s.coyote.any():
+            s.coyote = np.where(takeoff | s.grounded, 0.0, np.maximum(0.0, s.coyote - tick))
         s.rising_jump = (s.rising_jump | thrown) & (s.vy > 0)
-        if not np.all(read.jump):
+        if not np.all(read.jump) and s.rising_jump.any():
             free = np.logical_not(read.jump)
             left = np.minimum(s.vy * p.release_cut, self._most_left)
             s.vy = np.where(s.rising_jump & free, left, s.vy)
             s.rising_jump = s.rising_jump & ~free
-            s.hold = np.where(free, 0.0, s.hold)
+        if self._holds:
+            s.hold = np.where(read.jump, s.hold, 0.0)
+
+    def _takeoff(self, s: State, dashing: BoolArray) -> BoolArray:
+        """Return who takes off from the ground, or just after it."""
+        asked = s.buffer > OVER
+        if not (asked.any() or self._squats):
+            return asked
+        asked &= (s.grounded | (s.coyote > OVER) | self._anywhere) & ~dashing
+        if self._lags:
+            asked &= s.lag <= OVER
+        return self._after_squat(s, asked) if self._squats else asked
+
+    def _again(self, s: State, read: Read, busy: BoolArray) -> BoolArray:
+        """Throw those that jump in the air or off a wall, and return who does."""
+        p = self._p
+        if self._in_air:
+            s.air_jumps = np.where(s.grounded, p.air_jumps, s.air_jumps)
+        if not ((self._in_air or self._off_walls) and np.any(read.pressed)):
+            return np.zeros_like(busy)
+        free = ~busy & ~s.grounded & read.pressed
+        off_wall = free & (s.wall != 0) & (p.wall_jump_speed > 0)
+        again = free & ~off_wall & (s.air_jumps > 0.5)
+        s.air_jumps = s.air_jumps - again
+        speed = np.where(off_wall, p.wall_jump_speed, p.air_jump_speed) * self._steps.impulse
+        s.vy = np.where(again | off_wall, speed, s.vy)
+        away = -s.wall * p.wall_jump_away * self._steps.impulse
+        s.own = np.where(off_wall, s.own - np.real(s.own) + away, s.own)
+        s.away = np.where(off_wall, p.wall_jump_lockout, s.away)
+        return np.asarray(again | off_wall)
 
     def _after_squat(self, s: State, asked: BoolArray) -> BoolArray:
         """Return who takes off: those whose squat is over; others that asked begin theirs."""

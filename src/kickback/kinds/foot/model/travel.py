@@ -22,16 +22,18 @@ class Travel:
         self._reverse = np.where(p.reverse_speed > 0, p.reverse_speed, p.run_speed)
         self._in_air = np.where(p.air_speed > 0, p.air_speed / p.run_speed, 1.0)
         self._eases = (p.air_rate > 0) | (p.air_stop_rate > 0)
+        self._eased = bool(self._eases.any())
+        self._both = bool(np.any(self._reverse != p.run_speed))
         self._slopes = bool(np.any(p.slope_effect > 0))
         self._slides = bool(np.any(p.slide_angle > 0))
 
     def speed(self, s: State, move: Over, brake: bool, gradient: FloatArray | None) -> Over:
         """Return the new own speed; ``gradient``: how the ground rises, None if it never does."""
         p, v = self._p, s.own
-        goal = self._goal(move) * (not brake)
+        goal = np.zeros_like(v) if brake else self._goal(move)
         pushed = np.where(move != 0, p.air_acceleration, p.air_deceleration) * self._steps.speed
         in_air = self._toward(v, goal * self._in_air, pushed)
-        if self._eases.any():
+        if self._eased:
             kept = np.where(move != 0, self._steps.kept_in_air, self._steps.kept_drifting)
             aim = goal * self._in_air
             in_air = np.where(self._eases, aim + (v - aim) * kept, in_air)
@@ -48,7 +50,8 @@ class Travel:
     def _goal(self, move: Over) -> Over:
         """Return the speed that an input asks for."""
         if not self._plane:
-            return move * np.where(move >= 0, self._p.run_speed, self._reverse)
+            both = np.where(move >= 0, self._p.run_speed, self._reverse) if self._both else None
+            return move * (self._p.run_speed if both is None else both)
         shortened = move / np.maximum(1.0, np.abs(move))
         return np.where(self._unshortened, move, shortened) * self._p.run_speed
 

@@ -167,6 +167,15 @@ class Runner:
         falling = np.flatnonzero(vy[squat:, 0] <= 0)
         return int(falling[0]) if len(falling) else flight
 
+    @cached_property
+    def second_rise(self) -> float:
+        """Return how far a jump in the air rises, length."""
+        again = self._squat + 2
+        frames = again + round(_SQUAT * self.rate)
+        plans = _plans(hold=1)._replace(again=np.array([again]))
+        _, y, _ = self._played(plans, frames, standing=False, squat=self._squat, air_jumps=True)
+        return float(np.max(y[again:]) - y[again - 1, 0])
+
     def _latest(self) -> int:
         """Return by how many frames after the edge a press still takes off."""
         p = self.values

@@ -5,27 +5,28 @@ from functools import partial
 
 from kickback.kinds.foot.model.parameters import checked_values
 from kickback.kinds.foot.reach.flights import Runner
-from kickback.kinds.foot.reach.plans import WAYS, Limits, plans_of
+from kickback.kinds.foot.reach.plans import WAYS, plans_of
 from kickback.kinds.foot.reach.windows import Body, reached
 from kickback.kinds.reached import Clearing, Reaching
 from kickback.takes.header import Value
 
 __all__ = ["FOOT_REACHING"]
 
-_FROM_REST = "standing"
-"""The way that has no run-up."""
+_FROM_REST, _AGAIN = "standing", "air_jump"
+"""The way that has no run-up, and the one that jumps twice."""
 
 
 def _play(
     values: Mapping[str, Value], rate: float, ceiling: float | None, lowest: float
 ) -> Callable[[str], Clearing]:
     """Return what plays a way's flights and tells how many takeoffs clear gaps and steps."""
-    runner = Runner(values, rate, ceiling)
-    return partial(_cleared, runner, runner.limits(min(lowest, 0.0)))
+    return partial(_cleared, Runner(values, rate, ceiling), min(lowest, 0.0))
 
 
-def _cleared(runner: Runner, limits: Limits, way: str) -> Clearing:
+def _cleared(runner: Runner, lowest: float, way: str) -> Clearing:
     standing = way == _FROM_REST
+    # a second jump comes back up from below the lowest step
+    limits = runner.limits(lowest - (runner.second_rise if way == _AGAIN else 0.0))
     flights = runner.fly(plans_of(way, limits), limits, standing=standing)
     body = Body(step=0.0 if standing else runner.step, gains=runner.gains, later=runner.later,
                 walls=runner.walls)  # fmt: skip

@@ -21,8 +21,11 @@ __all__ = ["Body", "reached"]
 _TOUCH = 1e-9
 """Height by which a way may be too low and still go over an edge, as the model has it."""
 
-_PHASES = np.linspace(0.0, 1.0, 17)
-"""Where the last frame on the ground lies before the edge, in steps."""
+_LAST = 1.0 - 1e-7
+"""The farthest from the edge that the last frame on the ground lies, in steps."""
+
+_PHASES = np.linspace(0.0, _LAST, 17)
+"""Where it may lie."""
 
 
 class Body(NamedTuple):
@@ -149,7 +152,7 @@ def _phases(clears: Sequence[_Clear], body: Body) -> FloatArray:
     if not body.step:
         return np.zeros(1)
     whole = all(span.low == -np.inf for one in clears for span in one.spans)
-    return np.array([0.0, 1.0]) if whole else _PHASES
+    return np.array([0.0, _LAST]) if whole else _PHASES
 
 
 def _from_stand(
