@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import click
 
+from kickback.cli.aside import Aside
 from kickback.cli.common import (
     analysed,
     format_option,
@@ -22,14 +23,7 @@ from kickback.cli.common import (
 from kickback.cli.saying import complain
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from kickback.project.settings import Settings
-    from kickback.record.ledger import Begun, Notice
-    from kickback.record.take_file import LeftBehind
-    from kickback.workflows.live import LiveView
-    from kickback.workflows.reviewing import Review
-    from kickback.workflows.running import RunResult
 
 __all__ = ["command"]
 
@@ -92,44 +86,11 @@ def command(
         _judge(made, settings, baseline, only, map_file, how, strict=strict)
 
 
-class _Aside:
-    """Hears of the game's runs: what is worth a sentence goes to standard error."""
-
-    wants_views = False
-    wants_reviews = False
-
-    def __init__(self) -> None:
-        self.saved: list[str] = []
-
-    def found(self, left: "LeftBehind") -> None:
-        """Hear of what an ended recorder left behind."""
-
-    def opened(self, addresses: "Sequence[str]", token: str | None) -> None:
-        """Hear that the sources are open."""
-
-    def begun(self, event: "Begun") -> None:
-        """Hear that a take begins."""
-
-    def said(self, notice: "Notice") -> None:
-        """Say a sentence of a stream."""
-        complain(f"{notice.origin}: {notice.text}")
-
-    def reviewed(self, review: "Review") -> None:
-        """Remember where a take is."""
-        self.saved.append(str(review.finished.path))
-
-    def view(self, view: "LiveView") -> None:
-        """Hear of the moment."""
-
-    def ran(self, result: "RunResult") -> None:
-        """Hear that a run is over."""
-
-
 def _played(settings: "Settings", folder: Path) -> tuple[str, ...]:
     """Run the game, and return where its takes are: those of this run alone."""
     from kickback.workflows.gating import play_game
 
-    teller = _Aside()
+    teller = Aside()
     play_game(settings, folder, teller)
     return tuple(teller.saved)
 

@@ -27,6 +27,7 @@ COMMANDS = {
     "fit": "Read a game's movement off takes as parameters of the built-in model.",
     "solve": "Find the parameters with which metrics are what you wish.",
     "reach": "Say which gaps and steps can be cleared, and how hard each is.",
+    "sweep": "Say which parameter moves which metric, and what can be had together.",
     "compare": "Hold one parameter set against another.",
     "accept": "Keep a baseline that builds are held against.",
     "gate": "Say whether a build may pass: one verdict, one exit status.",

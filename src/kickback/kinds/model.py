@@ -25,6 +25,7 @@ class DrillPart(Record, frozen=True, kw_only=True):
 class Model(Record, frozen=True, kw_only=True):
     """A built-in model: ``parameters`` by name, ``simulate`` plays a drill with some of them.
 
+    ``simulate_many`` does so with many sets at once.
     ``drills`` are those that it ships with, by name, the usual one first; ``drill`` builds one of
     a drill file's content, ``inputs`` are what it may hold. ``parts``: what a coach looks for in
     a take of one. ``fitting``: how games become its parameters, where they can;
@@ -33,6 +34,7 @@ class Model(Record, frozen=True, kw_only=True):
 
     parameters: Mapping[str, Parameter]
     simulate: Callable[..., Take]
+    simulate_many: Callable[..., list[Take]]
     drills: Mapping[str, Callable[[], Drill]]
     drill: Callable[[Mapping[str, Any], str], Drill]
     inputs: Sequence[str]

@@ -2,9 +2,9 @@
 
 import sys
 from collections.abc import Iterable, Sequence
-from typing import TypeVar
+from typing import Any, TypeVar
 
-__all__ = ["tracked"]
+__all__ = ["Counting", "tracked"]
 
 _LONG = 8
 """Files from which a bar is worth showing."""
@@ -25,3 +25,32 @@ def tracked(items: Sequence[T], what: str = "reading takes") -> Iterable[T]:
     console = SafeConsole(stderr=True)
     with Progress(*columns, console=console, transient=True) as progress:
         yield from progress.track(items, description=what)
+
+
+class Counting:
+    """A bar that counts what is done, on a terminal alone; it vanishes when it is closed."""
+
+    def __init__(self, what: str) -> None:
+        self._what = what
+        self._progress: Any = None
+        self._task: Any = None
+
+    def told(self, done: int, total: int) -> None:
+        """Show how much of how much is done."""
+        if self._progress is None:
+            if total < _LONG or not sys.stderr.isatty():
+                return
+            from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
+
+            from kickback.show.terminal import SafeConsole
+
+            columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn())
+            self._progress = Progress(*columns, console=SafeConsole(stderr=True), transient=True)
+            self._progress.start()
+            self._task = self._progress.add_task(self._what, total=total)
+        self._progress.update(self._task, completed=done)
+
+    def close(self) -> None:
+        """Take the bar away."""
+        if self._progress is not None:
+            self._progress.stop()

@@ -15,7 +15,7 @@ from kickback.kinds.foot.model.exercises import (
     walls_drill,
 )
 from kickback.kinds.foot.model.parameters import PARAMETERS
-from kickback.kinds.foot.model.simulate import simulate
+from kickback.kinds.foot.model.simulate import simulate, simulate_many
 from kickback.kinds.foot.reach.reaching import FOOT_REACHING
 from kickback.kinds.foot.wishes import FOOT_WISHES
 from kickback.kinds.model import DrillPart, Model
@@ -25,6 +25,7 @@ __all__ = ["FOOT_MODEL"]
 FOOT_MODEL = Model(
     parameters=PARAMETERS,
     simulate=simulate,
+    simulate_many=simulate_many,
     drill=drill_from_mapping,
     inputs=INPUTS,
     fitting=FOOT_FITTING,

@@ -3,13 +3,14 @@
 from kickback.kinds.model import DrillPart, Model
 from kickback.kinds.vehicle.model.drills import DRILLS, INPUTS, drill_from_mapping
 from kickback.kinds.vehicle.model.parameters import PARAMETERS
-from kickback.kinds.vehicle.model.simulate import simulate
+from kickback.kinds.vehicle.model.simulate import simulate, simulate_many
 
 __all__ = ["VEHICLE_MODEL"]
 
 VEHICLE_MODEL = Model(
     parameters=PARAMETERS,
     simulate=simulate,
+    simulate_many=simulate_many,
     drill=drill_from_mapping,
     inputs=INPUTS,
     drills=DRILLS,

@@ -1,0 +1,1 @@
+"""Which parameter moves which metric: plans of many sets, elasticities, trade-offs."""
