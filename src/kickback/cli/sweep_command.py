@@ -13,7 +13,7 @@ from kickback.cli.common import (
     only_option,
     project_option,
 )
-from kickback.cli.saying import say_aside, tell
+from kickback.cli.saying import complain, say_aside, tell
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -183,7 +183,7 @@ def _swept(given: _Given, file: "Path", settings: "Settings") -> "Swept":
     call = _call(given, file, settings)
     if pairs and not any(one.swept for one in call.knobs):
         raise click.UsageError("--trade is over ranges: --vary NAME=LOW..HIGH")
-    with _Progress() as progress:
+    with _Progress(given.output) as progress:
         result = run_sweep(call, settings, progress.told)
     for first, second in pairs:
         result = with_trade(result, first, second)
@@ -256,19 +256,24 @@ def _draw(given: _Given, result: "Swept") -> None:
 
 
 class _Progress:
-    """A bar on a terminal while sets are played."""
+    """A bar on a terminal while sets are played; says what is kept where it is stopped."""
 
-    def __init__(self) -> None:
+    def __init__(self, output: str | None) -> None:
         from kickback.show.progress import Counting
 
-        self._bar = Counting("playing sets")
+        self._bar, self._output = Counting("playing sets"), output
+        self._done = self._total = 0
 
     def __enter__(self) -> "_Progress":
         return self
 
-    def __exit__(self, *_: object) -> None:
+    def __exit__(self, kind: type[BaseException] | None, *_: object) -> None:
         self._bar.close()
+        if kind is KeyboardInterrupt and self._output is not None:
+            kept = f"{self._done} of {self._total} are kept in {self._output}.part"
+            complain(f"stopped: {kept}, and the same call goes on there")
 
     def told(self, done: int, total: int) -> None:
         """Hear how many sets of how many are done."""
+        self._done, self._total = done, total
         self._bar.told(done, total)

@@ -57,7 +57,7 @@ def _sentence(result: Swept, name: str, rate: float) -> str:
 
 def _one(row: Elasticity) -> str:
     uneven = " (in leaps)" if row.leaps else ""
-    return f"{row.metric} {row.value:+.1f} %{uneven}"
+    return f"{row.metric} {row.value:+.1f}%{uneven}"
 
 
 def _other_rates(result: Swept) -> list[str]:
@@ -71,7 +71,7 @@ def _other_rates(result: Swept) -> list[str]:
     rows = sorted((row for row in rows if row[0] >= _APART), key=lambda row: -row[0])[:3]
     return [
         f"at {one.rate:g} frames/s 1 % of {one.parameter} moves {one.metric}"
-        f" {one.value:+.1f} %, not {first[one.metric, one.parameter]:+.1f} %"
+        f" {one.value:+.1f}%, not {first[one.metric, one.parameter]:+.1f}%"
         for _, one in rows
     ]
 
@@ -79,19 +79,23 @@ def _other_rates(result: Swept) -> list[str]:
 def _ranges(result: Swept, rate: float, headlines: Sequence[str]) -> Any:
     """Return the lowest and highest of each metric that moves, what is looked at first first."""
     table = empty_table("metric", "at the base", "lowest", "highest", " ", "without")
-    points = [one for one in result.points if one.rate == rate]
-    points = [one for one in points if one.number >= result.plan.first_swept]
-    base, order = result.at(0, rate), {name: place for place, name in enumerate(headlines)}
-    values = {
-        name: [value for one in points if (value := one.metrics.get(name)) is not None]
-        for name in sorted(result.units, key=lambda one: order.get(one, len(order)))
-    }
+    base, many = result.at(0, rate), len(result.over(rate))
+    values = _values(result, rate)
+    order = {name: place for place, name in enumerate(headlines)}
     moved = [name for name, known in values.items() if known and not _alike(known)]
-    for name in moved[:_RANGES]:
+    for name in sorted(moved, key=lambda one: order.get(one, len(order)))[:_RANGES]:
         known = values[name]
         ends = _number(base.get(name)), plain(min(known)), plain(max(known))
-        table.add_row(name, *ends, result.units[name], str(len(points) - len(known) or ""))
+        table.add_row(name, *ends, result.units[name], str(many - len(known) or ""))
     return table
+
+
+def _values(result: Swept, rate: float) -> dict[str, list[float]]:
+    """Return what the sets show of each metric."""
+    return {
+        name: [value for one in result.over(rate) if (value := one.metrics.get(name)) is not None]
+        for name in result.units
+    }
 
 
 def _number(value: float | None) -> str:
@@ -137,7 +141,7 @@ def show_movers(printer: Printer, result: Swept, metric: str, leave: Collection[
     if not rows:
         printer.line("none of those that were moved", "yellow")
     for own, spoilt in sorted(rows, key=lambda row: (_size(row[1]), -abs(row[0].value))):
-        text = f"{own.parameter}: {own.value:+.1f} % for 1 %"
+        text = f"{own.parameter}: {own.value:+.1f}% for 1 %"
         if spoilt:
             text += f", but also {', '.join(_one(one) for one in spoilt[:4])}"
         elif leave:

@@ -38,6 +38,25 @@ WISHES = (
         ("reach", "params/brisk.toml", "--level", "levels/rooftops.toml", "--rates", "30,60,144"),
     ),
     (
+        "Which knob moves what?",
+        "One per cent of each parameter: what it moves, and what not; also as a map.",
+        ("sweep", "params/brisk.toml", "--figure", "figures/sweep.png", "--force"),
+    ),
+    (
+        "Less of a slide, and the same jump",
+        "Which parameter makes it stop sooner without touching the jump or the run?",
+        ("sweep", "params/brisk.toml", "--move", "coast.stop_distance", "--leave", "jump",
+         "--leave", "run"),
+    ),
+    (
+        "What can be had together?",
+        "120 leaps: none is high and short at once.",
+        ("sweep", "params/brisk.toml", "--vary", "jump_speed=8..16", "--vary",
+         "gravity_rise=20..60", "--samples", "120", "--only", "jump", "--trade",
+         "jump.apex_height,jump.air_time", "--figure", "figures/trade.png", "-o", "sweep.csv",
+         "--force"),
+    ),
+    (
         "A shot",
         "The flare at a beacon 20 m away, 6 m up: both elevations, and how other rates miss it.",
         ("solve", "params/flare.toml", "--target", "20,6"),

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from kickback.errors import InputError, UsageError
+from kickback.files.arrow import need_arrow
 from kickback.files.atomic import write_new
 from kickback.files.toml import with_table
 from kickback.kinds.measuring import measure
@@ -146,6 +147,8 @@ def _check_output(call: SweepCall) -> None:
         return
     if call.output.suffix not in _ENDINGS:
         raise UsageError(f"{call.output}: the ending must be {' or '.join(_ENDINGS)}")
+    if call.output.suffix == ".parquet":
+        need_arrow(f"{call.output}: Parquet")
     if call.output.exists() and not call.force:
         raise InputError("the file exists already; --force replaces it", str(call.output))
 
@@ -231,7 +234,9 @@ def _deaf() -> None:
 def _measured(work: tuple[Any, ...]) -> list[Point]:
     """Play and measure some sets at a frame rate."""
     kind, sets, numbers, drill, rate, names = work
-    named = [ParameterSet(name=str(k), values=one) for k, one in zip(numbers, sets, strict=True)]
+    named = [
+        ParameterSet(name=f"set {k}", values=one) for k, one in zip(numbers, sets, strict=True)
+    ]
     takes = model_named(kind).simulate_many(named, drill, frame_rate=rate)
     return [
         Point(number=k, rate=rate, metrics=_metrics(take, names))
