@@ -28,6 +28,9 @@ _FAR = -1e6
 _RUN_UP, _MOST = 8.0, 30.0
 """How long a run-up is, and the longest flight that is followed, s."""
 
+_MORE = 4
+"""Frames for which flights are followed beyond what a full jump takes."""
+
 _SQUAT = 2.0
 """How long a takeoff may wait for its squat, s."""
 
@@ -83,6 +86,8 @@ class Runner:
             if len(over):
                 break
         flight = int(over[0]) + 1 if len(over) else frames
+        if self._free is not self:  # what a ceiling does not stop flies for longer
+            flight = max(flight, self._free.limits(lowest).flight)
         rise = squat + self._rise(flight) + 1
         tap = max(1, int(np.ceil(TAP * rate - 1e-9)))
         return Limits(flight=flight, rise=rise, squat=squat, late=self._latest(), tap=tap,
@@ -93,7 +98,7 @@ class Runner:
         rates = max(self.rate, float(self.values["reference_rate"]))
         dash = int(float(self.values["dash_time"]) * rates) + 1 if np.any(plans.dash >= 0) else 0
         again = limits.flight if np.any(plans.again >= 0) or dash else 0
-        frames = limits.flight + again + limits.late + dash + 2
+        frames = limits.flight + again + limits.late + dash + _MORE
         squat = limits.squat
         air_jumps = bool(np.any(plans.again >= 0))
         x, y, vy = self._played(plans, frames, standing=standing, squat=squat, air_jumps=air_jumps)
@@ -158,13 +163,19 @@ class Runner:
             raise UsageError("these parameters do not jump: a press leaves it on the ground")
         return int(begun[0])
 
+    @cached_property
+    def _free(self) -> "Runner":
+        """Return the same without a ceiling."""
+        if self._scene.ceiling is None:
+            return self
+        return Runner(self.values, self.rate, None)
+
     def _rise(self, flight: int) -> int:
         """Return how many frames a jump rises that nothing stops."""
-        free = Runner(self.values, self.rate, None) if self._scene.ceiling is not None else self
-        squat = free._squat
-        _, _, vy = free._played(_plans(hold=flight), flight, standing=False, squat=squat,
+        free = self._free
+        _, _, vy = free._played(_plans(hold=flight), flight, standing=False, squat=free._squat,
                                 air_jumps=False)  # fmt: skip
-        falling = np.flatnonzero(vy[squat:, 0] <= 0)
+        falling = np.flatnonzero(vy[free._squat :, 0] <= 0)
         return int(falling[0]) if len(falling) else flight
 
     @cached_property
