@@ -4,9 +4,9 @@ import json
 
 import numpy as np
 import pytest
-from tests.conftest import some
-from tests.truth.reached import THETA, leapt, random_character, tried
 
+from conftest import some, take_of
+from kickback import fit
 from kickback.kinds.foot.model.parameters import checked_values
 from kickback.kinds.foot.reach.flights import Runner
 from kickback.kinds.foot.reach.plans import WAYS
@@ -15,6 +15,9 @@ from kickback.reaching.envelope import envelope
 from kickback.reaching.level import judge
 from kickback.reaching.reach import reach
 from kickback.reaching.record import Gap
+from truth.moves import moves
+from truth.reached import THETA, leapt, random_character, tried
+from truth.recurrence import during, steps
 
 RULES = {"speed": 8.0, "jump": 13.0, "gravity": 40.0, "air": 20.0}
 
@@ -42,6 +45,18 @@ def test_frames_of_the_takeoff_are_those_of_a_plain_loop(order, rate, air):
             best, sure = (leapt(rules, rate, gap, step, phase) for phase in (0, 1))
             assert got.at_best[row, column] == best, (gap, step)
             assert got.surely[row, column] == min(sure, best), (gap, step)
+
+
+def test_a_fitted_game_clears_what_the_game_does():
+    move = during((0.4, 2.0, 1), (2.9, 4.4, -1), (4.4, 4.9, 1), (5.6, 8.2, 1))
+    jump = during((6.0, 6.6, 1), (7.1, 7.22, 1), (9.0, 9.9, 1))
+    columns = moves(steps(60, 11, 0.0, seed=1), move, jump, cut=0.45, g_fall=40.0, air_accel=25.0)
+    own = fit([take_of({name: np.round(column, 4) for name, column in columns.items()})]).values
+    across, up = np.array([1.03, 2.51, 4.07, 5.12]), np.array([-1.01, 0.02, 1.37])
+    got = reach({**own, "coyote_time": 0.0}, ways=("running",), grid=(across, up))
+    rules = {**RULES, "order": "semi-implicit", "coyote": 0, "air": 25.0}
+    for (row, column), told in np.ndenumerate(got.found["running", 60.0].at_best):
+        assert told == leapt(rules, 60, across[column], up[row], 0)
 
 
 def check_by_trying(seed, cells):
@@ -148,7 +163,7 @@ up = -1
 
 
 def test_reach_on_the_command_line(kickback, tmp_path):
-    (tmp_path / "p.toml").write_text("[values]\nrun_speed = 8.0\n")
+    (tmp_path / "p.toml").write_text("[values]\nrun_speed = 8.0\ndash_speed = 0.0\n")
     (tmp_path / "kickback.toml").write_text('length_unit = "m"\ntile = "0.5 m"\n')
     (tmp_path / "l.toml").write_text(LEVEL)
     _, out, _ = kickback("reach", "p.toml", "--rates", "30,60", "--figure", "m.png", status=0)

@@ -31,7 +31,11 @@ if TYPE_CHECKING:
     from kickback.metrics.record import Measurement, Measurements
     from kickback.motion.analysis import Analysis
     from kickback.motion.options import Options
+    from kickback.reaching.reach import reach
+    from kickback.reaching.record import Reach
     from kickback.record.sender import Recorder
+    from kickback.solving.record import Solution
+    from kickback.solving.solve import solve
     from kickback.takes.take import Take
 
 __version__ = "0.1.0"
@@ -52,7 +56,9 @@ __all__ = [
     "Measurements",
     "MetricChange",
     "Options",
+    "Reach",
     "Recorder",
+    "Solution",
     "Take",
     "Target",
     "UsageError",
@@ -64,10 +70,12 @@ __all__ = [
     "measure",
     "parse_budget",
     "parse_target",
+    "reach",
     "read_mapping",
     "read_take",
     "recover_laws",
     "simulate",
+    "solve",
     "write_take",
 ]
 
@@ -87,7 +95,9 @@ _HOMES = {
     "Measurements": "kickback.metrics.record",
     "MetricChange": "kickback.judging.compare",
     "Options": "kickback.motion.options",
+    "Reach": "kickback.reaching.record",
     "Recorder": "kickback.record.sender",
+    "Solution": "kickback.solving.record",
     "Take": "kickback.takes.take",
     "Target": "kickback.judging.budgets",
     "UsageError": "kickback.errors",
@@ -99,10 +109,12 @@ _HOMES = {
     "measure": "kickback.kinds.measuring",
     "parse_budget": "kickback.judging.budgets",
     "parse_target": "kickback.judging.budgets",
+    "reach": "kickback.reaching.reach",
     "read_mapping": "kickback.files.mapping",
     "read_take": "kickback.files.read",
     "recover_laws": "kickback.kinds.recovering",
     "simulate": "kickback.kinds.models",
+    "solve": "kickback.solving.solve",
     "write_take": "kickback.files.write",
 }
 

@@ -4,6 +4,7 @@ import csv
 import io
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
+from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
@@ -216,7 +217,10 @@ def _by_model(
     if call.cores < 2 or sum(len(work[2]) for work in works) <= _FEW:
         yield from map(_measured, works)
         return
-    with ProcessPoolExecutor(min(call.cores, len(works)), initializer=_deaf) as pool:
+    # begun anew, not forked: a bar's thread may hold a lock
+    how = get_context("spawn")
+    many = min(call.cores, len(works))
+    with ProcessPoolExecutor(many, mp_context=how, initializer=_deaf) as pool:
         try:
             yield from pool.map(_measured, works)
         except BaseException:
