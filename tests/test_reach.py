@@ -82,8 +82,13 @@ def check_by_trying(seed, cells):
             continue
         phase = 0 if way == "standing" or gap == 0 else int(rng.integers(2))
         found = tried(values, way, rate, (gap, step, ceiling), phase, limits.flight, limits.rise)
-        told = int((got.surely if phase else got.at_best)[row, column])
-        assert (found == told) if gap else (found > 0) == (told > 0), (way, gap, step, phase)
+        sure, best = int(got.surely[row, column]), int(got.at_best[row, column])
+        if gap == 0:
+            assert (found > 0) == (best > 0), (way, gap, step)
+        elif values["air_acceleration"] or values["air_rate"]:
+            assert found == (sure if phase else best), (way, gap, step, phase)
+        else:  # what a wall stops for good has gaps between its frames, and other phases between
+            assert sure <= found <= best, (way, gap, step, phase)
 
 
 @pytest.mark.parametrize("seed", [1, 2, 5, 6, 16])

@@ -149,7 +149,7 @@ def test_sweep_on_the_command_line(kickback, tmp_path):
     records = json.loads(kickback(*call, "--format", "json", "--only", "jump", status=0)[1])
     told = {(one["metric"], one["parameter"], one["rate"]): one["value"] for one in records}
     assert told["jump.apex_height", "jump_speed", 60.0] == pytest.approx(2.0, abs=0.01)
-    assert told["jump.apex_height", "gravity_rise", 30.0] == pytest.approx(-1.0, abs=0.01)
+    assert told["jump.apex_height", "gravity_rise", 30.0] == pytest.approx(-1.0, abs=0.1)
     assert {one["metric"].partition(".")[0] for one in records} == {"jump"}
     _, out, _ = kickback("sweep", "p.toml", "--vary", "run_speed", "--vary", "coast_deceleration",
                          "--move", "coast.stop_distance", "--leave", "run", status=0)  # fmt: skip

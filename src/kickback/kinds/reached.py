@@ -5,11 +5,12 @@ from collections.abc import Callable, Mapping, Sequence
 import numpy as np
 import numpy.typing as npt
 
+from kickback.errors import UsageError
 from kickback.takes.header import Value
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["Clearing", "Counts", "Reached", "Reaching", "Way"]
+__all__ = ["Clearing", "Counts", "Reached", "Reaching", "TooManyError", "Way"]
 
 Counts = npt.NDArray[np.int64]
 
@@ -26,6 +27,10 @@ class Reached(Record, frozen=True, kw_only=True):
     at_best: Counts
     late: Counts
     farthest: FloatArray
+
+
+class TooManyError(UsageError):
+    """A way has more presses to be tried than memory is taken for."""
 
 
 Clearing = Callable[[FloatArray, FloatArray], Reached]

@@ -1,12 +1,12 @@
 """Which gaps and steps a parameter set clears, by every way that it has, at some frame rates."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
 from kickback.errors import UsageError, nearest
 from kickback.kinds.models import model_named, models
-from kickback.kinds.reached import Clearing, Reaching
+from kickback.kinds.reached import Clearing, Reaching, TooManyError
 from kickback.reaching.record import Reach
 from kickback.takes.header import Value
 from kickback.takes.take import FloatArray
@@ -57,7 +57,7 @@ def reach(
     across, up = grid
     lowest = (-_DOWN * tile if up is None else float(np.min(up, initial=0.0))) - tile
     players = {rate: reaching.play(values, rate, ceiling, lowest) for rate in rates}
-    played = {(name, rate): players[rate](name) for name in own for rate in rates}
+    played = _played(players, own, missing, all_of_them=bool(ways))
     if across is None or up is None:
         wide, high = _grid([played[name, rates[0]] for name in own], ceiling, tile)
         across, up = (wide if across is None else across), (high if up is None else up)
@@ -69,6 +69,23 @@ def reach(
         found={key: clears(across, up) for key, clears in played.items()}, finely=finely,
         edges={key: clears(across[:1], finely).farthest for key, clears in played.items()},
     )  # fmt: skip
+
+
+def _played(
+    players: Mapping[float, Callable[[str], Clearing]], own: list[str], missing: dict[str, str], *,
+    all_of_them: bool,
+) -> dict[tuple[str, float], Clearing]:  # fmt: skip
+    """Play ways; one with too many presses goes over to the missing, unless all are asked for."""
+    played: dict[tuple[str, float], Clearing] = {}
+    for name in list(own):
+        try:
+            played |= {(name, rate): player(name) for rate, player in players.items()}
+        except TooManyError as error:
+            if all_of_them:
+                raise
+            missing[name] = str(error)
+            own.remove(name)
+    return played
 
 
 def _ways(

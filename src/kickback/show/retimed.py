@@ -14,16 +14,21 @@ def show_retimed(printer: Printer, result: Retiming) -> None:
     """Print each constant before and after, and how to write it."""
 
     def build(narrow: bool) -> Any:
-        del narrow
-        own = ["in your code"] if result.own else []
-        table = empty_table("name", "kind", "before", "after", *own, "in code")
-        for column in table.columns[4:]:
+        short = narrow and bool(result.own)  # the game's own names say it more shortly
+        headings = ["name", "before", "after", "in your code"] if short else [
+            "name", "kind", "before", "after", *(["in your code"] if result.own else []), "in code"
+        ]  # fmt: skip
+        table = empty_table(*headings)
+        for column in table.columns[3 if short else 4 :]:
             column.justify = "left"
         for row in result.rows:
             after = f"{plain(row.result)} {row.unit}".strip()
-            cells = [row.name, row.kind, plain(row.value), after]
-            cells += [result.own[row.name].text if row.name in result.own else ""] if own else []
-            table.add_row(*cells, row.how)
+            own = [result.own[row.name].text if row.name in result.own else ""]
+            if short:
+                table.add_row(row.name, plain(row.value), after, *own)
+            else:
+                cells = [row.name, row.kind, plain(row.value), after]
+                table.add_row(*cells, *(own if result.own else []), row.how)
         return table
 
     if result.rows:

@@ -14,6 +14,7 @@ from kickback.kinds.foot.model.parameters import THETA
 from kickback.kinds.foot.model.state import Over, State, at_rest
 from kickback.kinds.foot.reach.plans import TAP, Frames, Limits, Plans, reads_of
 from kickback.kinds.playing.parameters import BoolArray
+from kickback.kinds.reached import TooManyError
 from kickback.takes.header import Value
 from kickback.takes.take import FloatArray
 
@@ -30,6 +31,9 @@ _RUN_UP, _MOST = 8.0, 30.0
 
 _MORE = 4
 """Frames for which flights are followed beyond what a full jump takes."""
+
+_CELLS, _AT_ONCE = 30_000_000, 2_000_000
+"""Frames of all plans together that memory is taken for, and those that are played at once."""
 
 _SQUAT = 2.0
 """How long a takeoff may wait for its squat, s."""
@@ -88,10 +92,9 @@ class Runner:
         flight = int(over[0]) + 1 if len(over) else frames
         if self._free is not self:  # what a ceiling does not stop flies for longer
             flight = max(flight, self._free.limits(lowest).flight)
-        rise = squat + self._rise(flight) + 1
-        tap = max(1, int(np.ceil(TAP * rate - 1e-9)))
-        return Limits(flight=flight, rise=rise, squat=squat, late=self._latest(), tap=tap,
-                      all_holds=self._all_holds())  # fmt: skip
+        tap, late = max(1, int(np.ceil(TAP * rate - 1e-9))), self._latest()
+        return Limits(flight=flight, rise=squat + self._rise(flight, late) + 1, squat=squat,
+                      late=late, tap=tap, all_holds=self._all_holds())  # fmt: skip
 
     def fly(self, plans: Plans, limits: Limits, *, standing: bool) -> Flights:
         """Return the flights of plans until all are below the lowest step, or have long been."""
@@ -99,18 +102,39 @@ class Runner:
         dash = int(float(self.values["dash_time"]) * rates) + 1 if np.any(plans.dash >= 0) else 0
         again = limits.flight if np.any(plans.again >= 0) or dash else 0
         frames = limits.flight + again + limits.late + dash + _MORE
-        squat = limits.squat
+        many = len(plans.press)
+        if many * frames > _CELLS:
+            raise TooManyError(
+                f"{many} plans of {frames} frames are too many to be tried: a lower frame rate, no"
+                " ceiling, or a way with fewer presses"
+            )
+        size = max(1, _AT_ONCE // frames)
+        parts = [
+            self._flown(Plans(*(one[k : k + size] for one in plans)), frames, limits.squat,
+                        standing=standing)
+            for k in range(0, many, size)
+        ]  # fmt: skip
+        x, y, low = (np.concatenate(part, axis=1) for part in zip(*parts, strict=True))
+        return Flights(plans, x, y, low)
+
+    def _flown(
+        self, plans: Plans, frames: int, squat: int, *, standing: bool
+    ) -> tuple[FloatArray, FloatArray, FloatArray]:
+        """Return x, y and the lower ends of the ways of some plans, shape (frames, m)."""
         air_jumps = bool(np.any(plans.again >= 0))
         x, y, vy = self._played(plans, frames, standing=standing, squat=squat, air_jumps=air_jumps)
         n = np.arange(frames)[:, None]
         since = n >= plans.press
+        begins = plans.press + np.where(plans.press == 0, squat, 0)  # after the edge none waits
         off = np.maximum.accumulate((vy > 0) & since, axis=0)
         # at rest on the ground again: a landing short of the edge
-        again = off & (y == 0) & (vy == 0) & (n > plans.press + squat)
+        again = off & (y == 0) & (vy == 0) & (n > begins)
         lost = np.maximum.accumulate(again, axis=0) | ~off[-1]
         before = np.concatenate((np.zeros((1, y.shape[1])), y[:-1]))
-        low = np.where(lost | (n < plans.press + squat), -np.inf, np.minimum(before, y))
-        return Flights(plans, x, y, low)
+        # a run that goes on to its takeoff is on the ground; one past the edge is in the air
+        runs = (plans.press == 0) & (n < begins)
+        low = np.where(lost | runs, -np.inf, np.minimum(before, y))
+        return x, y, low
 
     def _played(
         self, plans: Plans, frames: int, *, standing: bool, squat: int, air_jumps: bool
@@ -170,13 +194,15 @@ class Runner:
             return self
         return Runner(self.values, self.rate, None)
 
-    def _rise(self, flight: int) -> int:
-        """Return how many frames a jump rises that nothing stops."""
-        free = self._free
-        _, _, vy = free._played(_plans(hold=flight), flight, standing=False, squat=free._squat,
+    def _rise(self, flight: int, late: int) -> int:
+        """Return how many frames the longest rise takes: a late jump rises longer to a ceiling."""
+        plans = _plans(press=np.arange(late + 1), hold=flight + late)
+        _, _, vy = self._played(plans, flight + late, standing=False, squat=self._squat,
                                 air_jumps=False)  # fmt: skip
-        falling = np.flatnonzero(vy[free._squat :, 0] <= 0)
-        return int(falling[0]) if len(falling) else flight
+        up = vy > 0
+        ends = np.argmax(np.maximum.accumulate(up, axis=0) & ~up, axis=0)
+        begins = plans.press + np.where(plans.press == 0, self._squat, 0)
+        return int(np.max(np.where(ends > 0, ends - begins, flight)))
 
     @cached_property
     def second_rise(self) -> float:

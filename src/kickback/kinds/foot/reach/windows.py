@@ -87,7 +87,7 @@ def _early(flights: Flights) -> FloatArray:
 
 def _clears(flights: Flights, body: Body, step: float, early: FloatArray) -> list[_Clear]:
     """Return what each plan clears at a step; of plans alike only those that are not outdone."""
-    on = flights.low >= step - _TOUCH
+    on = (flights.low >= step - _TOUCH) & ~_landed(flights, step)
     some = np.asarray(on.any(axis=0))
     last = len(on) - 1 - np.argmax(on[::-1], axis=0)
     high = np.take_along_axis(flights.x, last[None], axis=0)[0]
@@ -104,6 +104,17 @@ def _clears(flights: Flights, body: Body, step: float, early: FloatArray) -> lis
         for k in np.flatnonzero(some & ~plain).tolist()
     ]
     return whole + others
+
+
+def _landed(flights: Flights, step: float) -> BoolArray:
+    """Return the frames before a late press that end on the far side with no jump, shape (n, m).
+
+    That is so where a plan is down at the step before its press.
+    """
+    press = flights.plans.press
+    falls = flights.y[np.maximum(press - 1, 0), np.arange(len(press))]
+    n = np.arange(len(flights.y))[:, None]
+    return np.asarray((n < press) & (falls <= step))
 
 
 def _in_one(on: BoolArray) -> BoolArray:
