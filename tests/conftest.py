@@ -68,6 +68,7 @@ THINNED = {
     "test_grip_is_read_while_it_turns_and_after": 2,
     "test_forces_and_resistances_are_told_apart": 2,
     "test_plot_draws_takes_over_each_other": 2,
+    "test_frames_of_the_takeoff_are_those_of_a_plain_loop": 2,
 }
 """Long tables of slow cases: every so many of their rows are quick, all others long."""
 

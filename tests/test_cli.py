@@ -433,6 +433,7 @@ def test_every_command_has_help(command):
         if command is None:
             assert name in out
             assert text.split(":")[0].rstrip(".")[:30] in out
+    assert "\\b" not in out  # a mark that was not understood
 
 
 def test_no_colour_reaches_a_pipe(kickback, folder):

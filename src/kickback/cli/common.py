@@ -23,6 +23,7 @@ __all__ = [
     "analysed",
     "draw",
     "encoding_option",
+    "examples",
     "force_option",
     "format_option",
     "map_option",
@@ -54,6 +55,11 @@ class Finite(click.FloatRange):
         if not math.isfinite(number):
             self.fail(f"'{value}' is not a finite number.", param, ctx)
         return number
+
+
+def examples(*calls: str) -> str:
+    """Return calls for the end of a command's help, each on its line."""
+    return "\b\n" + "\n".join(["Examples:", *(f"  {call}" for call in calls)])
 
 
 _ABOUT_FORMAT = "How to print the result."

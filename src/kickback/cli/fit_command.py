@@ -4,6 +4,7 @@ import click
 
 from kickback.cli.common import (
     analysed,
+    examples,
     force_option,
     format_option,
     map_option,
@@ -17,7 +18,14 @@ from kickback.cli.saying import say_aside, tell
 __all__ = ["command"]
 
 
-@click.command("fit")
+@click.command(
+    "fit",
+    epilog=examples(
+        "kickback fit takes/*.jsonl -o params/mine.toml",
+        "kickback simulate params/mine.toml --rate 30",
+        "kickback simulate params/mine.toml --set gravity_rise=44",
+    ),
+)
 @takes_argument
 @click.option("-o", "--output", metavar="FILE", help="Write the parameter file, such as"
               " params/mine.toml.")  # fmt: skip
@@ -35,16 +43,11 @@ def command(
     how: str,
     project: str | None,
 ) -> None:
-    r"""Read a game's movement off TAKES as parameters of the built-in model.
+    """Read a game's movement off TAKES as parameters of the built-in model.
 
     One take or several, of a character on foot with its inputs recorded. Takes at a second
     frame rate, or with uneven times, also tell the mistakes that the frame rate shows. Then
     the model plays the inputs of every take, and it is told how far the two run apart.
-
-    \b
-    kickback fit takes/*.jsonl -o params/mine.toml
-    kickback simulate params/mine.toml --rate 30
-    kickback simulate params/mine.toml --set gravity_rise=44
 
     Exit status 1 where the model does not play the takes as the game does.
     """

@@ -4,7 +4,14 @@ from typing import TYPE_CHECKING
 
 import click
 
-from kickback.cli.common import draw, force_option, format_option, print_verdicts, project_option
+from kickback.cli.common import (
+    draw,
+    examples,
+    force_option,
+    format_option,
+    print_verdicts,
+    project_option,
+)
 from kickback.cli.saying import tell
 from kickback.show.formats import format_named
 
@@ -16,14 +23,21 @@ if TYPE_CHECKING:
 __all__ = ["command"]
 
 
-@click.command("reach")
+@click.command(
+    "reach",
+    epilog=examples(
+        "kickback reach params/brisk.toml --rates 60,30,144 --figure figures/reach.png",
+        'kickback reach params/brisk.toml --by dash --ceiling "3 tiles" --up -2..2',
+        "kickback reach params/brisk.toml --level levels/rooftops.toml --frames 4",
+    ),
+)
 @click.argument("parameters", metavar="PARAMETERS")
 @click.option("--by", "ways", metavar="WAY", multiple=True,
               help="Only this way to get across: standing, hop, running, dash or air_jump; may be"
               " repeated.")  # fmt: skip
 @click.option("--rates", metavar="LIST",
-              help="Frame rates, such as 30,60,144, the first one in the tables; the project's"
-              " reference without.")  # fmt: skip
+              help="Frame rates, such as 30,60,144; tables are of the project's reference where it"
+              " is one of them, else of the first. That reference without.")  # fmt: skip
 @click.option("--across", metavar="FIRST..LAST", help="The gaps that are looked at, in tiles.")
 @click.option("--up", metavar="FIRST..LAST", help="The steps up that are looked at, in tiles.")
 @click.option("--ceiling", metavar="AMOUNT",
@@ -50,16 +64,11 @@ def command(
     how: str,
     project: str | None,
 ) -> None:
-    r"""Say which gaps and steps can be cleared, and in how many frames the takeoff does it.
+    """Say which gaps and steps can be cleared, and in how many frames the takeoff does it.
 
     PARAMETERS is a file for the built-in model of a character on foot, perhaps one that
     'kickback fit' wrote from your game. A number is how many frames the takeoff may come early or
     late, whatever the run-up was.
-
-    \b
-    kickback reach params/brisk.toml --rates 30,60,144 --figure figures/reach.png
-    kickback reach params/brisk.toml --by dash --ceiling "3 tiles" --up -2..2
-    kickback reach params/brisk.toml --level levels/rooftops.toml --frames 4
 
     A level file has gaps in tiles: [[gap]] with name, across, up, and where wanted by, ceiling and
     frames. Exit status 1 where one of them cannot be cleared, or by fewer frames than are asked.

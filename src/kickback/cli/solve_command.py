@@ -4,7 +4,14 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import click
 
-from kickback.cli.common import Finite, force_option, format_option, project_option, units_of
+from kickback.cli.common import (
+    Finite,
+    examples,
+    force_option,
+    format_option,
+    project_option,
+    units_of,
+)
 from kickback.cli.saying import say_aside, tell
 
 if TYPE_CHECKING:
@@ -15,7 +22,14 @@ if TYPE_CHECKING:
 __all__ = ["command"]
 
 
-@click.command("solve")
+@click.command(
+    "solve",
+    epilog=examples(
+        'kickback solve params/brisk.toml --wish "jump.apex_height=4 tiles" -o params/high.toml',
+        'kickback solve params/brisk.toml --wish "run.top_speed=9 m/s" --digits 2',
+        "kickback solve params/flare.toml --target 24,4",
+    ),
+)
 @click.argument("parameters", metavar="PARAMETERS")
 @click.option("--wish", "wishes", metavar="METRIC=AMOUNT", multiple=True,
               help="What a metric shall be, in any unit of the project, such as"
@@ -59,15 +73,11 @@ def command(
     how: str,
     project: str | None,
 ) -> None:
-    r"""Find the parameters with which metrics are what you wish.
+    """Find the parameters with which metrics are what you wish.
 
     PARAMETERS is a file for the built-in model, perhaps one that 'kickback fit' wrote. What is
     found is exact for its order of integration at one frame rate, checked by playing it, there
     and at other rates. Wishes that exclude each other are explained, with what is to be had.
-
-    \b
-    kickback solve params/brisk.toml --wish "jump.apex_height=4 tiles" \
-        --wish "jump.time_to_apex=0.4 s" --keep run_speed --digits 2 -o params/high.toml
 
     With --target the file is that of a projectile, and what is found are both elevations of its
     speed, or the speed at an angle: 'kickback solve params/flare.toml --target 24,4'.

@@ -8,6 +8,7 @@ import click
 from kickback.cli.common import (
     Finite,
     draw,
+    examples,
     force_option,
     format_option,
     only_option,
@@ -25,7 +26,16 @@ if TYPE_CHECKING:
 __all__ = ["command"]
 
 
-@click.command("sweep")
+@click.command(
+    "sweep",
+    epilog=examples(
+        "kickback sweep params/brisk.toml --figure figures/sweep.png",
+        "kickback sweep params/brisk.toml --move coast.stop_distance --leave jump",
+        "kickback sweep params/brisk.toml --vary jump_speed=8..16 -o sweep.csv",
+        "kickback sweep params/brisk.toml --vary jump_speed=8..16 --vary gravity_rise=20..60 \\",
+        "    --samples 200 --trade jump.apex_height,jump.air_time",
+    ),
+)
 @click.argument("parameters", metavar="PARAMETERS")
 @click.option(
     "--vary",
@@ -104,17 +114,10 @@ __all__ = ["command"]
 @format_option()
 @project_option
 def command(**options: "object") -> None:
-    r"""Say which parameter moves which metric, and what can be had together.
+    """Say which parameter moves which metric, and what can be had together.
 
     PARAMETERS is a file for a built-in model, perhaps one that 'kickback fit' wrote; with --run
     one that the game reads.
-
-    \b
-    kickback sweep params/brisk.toml --vary jump_speed=8..16 --vary gravity_rise=20..60 \
-        -o sweep.csv --figure figures/sweep.png
-    kickback sweep params/brisk.toml --move coast.stop_distance --leave jump
-    kickback sweep params/brisk.toml --vary jump_speed=8..16 --vary gravity_rise=20..60 \
-        --samples 200 --trade jump.apex_height,jump.air_time
 
     Per cents are told about PARAMETERS itself, each parameter moved by 2 % both ways.
     """

@@ -10,7 +10,7 @@ from kickback.kinds.foot.model.state import Read
 from kickback.kinds.reached import Way
 from kickback.takes.header import Value
 
-__all__ = ["NEVER", "TAP", "WAYS", "Frames", "Limits", "Plans", "plans_of", "reads_of"]
+__all__ = ["NEVER", "ROUTES", "TAP", "Frames", "Limits", "Plans", "Route", "reads_of"]
 
 Frames = npt.NDArray[np.int64]
 
@@ -112,24 +112,34 @@ def _needs(name: str, what: str) -> Callable[[Mapping[str, Value]], str]:
     return lambda values: "" if float(values[name]) > 0 else f"there is no {what} ({name} is 0)"
 
 
-_ROWS: tuple[tuple[str, str, Callable[[Mapping[str, Value]], str], Callable[[Limits], Plans]], ...]
-_ROWS = (
-    ("standing", "from a stand at the edge, the direction with the jump or later", _always,
-     _standing),
-    ("hop", "at full run, the button tapped", _always, _hop),
-    ("running", "at full run, the button held as long as is best", _always, _running),
-    ("dash", "the same, with a dash in the air", _needs("dash_speed", "dash"), _dash),
-    ("air_jump", "the same, with a second jump in the air", _needs("air_jumps", "jump in the air"),
-     _air_jump),
+class Route(NamedTuple):
+    """A way with the presses that it has.
+
+    ``from_rest``: it has no run-up; ``again``: its second jump comes back up from below.
+    """
+
+    way: Way
+    plans: Callable[[Limits], Plans]
+    from_rest: bool = False
+    again: bool = False
+
+
+def _way(name: str, about: str, missing: Callable[[Mapping[str, Value]], str] = _always) -> Way:
+    return Way(name=name, about=about, missing=missing)
+
+
+_ROUTES = (
+    Route(_way("standing", "from a stand at the edge, the direction with the jump or later"),
+          _standing, from_rest=True),
+    Route(_way("hop", "at full run, the button tapped"), _hop),
+    Route(_way("running", "at full run, the button held as long as is best"), _running),
+    Route(_way("dash", "the same, with a dash in the air", _needs("dash_speed", "dash")), _dash),
+    Route(_way("air_jump", "the same, with a second jump in the air",
+               _needs("air_jumps", "jump in the air")), _air_jump, again=True),
 )  # fmt: skip
 
-WAYS = [Way(name=name, about=about, missing=missing) for name, about, missing, _ in _ROWS]
-"""The ways to get across, the humblest first."""
-
-
-def plans_of(way: str, limits: Limits) -> Plans:
-    """Return the plans of a way."""
-    return next(make for name, _, _, make in _ROWS if name == way)(limits)
+ROUTES: Mapping[str, Route] = {one.way.name: one for one in _ROUTES}
+"""The ways to get across by name, the humblest first."""
 
 
 def reads_of(plans: Plans, frames: int) -> list[Read]:

@@ -5,15 +5,12 @@ from functools import partial
 
 from kickback.kinds.foot.model.parameters import checked_values
 from kickback.kinds.foot.reach.flights import Runner
-from kickback.kinds.foot.reach.plans import WAYS, plans_of
+from kickback.kinds.foot.reach.plans import ROUTES
 from kickback.kinds.foot.reach.windows import Body, reached
 from kickback.kinds.reached import Clearing, Reaching
 from kickback.takes.header import Value
 
 __all__ = ["FOOT_REACHING"]
-
-_FROM_REST, _AGAIN = "standing", "air_jump"
-"""The way that has no run-up, and the one that jumps twice."""
 
 
 def _play(
@@ -24,13 +21,14 @@ def _play(
 
 
 def _cleared(runner: Runner, lowest: float, way: str) -> Clearing:
-    standing = way == _FROM_REST
-    # a second jump comes back up from below the lowest step
-    limits = runner.limits(lowest - (runner.second_rise if way == _AGAIN else 0.0))
-    flights = runner.fly(plans_of(way, limits), limits, standing=standing)
-    body = Body(step=0.0 if standing else runner.step, gains=runner.gains, later=runner.later,
-                walls=runner.walls)  # fmt: skip
+    route = ROUTES[way]
+    limits = runner.limits(lowest - (runner.second_rise if route.again else 0.0))
+    flights = runner.fly(route.plans(limits), limits, standing=route.from_rest)
+    body = Body(step=0.0 if route.from_rest else runner.step, gains=runner.gains,
+                later=runner.later, walls=runner.walls)  # fmt: skip
     return partial(reached, flights, body)
 
 
-FOOT_REACHING = Reaching(ways=WAYS, checked=checked_values, play=_play)
+FOOT_REACHING = Reaching(
+    ways=[one.way for one in ROUTES.values()], checked=checked_values, play=_play
+)
