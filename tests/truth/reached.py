@@ -138,7 +138,7 @@ def _landed(values, place, plans, frames, rate, state, squat):
     there = np.where(far.any(axis=0), far.argmax(axis=0), 10**7)
     # one that lands short of the edge has ended: it may run on, but that is another jump
     short = np.maximum.accumulate(up, axis=0) & ground & (vy <= 0) & (x < gap)
-    short &= n > plans.press + squat
+    short &= n > rises
     took = (rises < there) & (rises <= plans.press + squat) & (rises < second)
     return took & (there < 10**7) & ~short.any(axis=0)
 

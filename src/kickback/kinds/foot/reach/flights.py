@@ -12,7 +12,7 @@ from kickback.kinds.foot.model.body import run_foot
 from kickback.kinds.foot.model.drills import FootDrill, drill_from_mapping
 from kickback.kinds.foot.model.parameters import THETA
 from kickback.kinds.foot.model.state import Over, State, at_rest
-from kickback.kinds.foot.reach.plans import TAP, Frames, Limits, Plans, reads_of
+from kickback.kinds.foot.reach.plans import NEVER, TAP, Frames, Limits, Plans, reads_of
 from kickback.kinds.playing.parameters import BoolArray
 from kickback.kinds.reached import TooManyError
 from kickback.takes.header import Value
@@ -93,8 +93,9 @@ class Runner:
         if self._free is not self:  # what a ceiling does not stop flies for longer
             flight = max(flight, self._free.limits(lowest).flight)
         tap, late = max(1, int(np.ceil(TAP * rate - 1e-9))), self._latest()
-        return Limits(flight=flight, rise=squat + self._rise(flight, late) + 1, squat=squat,
-                      late=late, tap=tap, all_holds=self._all_holds())  # fmt: skip
+        rise = squat + self._rise(flight, late) + 1
+        return Limits(flight=flight, rise=rise, squat=squat, late=late, tap=tap,
+                      holds=self._holds(rise, flight))  # fmt: skip
 
     def fly(self, plans: Plans, limits: Limits, *, standing: bool) -> Flights:
         """Return the flights of plans until all are below the lowest step, or have long been."""
@@ -224,23 +225,35 @@ class Runner:
         took = (vy > 0).any(axis=0)
         return int(np.argmin(took)) if not took.all() else most
 
-    def _all_holds(self) -> bool:
-        """Whether holding longer may be worse than letting go.
+    def _holds(self, rise: int, flight: int) -> Frames:
+        """Return how long the button may be held, so that no other hold is surely as good.
 
-        That is so under a ceiling, where holding weighs more, and where a rise does: the frame
-        that goes through the apex then ends lower the faster it began.
+        To the end of the rise, mostly. Under a ceiling, which a late jump meets later, any hold
+        may be best. Where holding weighs more, or a rise more than a fall, so that the frame that
+        goes through the apex ends lower the faster it began, those are that no other is always as
+        high as.
         """
-        held, most, cut, rise, fall = (
+        every = np.arange(1, rise + 1)
+        held, most, cut, up, down = (
             float(self.values[name])
             for name in ("hold_gravity", "hold_time", "release_cut", "gravity_rise", "gravity_fall")
         )
-        heavier = (held > 1 and most > 0) or rise > fall or cut > 1
-        return self._scene.ceiling is not None or heavier
+        if self._scene.ceiling is not None:
+            return every
+        if not ((held > 1 and most > 0) or up > down or cut > 1):
+            return every[-1:]
+        plans = _plans(press=0 * every, hold=every)
+        _, y, _ = self._played(plans, flight, standing=False, squat=self._squat, air_jumps=False)
+        best: list[int] = []
+        for k in every[::-1] - 1:
+            if not any((y[:, one] >= y[:, k]).all() for one in best):
+                best.append(int(k))
+        return np.asarray(every[np.array(best[::-1])])
 
 
-def _plans(*, press: int | Frames = 0, hold: int = 1, push: int = 0) -> Plans:
+def _plans(*, press: int | Frames = 0, hold: int | Frames = 1, push: int = 0) -> Plans:
     first = np.atleast_1d(np.asarray(press, dtype=np.int64))
-    rest = (np.full(len(first), value) for value in (hold, push, -1, -1))
+    rest = (np.broadcast_to(value, first.shape) for value in (hold, push, NEVER, NEVER))
     return Plans(first, *rest)
 
 

@@ -39,8 +39,8 @@ class Plans(NamedTuple):
 class Limits(NamedTuple):
     """Frames: of a flight and of its rise from the press on, of a squat before it, of a tap.
 
-    ``late`` is how late a press still takes off; ``all_holds``: whether a shorter hold may get
-    farther than a longer one.
+    ``late`` is how late a press still takes off; ``holds`` are those of which one may get farther
+    than every other.
     """
 
     flight: int
@@ -48,7 +48,7 @@ class Limits(NamedTuple):
     squat: int
     late: int
     tap: int
-    all_holds: bool
+    holds: Frames
 
 
 def _grid(press: Frames, hold: Frames, push: Frames, dash: Frames, again: Frames) -> Plans:
@@ -61,16 +61,12 @@ _NO = np.array([NEVER])
 _AT_ONCE = np.array([0])
 
 
-def _holds(limits: Limits) -> Frames:
-    return np.arange(1, limits.rise + 1) if limits.all_holds else np.array([limits.rise])
-
-
 def _presses(limits: Limits) -> Frames:
     return np.arange(limits.late + 1)
 
 
 def _standing(limits: Limits) -> Plans:
-    return _grid(_AT_ONCE, _holds(limits), np.arange(limits.flight), _NO, _NO)
+    return _grid(_AT_ONCE, limits.holds, np.arange(limits.flight), _NO, _NO)
 
 
 def _hop(limits: Limits) -> Plans:
@@ -78,12 +74,12 @@ def _hop(limits: Limits) -> Plans:
 
 
 def _running(limits: Limits) -> Plans:
-    return _grid(_presses(limits), _holds(limits), _AT_ONCE, _NO, _NO)
+    return _grid(_presses(limits), limits.holds, _AT_ONCE, _NO, _NO)
 
 
 def _dash(limits: Limits) -> Plans:
     every = _grid(
-        _presses(limits), _holds(limits), _AT_ONCE, np.arange(1 + limits.squat, limits.flight), _NO
+        _presses(limits), limits.holds, _AT_ONCE, np.arange(1 + limits.squat, limits.flight), _NO
     )
     dashing = every._replace(dash=every.dash + every.press)
     return _joined(_running(limits), dashing)
@@ -91,7 +87,7 @@ def _dash(limits: Limits) -> Plans:
 
 def _air_jump(limits: Limits) -> Plans:
     every = _grid(
-        _presses(limits), _holds(limits), _AT_ONCE, _NO, np.arange(2 + limits.squat, limits.flight)
+        _presses(limits), limits.holds, _AT_ONCE, _NO, np.arange(2 + limits.squat, limits.flight)
     )
     # the button is let go of for a frame at least before it is pressed again
     held = np.minimum(every.hold, every.again - 1)
