@@ -45,6 +45,8 @@ def test_numbers_come_back_within_their_errors_and_play_alike(digits, jitter, fp
     assert found.fits
     numbers = {one.name: one for one in found.numbers}
     assert numbers["integrator"].value == "semi-implicit"
+    # what is never seen, and not needed, is not had
+    assert {found.values[one] for one in ("dash_speed", "coyote_time", "jump_buffer")} == {0.0}
     for name, value in TRUE.items():
         one = numbers[name]
         assert abs(one.value - value) <= max(4.5 * one.stderr, 1e-8 * value), name

@@ -91,7 +91,7 @@ def check_by_trying(seed, cells):
             assert sure <= found <= best, (way, gap, step, phase)
 
 
-@pytest.mark.parametrize("seed", [1, 2, 5, 6, 16])
+@pytest.mark.parametrize("seed", [0, 1, 2, 4])
 def test_every_place_is_as_trying_all_takeoffs_and_holds_says(seed):
     check_by_trying(seed, 2)
 

@@ -93,11 +93,13 @@ def tried(values, way, rate, place, phase, flight, rise):
     rates = max(rate, 60)
     squat = int(np.ceil(values["squat_time"] * rates)) + 2
     late = int(np.ceil(values["coyote_time"] * rates)) + 3
-    standing, back = way == "standing", (2 + (way == "dash")) * flight + squat
+    standing, back = way == "standing", 2 * flight + squat
     if standing:
         state, long, back = at_rest(np.zeros(1), np.zeros(1)), 0.0, 0
     else:
         state, long = run_up(values, rate)
+    if way == "dash":  # which goes much farther than a run does in its time
+        back += int(2 * flight * values["dash_speed"] / rate / long)
     # the last frame on the ground: just before the edge, or a whole step before it
     state.x = np.array([-back * long - phase * long + (1e-9 if phase == 1 else -1e-12)])
     press = np.array([0]) if standing else np.arange(back + late + 1)

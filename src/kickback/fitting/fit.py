@@ -8,7 +8,7 @@ import numpy as np
 
 from kickback.causes.cause import Cause
 from kickback.errors import InputError
-from kickback.fitting.apart import held_against
+from kickback.fitting.apart import Held, held_against
 from kickback.fitting.record import Fitted
 from kickback.fitting.refine import refined, usual_misfit
 from kickback.framerate.analyse import told_causes
@@ -71,8 +71,7 @@ def fit(takes: Sequence[Take | Analysis[Any]], options: Options | None = None) -
     values, numbers = _nearest(fitting, motions, numbers, {"reference_rate": rate, **fixed})
     values, numbers, unmoved = _told(values, numbers)
     values |= fitting.untold(values)
-    full = fitting.checked(values, "fit")
-    held = [held_against(fitting, one, _rate(one), full) for one in analyses]
+    held, values = _spared(fitting, analyses, values)
     apart = _chained(one.apart for one in held)
     return Fitted(
         kind=kind.name,
@@ -80,13 +79,41 @@ def fit(takes: Sequence[Take | Analysis[Any]], options: Options | None = None) -
         length_unit=analyses[0].take.header.length_unit,
         values=values,
         numbers=numbers,
-        unread=_by_reason([*unread, *unmoved]),
+        unread=_by_reason(_without(unmoved + unread, values)),
         mistakes=sorted(mistakes),
         apart=apart,
         metrics=_chained(one.metrics for one in held),
         warnings=_left_open(suspicions),
         fits=all(row.within for row in apart),
     )
+
+
+def _spared(
+    fitting: Fitting, analyses: Sequence[Analysis[Any]], values: dict[str, Value]
+) -> tuple[list[Held], dict[str, Value]]:
+    """Return how the model plays the takes, and the values without what they do not need.
+
+    A leniency that no law tells is taken for none where the takes are played as well without.
+    """
+
+    def held(own: Mapping[str, Value]) -> list[Held]:
+        full = fitting.checked(own, "fit")
+        return [held_against(fitting, one, _rate(one), full) for one in analyses]
+
+    given = held(values)
+    spare = {name: none for name, none in fitting.lenient.items() if name not in values}
+    bare = held({**values, **spare}) if spare else given
+    many, few = (sum(row.within for one in some for row in one.apart) for some in (given, bare))
+    return (bare, {**values, **spare}) if few >= many else (given, values)
+
+
+def _without(unread: Sequence[Unread], values: Mapping[str, Value]) -> list[Unread]:
+    """Return what is unread, without the names that are taken for none."""
+    left = [
+        Unread(names=tuple(n for n in one.names if values.get(n, 1.0) != 0.0), reason=one.reason)
+        for one in unread
+    ]
+    return [one for one in left if one.names]
 
 
 def _told(

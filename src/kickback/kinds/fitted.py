@@ -66,7 +66,8 @@ class Fitting(Record, frozen=True, kw_only=True):
     sets; it raises InputError for a motion whose inputs were not recorded. ``choices`` are
     further values by name that are tried where no law tells them; ``mistakes`` are those that the
     model can make, ``checked`` fills in its defaults. ``untold`` gives values for what no take
-    shows and the model's own would be wrong for.
+    shows and the model's own would be wrong for; ``lenient`` those that forgive nothing, for what
+    is not shown and not needed.
     """
 
     read: Callable[[Sequence[Law], frozenset[str]], tuple[list[Number], list[Unread]]]
@@ -74,4 +75,5 @@ class Fitting(Record, frozen=True, kw_only=True):
     choices: Mapping[str, Sequence[Value]]
     mistakes: frozenset[str]
     untold: Callable[[Mapping[str, Value]], dict[str, Value]]
+    lenient: Mapping[str, Value]
     checked: Callable[[Mapping[str, Value], str], dict[str, Value]]

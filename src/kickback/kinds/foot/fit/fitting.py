@@ -20,5 +20,6 @@ FOOT_FITTING = Fitting(
     choices={"integrator": INTEGRATORS, "ground_movement": GROUND_MOVEMENTS},
     mistakes=frozenset(MISTAKES | FAULTS),
     untold=untold,
+    lenient={"coyote_time": 0.0, "jump_buffer": 0.0},
     checked=checked_values,
 )

@@ -77,21 +77,27 @@ def _own_value(name: str) -> float:
 def untold(values: Mapping[str, Value]) -> dict[str, Value]:
     """Return values for what no take shows and the model's own would be wrong for.
 
-    A fall without a limit has none; where lengths are in another unit than the model's own, a
-    character that is to its speeds as the model's is.
+    A fall without a limit has none, and what is never seen to dash does not; where lengths are in
+    another unit than the model's own, a character that is to its speeds as the model's is.
     """
-    out: dict[str, Value] = {}
     speeds = [one for one in ("run_speed", "jump_speed") if one in values]
     if not speeds:
-        return out
-    scale = float(values[speeds[0]]) / _own_value(speeds[0])
-    if not 1 / _OTHER_UNIT < scale < _OTHER_UNIT:
-        out = {
-            name: _own_value(name) * scale for name, one in PARAMETERS.items()
-            if one.unit.startswith("L") and name not in values and _own_value(name)
-        }  # fmt: skip
+        return {}
+    out = _in_other_units(values, float(values[speeds[0]]) / _own_value(speeds[0]))
     if "release_cut" not in values:
         out["release_cut"] = 1.0
+    if "dash_speed" not in values:
+        out["dash_speed"] = 0.0
     if "terminal_speed" not in values:
         out["terminal_speed"] = _FASTEST * max(float(values[one]) for one in speeds)
     return out
+
+
+def _in_other_units(values: Mapping[str, Value], scale: float) -> dict[str, Value]:
+    """Return what no take shows in the takes' unit, where that is so many times the model's."""
+    if 1 / _OTHER_UNIT < scale < _OTHER_UNIT:
+        return {}
+    return {
+        name: _own_value(name) * scale for name, one in PARAMETERS.items()
+        if one.unit.startswith("L") and name not in values and _own_value(name)
+    }  # fmt: skip

@@ -26,8 +26,11 @@ _PIT = -1e6
 _FAR = -1e6
 """Where the ground before the edge begins."""
 
-_RUN_UP, _MOST = 8.0, 30.0
-"""How long a run-up is, and the longest flight that is followed, s."""
+_RUN_UP, _RUN_UPS, _STEADY = 4.0, 30, 1e-12
+"""How long a run-up is, s, how often it goes on, and the share by which its step may still grow."""
+
+_MOST = 30.0
+"""The longest flight that is followed, s."""
 
 _MORE = 4
 """Frames for which flights are followed beyond what a full jump takes."""
@@ -155,14 +158,20 @@ class Runner:
         return played["x"][1:], played["y"][1:], played["vy"][1:]
 
     def _run_up(self) -> tuple[State, float]:
-        """Return the state at full run on the ground, and its way in a frame."""
-        frames = round(_RUN_UP * self.rate)
+        """Return the state at full run on the ground, and its way in a frame.
+
+        Friction and smoothing come near to their speed without end: until it grows no more.
+        """
+        frames, flat, step = round(_RUN_UP * self.rate), _scene(None, flat=True), 0.0
         state = at_rest(np.zeros(1), np.zeros(1))
-        flat = _scene(None, flat=True)
         reads = reads_of(_plans(press=2 * frames), frames)
-        played = run_foot([self.values], flat, np.full(frames, 1 / self.rate), first=state,
-                          reads=reads)  # fmt: skip
-        step = float(played["x"][-1, 0] - played["x"][-2, 0])
+        for _ in range(_RUN_UPS):
+            state.x = np.zeros(1)
+            x = run_foot([self.values], flat, np.full(frames, 1 / self.rate), first=state,
+                         reads=reads)["x"]  # fmt: skip
+            before, step = step, float(x[-1, 0] - x[-2, 0])
+            if abs(step - before) <= _STEADY * step:
+                break
         if not step > 0:
             raise UsageError("these parameters do not run: at full input nothing moves")
         return state, step
