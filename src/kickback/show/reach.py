@@ -22,6 +22,9 @@ _STYLES = {"clears": "green", "tight": "yellow", "cannot": "bold red"}
 _HARD = 4
 """Frames below which a takeoff is marked as hard."""
 
+_STEP_WIDTH, _CELL_WIDTH = 14, 6
+"""Characters of the first column of a table of frames, and of each further one."""
+
 _DISTANCES = 16
 """Distances of an envelope that are printed."""
 
@@ -51,7 +54,8 @@ def show_reach(printer: Printer, result: Reach, shown: list[str]) -> None:
 def _show_way(printer: Printer, result: Reach, way: str, rate: float) -> None:
     printer.line()
     printer.line(f"{way}: frames in which the takeoff clears a gap", "bold")
-    printer.table(lambda _: _frames(result, way, rate))
+    room = max(1, (printer.width - _STEP_WIDTH) // _CELL_WIDTH)
+    printer.table(lambda narrow: _frames(result, way, rate, room if narrow else None))
     for text in _apart(result, way):
         printer.paragraph(text, style="yellow")
 
@@ -76,16 +80,18 @@ def _widest(result: Reach, rate: float) -> Any:
     return table
 
 
-def _frames(result: Reach, way: str, rate: float) -> Any:
+def _frames(result: Reach, way: str, rate: float, room: int | None) -> Any:
+    """Return the frames of a way; where there is ``room`` for so many gaps, every second or so."""
     found, differs = result.found[way, rate], result.differs(way)
     some = (found.at_best > 0) | differs
     # one gap and one step beyond what is cleared are shown, as a border
     wide = min(len(result.across), int(np.max(np.flatnonzero(some.any(axis=0)), initial=0)) + 2)
     high = min(len(result.up), int(np.max(np.flatnonzero(some.any(axis=1)), initial=0)) + 2)
-    headings = [tiles_of(float(one), result.tile) for one in result.across[:wide]]
+    columns = range(0, wide, 1 if room is None else -(-wide // room))
+    headings = [tiles_of(float(result.across[column]), result.tile) for column in columns]
     table = empty_table("step \\ gap", *headings)
     for row in reversed(range(high)):
-        cells = [_cell(result, way, rate, row, column) for column in range(wide)]
+        cells = [_cell(result, way, rate, row, column) for column in columns]
         table.add_row(_step(float(result.up[row]), result.tile), *cells)
     return table
 
