@@ -235,6 +235,7 @@ def test_the_game_itself_plays_a_sweep(kickback, tmp_path):
         (("--run", "game"), "keeps takes and parameter files beside its table"),
         (("--run", "game", "-o", "a.csv"), "--run plays what you name"),
         (("--drill", "hop"), "neither a drill file nor a built-in drill"),
+        (("--drill", "flats"), "the drill is for the kind 'vehicle', p.toml for 'foot'"),
     ],
 )
 def test_sweep_refuses_what_makes_no_sense(kickback, tmp_path, arguments, sentence):

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from kickback.errors import InputError, UsageError
 from kickback.files.arrow import need_arrow
@@ -15,8 +15,9 @@ from kickback.files.toml import with_table
 from kickback.kinds.measuring import measure
 from kickback.kinds.models import model_named, model_with
 from kickback.kinds.playing.drills import Drill
-from kickback.kinds.table import all_metrics
+from kickback.kinds.table import all_metrics, analyse
 from kickback.metrics.metric import select_metrics
+from kickback.motion.analysis import Analysis
 from kickback.project.parameter_sets import (
     length_unit_of,
     read_drill,
@@ -29,7 +30,6 @@ from kickback.sweeping.plan import planned
 from kickback.sweeping.record import Knob, Point, SweepPlan, Swept
 from kickback.takes.header import ParameterSet, Value
 from kickback.takes.record import Record
-from kickback.takes.take import Take
 from kickback.workflows.journal import Journal
 
 __all__ = ["GamePlan", "SweepCall", "parse_knobs", "run_sweep", "table_bytes"]
@@ -123,7 +123,7 @@ def run_sweep(call: SweepCall, settings: Settings, told: Callable[[int, int], No
     points = [] if journal is None else [_point(one) for one in journal.done]
     done = {(one.number, one.rate) for one in points}
     played = _by_game if call.game is not None else _by_model
-    for some in played(call, plan, kind, drill, names, done):
+    for some in played(call, plan, kind, drill, _Asked(names, settings), done):
         points += some
         if journal is not None:
             journal.add([_kept(one) for one in some])
@@ -139,7 +139,10 @@ def run_sweep(call: SweepCall, settings: Settings, told: Callable[[int, int], No
 def _drill(call: SweepCall, kind: str) -> Drill | None:
     """Return the drill to play: the usual one of the model without; None where the game knows."""
     if call.drill:
-        return read_drill(Path(call.drill))
+        drill = read_drill(Path(call.drill))
+        if kind and drill.kind != kind:
+            raise UsageError(f"the drill is for the kind '{drill.kind}', {call.file} for '{kind}'")
+        return drill
     return None if call.game is not None else next(iter(model_named(kind).drills.values()))()
 
 
@@ -202,9 +205,15 @@ def _point(row: Mapping[str, Any]) -> Point:
 Done = set[tuple[int, float]]
 
 
+class _Asked(NamedTuple):
+    """Which metrics are asked for, and how the project wants them measured."""
+
+    names: Sequence[str]
+    settings: Settings
+
+
 def _by_model(
-    call: SweepCall, plan: SweepPlan, kind: str, drill: Drill | None, names: Sequence[str],
-    done: Done,
+    call: SweepCall, plan: SweepPlan, kind: str, drill: Drill | None, asked: _Asked, done: Done,
 ) -> Iterator[list[Point]]:  # fmt: skip
     """Play sets that are not done by the model, some at a time, on as many cores as there are."""
     works = []
@@ -213,7 +222,7 @@ def _by_model(
         for begin in range(0, len(left), _TOGETHER):
             some = left[begin : begin + _TOGETHER]
             sets = [{**plan.base, **plan.sets[k]} for k in some]
-            works.append((kind, sets, some, drill, rate, list(names)))
+            works.append((kind, sets, some, drill, rate, list(asked.names), asked.settings.options))
     if call.cores < 2 or sum(len(work[2]) for work in works) <= _FEW:
         yield from map(_measured, works)
         return
@@ -237,37 +246,36 @@ def _deaf() -> None:
 
 def _measured(work: tuple[Any, ...]) -> list[Point]:
     """Play and measure some sets at a frame rate."""
-    kind, sets, numbers, drill, rate, names = work
+    kind, sets, numbers, drill, rate, names, options = work
     named = [
         ParameterSet(name=f"set {k}", values=one) for k, one in zip(numbers, sets, strict=True)
     ]
     takes = model_named(kind).simulate_many(named, drill, frame_rate=rate)
     return [
-        Point(number=k, rate=rate, metrics=_metrics(take, names))
+        Point(number=k, rate=rate, metrics=_metrics(analyse(take, options), names))
         for k, take in zip(numbers, takes, strict=True)
     ]
 
 
-def _metrics(take: Take, names: Sequence[str]) -> dict[str, float | None]:
+def _metrics(take: Analysis[Any], names: Sequence[str]) -> dict[str, float | None]:
     own = set(names)
     return {row.metric: row.value for row in measure(take).rows if row.metric in own}
 
 
 def _by_game(
-    call: SweepCall, plan: SweepPlan, kind: str, drill: Drill | None, names: Sequence[str],
-    done: Done,
+    call: SweepCall, plan: SweepPlan, kind: str, drill: Drill | None, asked: _Asked, done: Done,
 ) -> Iterator[list[Point]]:  # fmt: skip
     """Let the game play sets that are not done, one after the other."""
     del kind
     for number, changes in enumerate(plan.sets):
         rates = [rate for rate in call.rates if (number, rate) not in done]
         if rates:
-            yield _played(call, number, changes, rates, drill, names)
+            yield _played(call, number, changes, rates, drill, asked)
 
 
 def _played(
     call: SweepCall, number: int, changes: Mapping[str, float], rates: Sequence[float],
-    drill: Drill | None, names: Sequence[str],
+    drill: Drill | None, asked: _Asked,
 ) -> list[Point]:  # fmt: skip
     """Let the game play one set at some rates, and measure its takes."""
     from kickback.files.read import read_take
@@ -279,16 +287,17 @@ def _played(
     write_new(file, with_table(call.file, "values", changes), replace=True)
     points = []
     for rate in rates:
-        takes, problem = _recorded(game, file, rate, drill)
+        takes, problem = _recorded(game, file, rate, drill, asked.settings)
         if problem or len(takes) != 1:
             what = problem or f"{len(takes)} takes in the place of one"
             raise InputError(f"the game did not play set {number} ({what})", game.command)
-        points.append(Point(number=number, rate=rate, metrics=_metrics(read_take(takes[0]), names)))
+        found = _metrics(asked.settings.analysis(read_take(takes[0])), asked.names)
+        points.append(Point(number=number, rate=rate, metrics=found))
     return points
 
 
 def _recorded(
-    game: GamePlan, file: Path, rate: float, drill: Drill | None
+    game: GamePlan, file: Path, rate: float, drill: Drill | None, settings: Settings
 ) -> tuple[list[Path], str]:
     """Run the game once, and return its takes, or what went wrong."""
     from kickback.workflows.recording import RecordPlan, record
@@ -300,7 +309,7 @@ def _recorded(
         drill_name="" if drill is None else drill.name,
     )  # fmt: skip
     folder = game.folder / f"{file.stem}-{rate:g}"
-    outcome = record(RecordPlan(folder=folder, drill=drill, runs=runs), Settings(), game.observer)
+    outcome = record(RecordPlan(folder=folder, drill=drill, runs=runs), settings, game.observer)
     if outcome.stopped:
         raise KeyboardInterrupt
     takes = [one.path for run in outcome.runs for one in run.takes]
