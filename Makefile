@@ -10,11 +10,11 @@ demo: .venv/ready
 
 # a third of the tests wait for processes and clocks: three at a time keep two cores busy
 test: .venv/ready
-	$(BIN)/python -m pytest -n 3 -m "not long"
+	$(BIN)/python -m pytest -n 3 --dist loadgroup -m "not long"
 
 # the random and statistical runs, and every rate of each table of cases
 test-long: .venv/ready
-	$(BIN)/python -m pytest -n auto -m long
+	$(BIN)/python -m pytest -n auto --dist loadgroup -m long
 
 lint: .venv/ready
 	$(BIN)/ruff check .

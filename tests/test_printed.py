@@ -12,6 +12,8 @@ from kickback.kinds.recovering import recover_laws
 from kickback.motion.clock import clock_of
 from kickback.motion.grids import printed
 
+pytestmark = pytest.mark.xdist_group("logs")  # one process makes what they share
+
 SECONDS = 6
 USUAL = Printing(4, 3, 3)
 

@@ -10,6 +10,8 @@ from kickback.motion.approach import approach_moment
 from kickback.motion.grids import fitted_speed, printed
 from truth.recurrence import during, play, steps
 
+pytestmark = pytest.mark.xdist_group("pairs")  # one process makes what they share
+
 RUN = during((0.5, 3.5, 1), (6.0, 8.0, 1), (8.0, 10.0, -1), (12, 15, 1))
 SEEDS = range(60)
 LENGTHS = (

@@ -14,7 +14,7 @@ from kickback.fitting.refine import refined, usual_misfit
 from kickback.framerate.analyse import told_causes
 from kickback.framerate.single import SuspectedCause, Suspicion
 from kickback.kinds.examining import examine
-from kickback.kinds.fitted import PLAY, Fitting, Number, Unread
+from kickback.kinds.fitted import PLAY, Fitting, Number, Played, Unread
 from kickback.kinds.kind import Kind
 from kickback.kinds.recovering import recover_laws
 from kickback.kinds.table import analyse
@@ -100,11 +100,20 @@ def _spared(
         full = fitting.checked(own, "fit")
         return [held_against(fitting, one, _rate(one), full) for one in analyses]
 
-    given = held(values)
     spare = {name: none for name, none in fitting.lenient.items() if name not in values}
-    bare = held({**values, **spare}) if spare else given
-    many, few = (sum(row.within for one in some for row in one.apart) for some in (given, bare))
-    return (bare, {**values, **spare}) if few >= many else (given, values)
+    bare = {**values, **spare}
+    sets = [fitting.checked(own, "fit") for own in (values, bare)]
+    motions = _chained(one.motions for one in analyses)
+    if all(_alike_played(fitting.play(motion, sets)) for motion in motions):
+        return held(bare), bare
+    given, without = held(values), held(bare)
+    many, few = (sum(row.within for one in some for row in one.apart) for some in (given, without))
+    return (without, bare) if few >= many else (given, values)
+
+
+def _alike_played(played: Played) -> bool:
+    """Whether two parameter sets play a motion alike, to the last bit."""
+    return all(np.array_equal(one[:, 0], one[:, 1]) for one in played.model.values())
 
 
 def _without(unread: Sequence[Unread], values: Mapping[str, Value]) -> list[Unread]:

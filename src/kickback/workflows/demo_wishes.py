@@ -35,7 +35,7 @@ WISHES = (
     (
         "A level",
         "Its gaps, each by the humblest way: one is tight on a slow screen, one cannot be cleared.",
-        ("reach", "params/brisk.toml", "--level", "levels/rooftops.toml", "--rates", "30,60,144"),
+        ("reach", "params/brisk.toml", "--level", "levels/rooftops.toml", "--rates", "30,60"),
     ),
     (
         "Which knob moves what?",
@@ -50,9 +50,9 @@ WISHES = (
     ),
     (
         "What can be had together?",
-        "120 leaps: none is high and short at once.",
+        "60 leaps: none is high and short at once.",
         ("sweep", "params/brisk.toml", "--vary", "jump_speed=8..16", "--vary",
-         "gravity_rise=20..60", "--samples", "120", "--only", "jump", "--trade",
+         "gravity_rise=20..60", "--samples", "60", "--only", "jump", "--trade",
          "jump.apex_height,jump.air_time", "--figure", "figures/trade.png", "-o", "sweep.csv",
          "--force"),
     ),
