@@ -125,6 +125,16 @@ def test_what_a_set_does_not_have_and_what_is_no_question():
     assert (apart == (sure[0] != sure[1])).all()
 
 
+@pytest.mark.parametrize(("size", "tile"), [(1.0, 1.0), (32.0, 10.0), (0.01, 0.005), (0.5, 1.0)])
+def test_a_tile_that_nobody_gave_suits_the_jump(size, tile):
+    values = {name: value * size for name, value in {
+        "run_speed": 8.0, "jump_speed": 13.0, "gravity_rise": 40.0, "gravity_fall": 40.0,
+        "ground_acceleration": 40.0, "terminal_speed": 40.0, "air_acceleration": 20.0}.items()}  # fmt: skip
+    found = reach({**values, "dash_speed": 0.0}, rates=(30.0,), ways=("standing",))
+    assert found.tile == pytest.approx(tile)
+    assert found.across[0] == pytest.approx(tile)
+
+
 @pytest.mark.parametrize("more", [0, 1])
 def test_a_level_fails_by_one_frame_and_not_without_it(more):
     values = own_values("trapezoid", 0.0)

@@ -19,6 +19,9 @@ _DOWN = 3.0
 _MOST = 60
 """Gaps and steps of a grid that nobody asked for."""
 
+_FEWEST, _USUAL = 1.5, 6.0
+"""Tiles that a standing jump goes over at least, and about, where nobody says how long they are."""
+
 _FINELY = 121
 """Steps at which the edge of what is cleared is told, beside those of the grid."""
 
@@ -40,21 +43,23 @@ def reach(
     rates: Sequence[float] = (60.0,),
     grid: tuple[FloatArray | None, FloatArray | None] = (None, None),
     ceiling: float | None = None,
-    tile: float = 1.0,
+    tile: float | None = None,
     length_unit: str = "m",
 ) -> Reach:
     """Return in how many frames a takeoff clears each gap across with each step up.
 
     ``grid`` are these, in the length unit, shape (g,) and (s,); whole tiles, as far as any way
-    gets, in the place of what is None. ``ways`` are all that the set has, without any. Raises
-    UsageError for a way, a rate or a grid that is none, InputError for parameters that make no
-    sense.
+    gets, in the place of what is None. A ``tile`` that is not given is a length unit, or a round
+    number of them where that is far too short or too long. ``ways`` are all that the set has,
+    without any. Raises UsageError for a way, a rate or a grid that is none, InputError for
+    parameters that make no sense.
     """
     reaching = reaching_of(kind)
     values = reaching.checked(parameters, "parameters")
     own, missing = _ways(reaching, values, ways)
     _check(rates, ceiling, tile)
     across, up = grid
+    tile = tile or _tile(reaching.play(values, rates[0], ceiling, 0.0)(own[0]))
     lowest = (-_DOWN * tile if up is None else float(np.min(up, initial=0.0))) - tile
     players = {rate: reaching.play(values, rate, ceiling, lowest) for rate in rates}
     played = _played(players, own, missing, all_of_them=bool(ways))
@@ -103,12 +108,21 @@ def _ways(
     return own, {} if asked else {name: why for name, why in known.items() if why}
 
 
-def _check(rates: Sequence[float], ceiling: float | None, tile: float) -> None:
+def _tile(clears: Clearing) -> float:
+    """Return a length of which a jump on the level goes over some, 1 where it does."""
+    far = float(clears(np.array([1.0]), np.array([0.0])).farthest[0])
+    if not np.isfinite(far) or _FEWEST <= far <= _MOST / 2:
+        return 1.0
+    size = 10.0 ** np.floor(np.log10(far / _USUAL))
+    return float(size * max(one for one in (1, 2, 5) if one * size <= far / _USUAL))
+
+
+def _check(rates: Sequence[float], ceiling: float | None, tile: float | None) -> None:
     if not rates or not all(1 <= rate <= 1000 for rate in rates):
         raise UsageError("frame rates lie between 1 and 1000 here")
     if ceiling is not None and not (ceiling > 0 and np.isfinite(ceiling)):
         raise UsageError(f"a ceiling hangs above the ground, not at {ceiling:g}")
-    if not (tile > 0 and np.isfinite(tile)):
+    if tile is not None and not (tile > 0 and np.isfinite(tile)):
         raise UsageError(f"a tile is wider than 0, not {tile:g}")
 
 

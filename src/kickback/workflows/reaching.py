@@ -89,12 +89,13 @@ def reach_of(
     """
     found, kind, length, tile = _read(file, settings)
     across, up = (None if one is None else one * tile for one in tiles)
+    own = settings.scales.length("tile", length) is not None or tiles != (None, None)
     high = None if ceiling is None else parse_length(
         ceiling, "--ceiling", "a ceiling", settings.scales, length
     )  # fmt: skip
     return reach(
         found, kind=kind, ways=ways, rates=_rates(rates, settings),
-        grid=(across, up), ceiling=high, tile=tile, length_unit=length,
+        grid=(across, up), ceiling=high, tile=tile if own else None, length_unit=length,
     )  # fmt: skip
 
 
