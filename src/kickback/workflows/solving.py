@@ -59,7 +59,7 @@ def _flat(table: Mapping[str, object], before: str = "") -> dict[str, object]:
 def parse_rates(text: str) -> list[float]:
     """Return frame rates out of a list such as 30,60,144; raises UsageError for anything else."""
     try:
-        rates = [float(part) for part in text.split(",")]
+        rates = list(dict.fromkeys(float(part) for part in text.split(",")))
     except ValueError as error:
         raise UsageError(f"--rates is a list such as 30,60,144, not '{text}'") from error
     if not rates or not all(1 <= rate <= 100_000 for rate in rates):
