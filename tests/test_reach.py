@@ -91,7 +91,7 @@ def check_by_trying(seed, cells):
             assert sure <= found <= best, (way, gap, step, phase)
 
 
-@pytest.mark.parametrize("seed", [0, 1, 2, 4])
+@pytest.mark.parametrize("seed", [0, 1, 2])
 def test_every_place_is_as_trying_all_takeoffs_and_holds_says(seed):
     check_by_trying(seed, 2)
 
@@ -135,17 +135,16 @@ def test_a_tile_that_nobody_gave_suits_the_jump(size, tile):
     assert found.across[0] == pytest.approx(tile)
 
 
-@pytest.mark.parametrize("more", [0, 1])
-def test_a_level_fails_by_one_frame_and_not_without_it(more):
-    values = own_values("trapezoid", 0.0)
+def test_a_level_fails_by_one_frame_and_not_without_it():
+    values = own_values("trapezoid", 0.0, dash_speed=0.0)
     wide = Gap(name="wide", across=4.0, up=0.0, by="running")
-    frames = judge({**values, "dash_speed": 0.0}, [wide])[0].frames
-    values = {**values, "dash_speed": 0.0}
-    asked = [Gap(name="a", across=4.0, up=0.0, by="running", frames=frames + more),
-             Gap(name="b", across=1.0, up=0.0), Gap(name="c", across=4.0, up=0.0, ceiling=0.4)]  # fmt: skip
-    first, second, low = judge(values, asked)
-    assert first.verdict == ("tight" if more else "clears")
-    assert (second.verdict, second.way) == ("clears", "standing")
+    frames = judge(values, [wide], rates=(30.0,))[0].frames
+    asked = [Gap(name=name, across=4.0, up=0.0, by="running", frames=frames + more)
+             for name, more in (("enough", 0), ("too few", 1))]  # fmt: skip
+    asked += [Gap(name="b", across=1.0, up=0.0), Gap(name="c", across=4.0, up=0.0, ceiling=0.4)]
+    enough, too_few, near, low = judge(values, asked, rates=(30.0,))
+    assert (enough.verdict, too_few.verdict) == ("clears", "tight")
+    assert (near.verdict, near.way) == ("clears", "standing")
     assert low.frames < frames
 
 
