@@ -130,11 +130,12 @@ class Runner:
         n = np.arange(frames)[:, None]
         since = n >= plans.press
         begins = plans.press + np.where(plans.press == 0, squat, 0)  # after the edge none waits
-        off = np.maximum.accumulate((vy > 0) & since, axis=0)
+        before = np.concatenate((np.zeros((1, y.shape[1])), y[:-1]))
+        # one that a ceiling stops in its first frame has risen and has no speed
+        off = np.maximum.accumulate(((vy > 0) | (y > before)) & since, axis=0)
         # at rest on the ground again: a landing short of the edge
         again = off & (y == 0) & (vy == 0) & (n > begins)
         lost = np.maximum.accumulate(again, axis=0) | ~off[-1]
-        before = np.concatenate((np.zeros((1, y.shape[1])), y[:-1]))
         # a run that goes on to its takeoff is on the ground; one past the edge is in the air
         runs = (plans.press == 0) & (n < begins)
         low = np.where(lost | runs, -np.inf, np.minimum(before, y))
@@ -181,6 +182,8 @@ class Runner:
 
     def _gains(self) -> bool:
         """Whether a press in the air moves a body that has no speed, as one at a wall has not."""
+        if self._free is not self:
+            return self._free.gains
         push = self._squat + 1
         plans = _plans(hold=2 * push, push=push)
         x, _, _ = self._played(plans, push + 3, standing=True, squat=0, air_jumps=False)
@@ -189,6 +192,8 @@ class Runner:
     @cached_property
     def _squat(self) -> int:
         """Return how many frames a takeoff waits from its press on; UsageError without one."""
+        if self._free is not self:
+            return self._free._squat
         frames = round(_SQUAT * max(self.rate, float(self.values["reference_rate"])))
         held = _plans(hold=frames, push=frames)
         _, _, vy = self._played(held, frames, standing=True, squat=0, air_jumps=False)
@@ -225,6 +230,8 @@ class Runner:
 
     def _latest(self) -> int:
         """Return by how many frames after the edge a press still takes off."""
+        if self._free is not self:
+            return self._free._latest()
         p = self.values
         rates = max(self.rate, float(p["reference_rate"]))
         most = int(np.ceil(float(p["coyote_time"]) * rates)) + 2
