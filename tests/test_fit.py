@@ -235,6 +235,11 @@ def test_the_command_fits_writes_and_plays_on(kickback, tmp_path):
     before, after = (one["jump.apex_height"].value for one in own)
     assert line.split()[1:3] == [f"{before:.4g}", f"{after:.4g}"]
     rows = json.loads(kickback("fit", "own.jsonl", "--format", "json", status=0)[1])
-    assert {row["kind"] for row in rows} == {"parameter", "unread", "column", "metric"}
+    kinds = {"parameter", "unread", "taken for none", "column", "metric"}
+    assert {row["kind"] for row in rows} == kinds
+    gone = {row["name"] for row in rows if row["kind"] == "taken for none"}
+    assert gone == {"dash_speed", "coyote_time", "jump_buffer"}
+    assert "dash_speed = 0.0 # m/s; taken for none: not played in these takes" in text
+    assert gone.isdisjoint(row["name"] for row in rows if row["kind"] == "unread")
     for broken, said in (("44", "NAME=VALUE"), ("gravity_ris=4", "did you mean 'gravity_rise'")):
         assert said in kickback(*play_on, "--force", "--set", broken, status=2)[2]

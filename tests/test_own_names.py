@@ -93,6 +93,15 @@ def test_retime_tells_kinds_by_the_units_of_own_names_and_says_the_number_in_the
         assert f"pull = {-told:.6g} px/frame^2" in out
         assert "leap = 12" in out
 
+    # a length that nothing brings to the code's: the constants stand, and it is said
+    (tmp_path / "kickback.toml").write_text(
+        NAMES.replace("px = 0.03125", "").replace("[units]", "")
+    )
+    _, out, err = kickback("retime", "model.toml", "--from", "60", status=0)
+    assert "pull" not in out
+    assert "gravity_rise" in out
+    assert "how many m one px is" in err
+
 
 def test_compare_says_changed_parameters_in_own_names(kickback, tmp_path):
     (tmp_path / "kickback.toml").write_text(NAMES)

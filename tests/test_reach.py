@@ -7,7 +7,9 @@ import pytest
 
 from conftest import some, take_of
 from kickback import fit
+from kickback.errors import UsageError
 from kickback.kinds.foot.model.parameters import checked_values
+from kickback.kinds.foot.reach import flights
 from kickback.kinds.foot.reach.flights import Runner
 from kickback.kinds.foot.reach.plans import ROUTES
 from kickback.kinds.foot.reach.reaching import FOOT_REACHING
@@ -15,6 +17,8 @@ from kickback.reaching.envelope import envelope
 from kickback.reaching.level import judge
 from kickback.reaching.reach import reach
 from kickback.reaching.record import Gap
+from kickback.show.console import Printer
+from kickback.show.reach import show_reach
 from truth.moves import moves
 from truth.reached import THETA, leapt, random_character, tried
 from truth.recurrence import during, steps
@@ -123,6 +127,79 @@ def test_what_a_set_does_not_have_and_what_is_no_question():
     assert 0 < apart.sum() < 12
     sure = [both.found["running", rate].surely[0] > 0 for rate in both.rates]
     assert (apart == (sure[0] != sure[1])).all()
+
+
+@pytest.mark.parametrize("way", ["running", "hop", "standing"])
+def test_a_wall_that_is_slid_down_changes_nothing_for_one_jump(way):
+    walls = {"wall_slide_speed": 2.0, "wall_stick_time": 0.1, "wall_jump_speed": 9.0}
+    values = own_values("trapezoid", 0.0, **walls)
+    limits = Runner(values, 30.0, None).limits(-2.0)
+    across, up = np.array([0.37, 2.11]), np.array([-1.03, 1.29])
+    got = FOOT_REACHING.play(values, 30.0, None, -2.0)(way)(across, up)
+    for (row, column), told in np.ndenumerate(got.at_best):
+        place = (float(across[column]), float(up[row]), None)
+        assert told == tried(values, way, 30.0, place, 0, limits.flight, limits.rise)
+
+
+def test_presses_at_the_far_wall_count_for_nothing_where_walls_have_moves():
+    walls = own_values("trapezoid", 0.1, air_jumps=1.0, wall_slide_speed=2.0)
+    bare = {**walls, "wall_slide_speed": 0.0}
+    near, high = np.array([0.4]), np.array([2.4])  # higher than one jump: the second is at the wall
+    with_walls, without = (
+        FOOT_REACHING.play(one, 30.0, None, -1.0)("air_jump")(near, high) for one in (walls, bare)
+    )
+    assert 0 <= with_walls.surely[0, 0] < without.surely[0, 0]
+    # over the gap, before the wall, it counts with walls as without
+    wide = np.array([5.0])
+    far = [
+        FOOT_REACHING.play(one, 30.0, None, -1.0)("air_jump")(wide, high * 0)
+        for one in (walls, bare)
+    ]
+    assert far[0].surely[0, 0] == far[1].surely[0, 0] > 0
+
+
+def test_a_way_with_too_many_presses_is_left_out_and_named(monkeypatch):
+    values = own_values("trapezoid", 0.0, air_jumps=1.0)
+    monkeypatch.setattr(flights, "_CELLS", 2_000)
+    found = reach(values, rates=(30.0,), ceiling=1.5)
+    assert "dash" not in found.ways
+    assert "plans of" in found.missing["dash"]
+    assert "running" in found.ways
+    with pytest.raises(UsageError, match="too many to be tried"):
+        reach(values, rates=(30.0,), ceiling=1.5, ways=("dash",))
+
+
+def test_what_is_played_in_parts_is_what_is_played_at_once(monkeypatch):
+    values = own_values("semi-implicit", 0.1)
+    across, up = np.array([3.1, 8.2]), np.array([-1.0, 0.7])
+    whole = FOOT_REACHING.play(values, 30.0, 2.0, -1.0)("dash")(across, up)
+    monkeypatch.setattr(flights, "_AT_ONCE", 3_000)
+    parts = FOOT_REACHING.play(values, 30.0, 2.0, -1.0)("dash")(across, up)
+    assert (whole.surely == parts.surely).all()
+    assert (whole.at_best == parts.at_best).all()
+
+
+def test_what_neither_runs_nor_jumps_is_said():
+    with pytest.raises(UsageError, match="do not jump"):
+        reach({"squat_time": 9.0}, rates=(30.0,))
+    with pytest.raises(UsageError, match="gaps are 0 or wider"):
+        reach({}, rates=(30.0,), grid=(np.array([-1.0]), np.array([0.0])), ways=("hop",))
+    with pytest.raises(UsageError, match="no step below the ceiling"):
+        reach({}, rates=(30.0,), grid=(None, np.array([3.0])), ceiling=2.0, ways=("hop",))
+
+
+def test_gaps_side_by_side_that_a_rate_does_not_clear_are_told_as_one(capsys):
+    values = own_values("trapezoid", 0.0, mistakes="gravity-per-frame", dash_speed=0.0)
+    found = reach(values, rates=(60.0, 30.0), ways=("running",),
+                  grid=(np.arange(1.0, 12.0), np.array([0.0])))  # fmt: skip
+    columns = np.flatnonzero(found.differs("running")[0])
+    assert len(columns) > 1
+    show_reach(Printer(), found, ["running"])
+    out = capsys.readouterr().out
+    first, last = (int(found.across[k]) for k in (columns[0], columns[-1]))
+    assert (
+        f"step level, gaps of {first} to {last}: cleared at 30 frames/s, not for sure at 60" in out
+    )
 
 
 @pytest.mark.parametrize(("size", "tile"), [(1.0, 1.0), (32.0, 10.0), (0.01, 0.005), (0.5, 1.0)])

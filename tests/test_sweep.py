@@ -9,6 +9,8 @@ import pytest
 from pyarrow import parquet
 
 from kickback.errors import UsageError
+from kickback.show.console import Printer
+from kickback.show.sweep import show_sweep
 from kickback.sweeping.moved import MOVES, pairs_of, swept, with_trade
 from kickback.sweeping.plan import planned
 from kickback.sweeping.record import Knob, Point
@@ -93,6 +95,31 @@ def test_per_cents_of_power_laws_are_their_exponents():
     little = played(planned(BASE, [Knob(name="v")]), {"a": metrics["a_little"]})
     more = played(planned(BASE, [Knob(name="v")]), {"a": lambda p: p["v"] ** (MOVES * 1.1)})
     assert (little.unmoved, more.unmoved) == (["v"], [])
+
+
+@pytest.mark.parametrize(("apart", "leaps"), [(0.24, False), (0.26, True)])
+def test_sides_that_disagree_are_told(apart, leaps):
+    def bent(p):
+        share = p["v"] / BASE["v"]
+        return share ** (1.0 + apart / 2 * np.sign(share - 1.0))
+
+    (one,) = played(planned(BASE, [Knob(name="v")]), {"m": bent}).elasticities
+    assert one.value == pytest.approx(1.0, abs=0.01)
+    assert one.leaps is leaps
+
+
+def test_another_frame_rate_that_says_otherwise_is_told(capsys):
+    plan = planned(BASE, [Knob(name="v"), Knob(name="g")])
+    points = [
+        Point(number=k, rate=rate, metrics={"m": ({**BASE, **one})["v"] ** power})
+        for rate, power in ((60.0, 2.0), (30.0, 2.09), (144.0, 2.3)) for k, one in enumerate(plan.sets)
+    ]  # fmt: skip
+    show_sweep(Printer(), swept(plan, (60.0, 30.0, 144.0), points, {"m": "s"}), ())
+    out = capsys.readouterr().out
+    assert "v: m +2.0%; nothing else" in out
+    assert "moves nothing that this drill shows: g" in out
+    assert "at 144 frames/s 1 % of v moves m +2.3%, not +2.0%" in out
+    assert "at 30 frames/s" not in out
 
 
 def test_what_cannot_be_had_together_is_told():
@@ -229,7 +256,10 @@ def test_the_game_itself_plays_a_sweep(kickback, tmp_path):
         (("--vary", "jump_speed=-3..3"), "must be above 0"),
         (("--trade", "jump.apex_height"), "--trade is two metrics"),
         (("--trade", "jump.apex_height,jump.air_time"), "--trade is over ranges"),
-        (("--vary", "jump_speed", "--move", "jump.apex"), "no metric 'jump.apex' in these takes"),
+        (("--vary", "jump_speed", "--move", "jump.apex"), "no metric or group 'jump.apex'"),
+        (("--vary", "jump_speed", "--move", "dash.distance"), "no metric 'dash.distance' in these"),
+        (("--move", "jump.apex_height", "--leave", "rum"), "no metric or group 'rum'"),
+        (("--vary", "jump_speed=1..9", "--trade", "a.b,jump.air_time"), "no metric or group 'a.b'"),
         (("--leave", "jump"), "--leave goes with --move"),
         (("-o", "a.json"), "the ending must be .csv or .parquet"),
         (("--run", "game"), "keeps takes and parameter files beside its table"),

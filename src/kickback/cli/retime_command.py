@@ -71,6 +71,7 @@ def command(
         result = retimed_file(Path(what), kinds, *rates, find_settings(project))
     else:
         result = retimed_number(number, kinds, *rates)
+    say_warnings([result.unsaid] if result.unsaid else [])
     if output is not None:
         if number is not None:
             raise UsageError("--output belongs to a parameter file, not to a number")

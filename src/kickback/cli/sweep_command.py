@@ -180,9 +180,7 @@ def _swept(given: _Given, file: "Path", settings: "Settings") -> "Swept":
     from kickback.sweeping.moved import with_trade
     from kickback.workflows.sweeping import run_sweep
 
-    if given.leave and given.move is None:
-        raise click.UsageError("--leave goes with --move: which metric shall move?")
-    pairs = [_pair(one) for one in given.trade]
+    pairs = _asked(given)
     call = _call(given, file, settings)
     if pairs and not any(one.swept for one in call.knobs):
         raise click.UsageError("--trade is over ranges: --vary NAME=LOW..HIGH")
@@ -191,10 +189,25 @@ def _swept(given: _Given, file: "Path", settings: "Settings") -> "Swept":
     for first, second in pairs:
         result = with_trade(result, first, second)
     if given.move is not None and given.move not in result.units:
-        raise UsageError(
-            f"no metric '{given.move}' in these takes{nearest(given.move, result.units)}"
-        )
+        hint = nearest(given.move, result.units)
+        raise UsageError(f"no metric '{given.move}' in these takes{hint}")
     return result
+
+
+def _asked(given: _Given) -> list[tuple[str, str]]:
+    """Return the pairs of metrics to be held together; UsageError for any name that is none.
+
+    That is told before anything is played.
+    """
+    from kickback.kinds.table import all_metrics
+    from kickback.metrics.metric import select_metrics
+
+    if given.leave and given.move is None:
+        raise click.UsageError("--leave goes with --move: which metric shall move?")
+    pairs = [_pair(one) for one in given.trade]
+    moved = [] if given.move is None else [given.move]
+    select_metrics(all_metrics(), [*moved, *given.leave, *(one for pair in pairs for one in pair)])
+    return pairs
 
 
 def _call(given: _Given, file: "Path", settings: "Settings") -> "SweepCall":

@@ -79,7 +79,8 @@ def fit(takes: Sequence[Take | Analysis[Any]], options: Options | None = None) -
         length_unit=analyses[0].take.header.length_unit,
         values=values,
         numbers=numbers,
-        unread=_by_reason(_without(unmoved + unread, values)),
+        unread=_by_reason(_parted(unmoved + unread, values, none=False)),
+        none=_by_reason(_parted(unmoved + unread, values, none=True)),
         mistakes=sorted(mistakes),
         apart=apart,
         metrics=_chained(one.metrics for one in held),
@@ -116,13 +117,16 @@ def _alike_played(played: Played) -> bool:
     return all(np.array_equal(one[:, 0], one[:, 1]) for one in played.model.values())
 
 
-def _without(unread: Sequence[Unread], values: Mapping[str, Value]) -> list[Unread]:
-    """Return what is unread, without the names that are taken for none."""
-    left = [
-        Unread(names=tuple(n for n in one.names if values.get(n, 1.0) != 0.0), reason=one.reason)
+def _parted(
+    unread: Sequence[Unread], values: Mapping[str, Value], *, none: bool
+) -> list[Unread]:  # fmt: skip
+    """Return what is unread that is taken for none, or that has no value at all."""
+    parts = [
+        Unread(names=tuple(name for name in one.names if (values.get(name) == 0.0) is none),
+               reason=one.reason)
         for one in unread
-    ]
-    return [one for one in left if one.names]
+    ]  # fmt: skip
+    return [one for one in parts if one.names]
 
 
 def _told(

@@ -55,7 +55,8 @@ class MetricApart(Record, frozen=True, kw_only=True):
 class Fitted(Record, frozen=True, kw_only=True):
     """A game as parameters: ``values`` are what a parameter file holds.
 
-    ``numbers`` are those that were read, with errors; ``unread`` what no take shows.
+    ``numbers`` are those that were read, with errors; ``unread`` what no take shows, ``none`` what
+    of that is taken for none and stands as 0 among the values.
     ``mistakes`` are the causes of a dependence on the frame rate that it makes. ``apart`` and
     ``metrics`` tell how it was held against the takes; ``fits`` is the verdict of that.
     """
@@ -66,6 +67,7 @@ class Fitted(Record, frozen=True, kw_only=True):
     values: Mapping[str, Value]
     numbers: Sequence[Number]
     unread: Sequence[Unread]
+    none: Sequence[Unread]
     mistakes: Sequence[str]
     apart: Sequence[Apart]
     metrics: Sequence[MetricApart]

@@ -26,6 +26,8 @@ def show_fitted(printer: Printer, result: Fitted, own: Mapping[str, InCode]) -> 
     ``own`` are those that the game has names of its own for.
     """
     printer.table(lambda narrow: _numbers(result, own, narrow))
+    for one in result.none:
+        printer.paragraph(f"taken for none, {one.reason}: {', '.join(one.names)}")
     for one in result.unread:
         printer.paragraph(f"left out, {one.reason}: {', '.join(one.names)}")
     if result.mistakes:
@@ -94,21 +96,32 @@ def _differs(row: MetricApart) -> bool:
     return row.share > _NOTED and abs(row.model - row.own) > row.resolution
 
 
-def fitted_records(result: Fitted) -> list[dict[str, Any]]:
-    """Return a flat record for each parameter, each unread one, each column and each metric."""
-    empty: dict[str, Any] = dict.fromkeys(
-        ("kind", "name", "take", "value", "unit", "stderr", "low", "high", "usual", "largest",
-         "time", "model", "within", "source", "reason")
-    )  # fmt: skip
-    rows = [
+def _numbers_told(result: Fitted) -> list[dict[str, Any]]:
+    return [
         {"kind": "parameter", "name": one.name, "value": one.value, "source": one.source,
          "unit": unit_of(result, one.name), "stderr": one.stderr, "reason": one.note or None,
          "low": one.between[0] if one.between else None,
          "high": one.between[1] if one.between else None}
         for one in result.numbers
     ]  # fmt: skip
-    rows += [{"kind": "unread", "name": name, "reason": one.reason}
-             for one in result.unread for name in one.names]  # fmt: skip
+
+
+def _not_told(result: Fitted) -> list[dict[str, Any]]:
+    """Return records of what is unread, and of what of that is taken for none."""
+    return [
+        {"kind": kind, "name": name, "reason": one.reason}
+        for kind, parts in (("unread", result.unread), ("taken for none", result.none))
+        for one in parts for name in one.names
+    ]  # fmt: skip
+
+
+def fitted_records(result: Fitted) -> list[dict[str, Any]]:
+    """Return a flat record for each parameter, each unread one, each column and each metric."""
+    empty: dict[str, Any] = dict.fromkeys(
+        ("kind", "name", "take", "value", "unit", "stderr", "low", "high", "usual", "largest",
+         "time", "model", "within", "source", "reason")
+    )  # fmt: skip
+    rows = [*_numbers_told(result), *_not_told(result)]
     rows += [{"kind": "mistake", "name": name} for name in result.mistakes]
     rows += [
         {"kind": "column", "name": one.column, "take": one.take, "unit": str(one.unit),

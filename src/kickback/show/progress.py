@@ -7,9 +7,19 @@ from typing import Any, TypeVar
 __all__ = ["Counting", "tracked"]
 
 _LONG = 8
-"""Files from which a bar is worth showing."""
+"""Things from which a bar is worth showing."""
 
 T = TypeVar("T")
+
+
+def _bar() -> Any:
+    """Return a bar with a count, on standard error, that vanishes at its end."""
+    from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
+
+    from kickback.show.terminal import SafeConsole
+
+    columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn())
+    return Progress(*columns, console=SafeConsole(stderr=True), transient=True)
 
 
 def tracked(items: Sequence[T], what: str = "reading takes") -> Iterable[T]:
@@ -17,13 +27,7 @@ def tracked(items: Sequence[T], what: str = "reading takes") -> Iterable[T]:
     if len(items) < _LONG or not sys.stderr.isatty():
         yield from items
         return
-    from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
-
-    from kickback.show.terminal import SafeConsole
-
-    columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn())
-    console = SafeConsole(stderr=True)
-    with Progress(*columns, console=console, transient=True) as progress:
+    with _bar() as progress:
         yield from progress.track(items, description=what)
 
 
@@ -40,12 +44,7 @@ class Counting:
         if self._progress is None:
             if total < _LONG or not sys.stderr.isatty():
                 return
-            from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
-
-            from kickback.show.terminal import SafeConsole
-
-            columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn())
-            self._progress = Progress(*columns, console=SafeConsole(stderr=True), transient=True)
+            self._progress = _bar()
             self._progress.start()
             self._task = self._progress.add_task(self._what, total=total)
         self._progress.update(self._task, completed=done)

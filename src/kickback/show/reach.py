@@ -1,5 +1,7 @@
 """What can be cleared, in tables of tiles; a level's verdicts; a shot's envelope."""
 
+from collections.abc import Sequence
+from itertools import groupby
 from typing import Any
 
 import numpy as np
@@ -105,18 +107,33 @@ def _cell(result: Reach, way: str, rate: float, row: int, column: int) -> Any:
 
 
 def _apart(result: Reach, way: str) -> list[str]:
-    """Say which gaps are cleared at one frame rate and not at another, the widest of each step."""
+    """Say which gaps are cleared at one frame rate and not at another, gaps side by side as one."""
+    rates = sorted(result.rates)
+    sure = np.array([result.found[way, rate].surely > 0 for rate in rates])
     out = []
-    differs = result.differs(way)
     for row in reversed(range(len(result.up))):
-        for column in np.flatnonzero(differs[row])[:1].tolist():
-            sure = {rate: result.found[way, rate].surely[row, column] > 0 for rate in result.rates}
-            good = ", ".join(f"{rate:g}" for rate, one in sorted(sure.items()) if one)
-            bad = ", ".join(f"{rate:g}" for rate, one in sorted(sure.items()) if not one)
-            step = _step(float(result.up[row]), result.tile)
-            where = f"a gap of {_tiles(float(result.across[column]), result)}, step {step}"
-            out.append(f"{where}: cleared at {good} frames/s, not for sure at {bad}")
+        columns = np.flatnonzero(result.differs(way)[row]).tolist()
+        keys = {column: (*sure[:, row, column].tolist(),) for column in columns}
+        for key, some in groupby(columns, key=keys.__getitem__):
+            out.append(_where(result, row, list(some)) + _sides(rates, key))
     return out
+
+
+def _where(result: Reach, row: int, columns: Sequence[int]) -> str:
+    first, last = (
+        tiles_of(float(result.across[k]), result.tile) for k in (columns[0], columns[-1])
+    )
+    step = _step(float(result.up[row]), result.tile)
+    gaps = f"gaps of {first} to {last}" if len(columns) > 1 else f"a gap of {first}"
+    return f"step {step}, {gaps}"
+
+
+def _sides(rates: Sequence[float], sure: Sequence[bool]) -> str:
+    good, bad = (
+        ", ".join(f"{rate:g}" for rate, one in zip(rates, sure, strict=True) if one is side)
+        for side in (True, False)
+    )
+    return f": cleared at {good} frames/s, not for sure at {bad}"
 
 
 def reach_records(result: Reach) -> list[dict[str, Any]]:

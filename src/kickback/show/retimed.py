@@ -14,21 +14,13 @@ def show_retimed(printer: Printer, result: Retiming) -> None:
     """Print each constant before and after, and how to write it."""
 
     def build(narrow: bool) -> Any:
-        short = narrow and bool(result.own)  # the game's own names say it more shortly
-        headings = ["name", "before", "after", "in your code"] if short else [
-            "name", "kind", "before", "after", *(["in your code"] if result.own else []), "in code"
-        ]  # fmt: skip
-        table = empty_table(*headings)
-        for column in table.columns[3 if short else 4 :]:
-            column.justify = "left"
-        for row in result.rows:
-            after = f"{plain(row.result)} {row.unit}".strip()
-            own = [result.own[row.name].text if row.name in result.own else ""]
-            if short:
-                table.add_row(row.name, plain(row.value), after, *own)
-            else:
-                cells = [row.name, row.kind, plain(row.value), after]
-                table.add_row(*cells, *(own if result.own else []), row.how)
+        columns = _columns(result, narrow=narrow)
+        table = empty_table(*columns)
+        for column in table.columns:
+            if str(column.header) in {"in your code", "in code"}:
+                column.justify = "left"
+        for cells in zip(*columns.values(), strict=True):
+            table.add_row(*cells)
         return table
 
     if result.rows:
@@ -38,6 +30,24 @@ def show_retimed(printer: Printer, result: Retiming) -> None:
     for why in dict.fromkeys(result.left.values()):
         names = ", ".join(name for name, reason in result.left.items() if reason == why)
         printer.line(f"left as they are: {names}: {why}")
+
+
+def _columns(result: Retiming, *, narrow: bool) -> dict[str, list[str]]:
+    """Return the table's columns by heading; where there is little room the game's own say it."""
+    rows = result.rows
+    out = {
+        "name": [row.name for row in rows],
+        "kind": [row.kind for row in rows],
+        "before": [plain(row.value) for row in rows],
+        "after": [f"{plain(row.result)} {row.unit}".strip() for row in rows],
+    }
+    if result.own:
+        own = {name: one.text for name, one in result.own.items()}
+        out["in your code"] = [own.get(row.name, "") for row in rows]
+        if narrow:
+            del out["kind"]
+            return out
+    return {**out, "in code": [row.how for row in rows]}
 
 
 def retimed_records(result: Retiming) -> list[dict[str, Any]]:

@@ -92,8 +92,9 @@ def _ranges(result: Swept, rate: float, headlines: Sequence[str]) -> Any:
 
 def _values(result: Swept, rate: float) -> dict[str, list[float]]:
     """Return what the sets show of each metric."""
+    points = result.over(rate)
     return {
-        name: [value for one in result.over(rate) if (value := one.metrics.get(name)) is not None]
+        name: [value for one in points if (value := one.metrics.get(name)) is not None]
         for name in result.units
     }
 

@@ -53,8 +53,10 @@ def _comment(result: Fitted, key: str, one: Number | None) -> str:
     unit = unit_of(result, key)
     if one is None:
         given = {"reference_rate": "the takes' rate, 1/s", "mistakes": "as the frame rates show"}
-        how = "as it fits the rest" if result.values[key] else "taken for none"
-        return given.get(key, f"{unit}; no take shows it: {how}".strip("; "))
+        why = next((part.reason for part in result.none if key in part.names), "")
+        if why:
+            return f"{unit}; taken for none: {why}".strip("; ")
+        return given.get(key, f"{unit}; no take shows it: as it fits the rest".strip("; "))
     parts = [unit]
     if one.between is not None:
         low, high = one.between

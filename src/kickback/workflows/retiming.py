@@ -19,12 +19,14 @@ __all__ = ["Retiming", "parse_rate", "retimed_file", "retimed_number", "rewritte
 class Retiming(Record, frozen=True, kw_only=True):
     """A file's constants at another rate; of those left as they are the names, each with why.
 
-    ``own`` are those that the game's code has a name and a unit of its own for.
+    ``own`` are those that the game's code has a name and a unit of its own for, ``unsaid`` why they
+    cannot be told so.
     """
 
     rows: Sequence[Retimed]
     left: Mapping[str, str] = {}
     own: Mapping[str, InCode] = {}
+    unsaid: str = ""
 
     @property
     def unknown(self) -> list[str]:
@@ -86,8 +88,19 @@ def retimed_file(
             rows.append(retime(name, kind, float(value), before, after))
         except KickbackError as error:
             raise InputError(f"'{name}': {error}", str(path)) from error
+    own, unsaid = _in_code(path, rows, settings, after)
+    return Retiming(rows=rows, left=left, own=own, unsaid=unsaid)
+
+
+def _in_code(
+    path: Path, rows: Sequence[Retimed], settings: Settings, after: float | None
+) -> tuple[Mapping[str, InCode], str]:
+    """Return constants as the game's code has them, or why they cannot be told so."""
     length = length_unit_of(path) or settings.length_unit or "m"
-    return Retiming(rows=rows, left=left, own=spoken_retimed(rows, settings, length, after))
+    try:
+        return spoken_retimed(rows, settings, length, after), ""
+    except InputError as error:
+        return {}, str(error)
 
 
 def _by_units(settings: Settings) -> dict[str, str | None]:

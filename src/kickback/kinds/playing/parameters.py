@@ -63,15 +63,15 @@ def checked(
     return full
 
 
-_DEFAULTS: dict[int, dict[str, Value]] = {}
-"""Defaults of tables, by what these are: thousands of sets are checked against one."""
+_DEFAULTS: dict[int, tuple[Mapping[str, Parameter], dict[str, Value]]] = {}
+"""Tables and their defaults, by what they are: thousands of sets are checked against one."""
 
 
 def _defaults(table: Mapping[str, Parameter]) -> dict[str, Value]:
     known = _DEFAULTS.get(id(table))
     if known is None:
-        known = _DEFAULTS[id(table)] = {name: item.default for name, item in table.items()}
-    return dict(known)
+        known = _DEFAULTS[id(table)] = table, {name: one.default for name, one in table.items()}
+    return dict(known[1])
 
 
 def _checked(known: Parameter, value: Value, place: str) -> Value:

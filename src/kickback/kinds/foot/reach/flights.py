@@ -12,7 +12,7 @@ from kickback.kinds.foot.model.body import run_foot
 from kickback.kinds.foot.model.drills import FootDrill, drill_from_mapping
 from kickback.kinds.foot.model.parameters import THETA
 from kickback.kinds.foot.model.state import Over, State, at_rest
-from kickback.kinds.foot.reach.plans import NEVER, TAP, Frames, Limits, Plans, reads_of
+from kickback.kinds.foot.reach.plans import TAP, UNPRESSED, Frames, Limits, Plans, reads_of
 from kickback.kinds.playing.parameters import BoolArray
 from kickback.kinds.reached import TooManyError
 from kickback.takes.header import Value
@@ -269,7 +269,7 @@ class Runner:
 
 def _plans(*, press: int | Frames = 0, hold: int | Frames = 1, push: int = 0) -> Plans:
     first = np.atleast_1d(np.asarray(press, dtype=np.int64))
-    rest = (np.broadcast_to(value, first.shape) for value in (hold, push, NEVER, NEVER))
+    rest = (np.broadcast_to(value, first.shape) for value in (hold, push, UNPRESSED, UNPRESSED))
     return Plans(first, *rest)
 
 

@@ -10,11 +10,11 @@ from kickback.kinds.foot.model.state import Read
 from kickback.kinds.reached import Way
 from kickback.takes.header import Value
 
-__all__ = ["NEVER", "ROUTES", "TAP", "Frames", "Limits", "Plans", "Route", "reads_of"]
+__all__ = ["ROUTES", "TAP", "UNPRESSED", "Frames", "Limits", "Plans", "Route", "reads_of"]
 
 Frames = npt.NDArray[np.int64]
 
-NEVER = -1
+UNPRESSED = -1
 """The frame of a press that a plan does not have."""
 
 TAP = 0.06
@@ -57,7 +57,7 @@ def _grid(press: Frames, hold: Frames, push: Frames, dash: Frames, again: Frames
     return Plans(*(one.ravel() for one in grids))
 
 
-_NO = np.array([NEVER])
+_NO = np.array([UNPRESSED])
 _AT_ONCE = np.array([0])
 
 
@@ -142,10 +142,10 @@ def reads_of(plans: Plans, frames: int) -> list[Read]:
     """Return what the updates of some frames read."""
     n = np.arange(frames)[:, None]
     first = (n >= plans.press) & (n < plans.press + plans.hold)
-    second = (plans.again != NEVER) & (n >= plans.again)
-    pressed = (n == plans.press) | ((plans.again != NEVER) & (n == plans.again))
+    second = (plans.again != UNPRESSED) & (n >= plans.again)
+    pressed = (n == plans.press) | ((plans.again != UNPRESSED) & (n == plans.again))
     move = (n >= plans.push).astype(np.float64)
-    dash = (plans.dash != NEVER) & (n == plans.dash)
+    dash = (plans.dash != UNPRESSED) & (n == plans.dash)
     return [
         Read(move=move[k], jump=first[k] | second[k], pressed=pressed[k], brake=False,
              dash=dash[k], down=False)

@@ -87,7 +87,8 @@ def _early(flights: Flights) -> FloatArray:
 
 def _clears(flights: Flights, body: Body, step: float, early: FloatArray) -> list[_Clear]:
     """Return what each plan clears at a step; of plans alike only those that are not outdone."""
-    on = (flights.low >= step - _TOUCH) & ~_landed(flights, step)
+    on = flights.low >= step - _TOUCH
+    _leave_out_landed(on, flights, step)
     some = np.asarray(on.any(axis=0))
     last = len(on) - 1 - np.argmax(on[::-1], axis=0)
     high = np.take_along_axis(flights.x, last[None], axis=0)[0]
@@ -106,15 +107,15 @@ def _clears(flights: Flights, body: Body, step: float, early: FloatArray) -> lis
     return whole + others
 
 
-def _landed(flights: Flights, step: float) -> BoolArray:
-    """Return the frames before a late press that end on the far side with no jump, shape (n, m).
+def _leave_out_landed(on: BoolArray, flights: Flights, step: float) -> None:
+    """Clear the frames before a late press in plans that are down at the step before it.
 
-    That is so where a plan is down at the step before its press.
+    They end on the far side with no jump; ``on`` has shape (n, m).
     """
     press = flights.plans.press
     falls = flights.y[np.maximum(press - 1, 0), np.arange(len(press))]
-    n = np.arange(len(flights.y))[:, None]
-    return np.asarray((n < press) & (falls <= step))
+    for k in np.flatnonzero((press > 0) & (falls <= step)).tolist():
+        on[: int(press[k]), k] = False
 
 
 def _in_one(on: BoolArray) -> BoolArray:
