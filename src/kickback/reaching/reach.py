@@ -1,6 +1,7 @@
 """Which gaps and steps a parameter set clears, by every way that it has, at some frame rates."""
 
 from collections.abc import Callable, Mapping, Sequence
+from contextlib import suppress
 
 import numpy as np
 
@@ -59,7 +60,7 @@ def reach(
     own, missing = _ways(reaching, values, ways)
     _check(rates, ceiling, tile)
     across, up = grid
-    tile = tile or _tile(reaching.play(values, rates[0], ceiling, 0.0)(own[0]))
+    tile = tile or _tile(reaching.play(values, rates[0], ceiling, 0.0), own)
     lowest = (-_DOWN * tile if up is None else float(np.min(up, initial=0.0))) - tile
     players = {rate: reaching.play(values, rate, ceiling, lowest) for rate in rates}
     played = _played(players, own, missing, all_of_them=bool(ways))
@@ -108,9 +109,11 @@ def _ways(
     return own, {} if asked else {name: why for name, why in known.items() if why}
 
 
-def _tile(clears: Clearing) -> float:
-    """Return a length of which a jump on the level goes over some, 1 where it does."""
-    far = float(clears(np.array([1.0]), np.array([0.0])).farthest[0])
+def _tile(player: Callable[[str], Clearing], ways: Sequence[str]) -> float:
+    """Return a length of which the humblest jump on the level goes over some, 1 where it does."""
+    far = float("nan")
+    with suppress(TooManyError):
+        far = float(player(ways[0])(np.array([1.0]), np.array([0.0])).farthest[0])
     if not np.isfinite(far) or _FEWEST <= far <= _MOST / 2:
         return 1.0
     size = 10.0 ** np.floor(np.log10(far / _USUAL))
