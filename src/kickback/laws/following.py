@@ -13,7 +13,7 @@ import numpy as np
 
 from kickback.laws.families.code import clock_reason
 from kickback.laws.families.family import Family
-from kickback.laws.fit import FEWEST
+from kickback.laws.exact import FEWEST
 from kickback.laws.least_squares import Solution, solved
 from kickback.laws.record import Constant, Law
 from kickback.motion.clock import EVEN, uneven_share

@@ -3,14 +3,14 @@
 import msgspec
 import numpy as np
 
-from kickback.laws.exact import fit_steps, split_by_speed
+from kickback.laws.exact import FEWEST, fit_steps, split_by_speed
 from kickback.laws.families.drive import DRIVE
 from kickback.laws.families.level import CLAMP, INSTANT
-from kickback.laws.families.table import FAMILIES
-from kickback.laws.fit import FEWEST, Fit
-from kickback.laws.fitted import law_of_fit, with_time_error
+from kickback.laws.families.table import CHANGING
 from kickback.laws.printed_pool import is_printed, printed_laws
 from kickback.laws.record import Constant, Law
+from kickback.laws.select import Selected
+from kickback.laws.selected_law import law_of, with_time_error
 from kickback.laws.steps import Pool, inner
 from kickback.laws.stretches import FEWEST_POOR, law_of_stretches
 from kickback.motion.motion import Motion
@@ -25,7 +25,7 @@ __all__ = ["clamp", "law_of_pool"]
 _MOST_STEPS = 50_000
 """Steps that settle a rule: of more, an even share is read."""
 
-_LINEAR = [family for family in FAMILIES if family.tier < DRIVE.tier]
+_LINEAR = [family for family in CHANGING if family.tier < DRIVE.tier]
 """Families whose exact rules are quick to hold against steps whose times were rounded."""
 
 _AT_ONCE = 1e-3
@@ -85,26 +85,27 @@ def _exactly(motion: Motion, track: Track, pool: Pool, base: Law, unit: str) -> 
     thin = steps if stride == 1 else steps.only(np.arange(len(steps)) % stride == 0)
     printed = is_printed(motion, track)
     noise = max(track.noise, _grain(track.v))
-    fit = fit_steps(thin, noise, _LINEAR if printed else FAMILIES)
-    if fit.law != "none":
-        return [law_of_fit(base, fit, unit, len(steps))]
+    fit = fit_steps(thin, noise, _LINEAR if printed else CHANGING)
+    if fit.family is not None:
+        return [law_of(base, fit, unit, len(steps))]
     if pool.role.gravity and (split := split_by_speed(thin, noise)) is not None:
         return _near_apex(base, split, unit)
     if printed:
         return None
-    if len(pool.every) < FEWEST_POOR or not (pool.every.even or track.noise):
+    stays = 2 * len(pool.level) > len(pool.every)
+    if len(pool.every) < FEWEST_POOR or not (pool.every.even or track.noise or stays):
         return [replace(base, reason=fit.reason, frames=len(steps))]
     return None
 
 
-def _near_apex(base: Law, split: tuple[Fit, Fit, float, int, int], unit: str) -> list[Law]:
+def _near_apex(base: Law, split: tuple[Selected, Selected, float, int, int], unit: str) -> list[Law]:
     """Return the laws of a flight away from its apex and near it, with the speed between."""
     far, near, speed, many, few = split
     limit = Constant(name="below", value=speed, unit=SPEED.within(unit))
     apart = msgspec.structs.replace(base.phase, near_apex=True)
-    slow = law_of_fit(replace(base, phase=apart), near, unit, few)
+    slow = law_of(replace(base, phase=apart), near, unit, few)
     return [
-        law_of_fit(base, far, unit, many),
+        law_of(base, far, unit, many),
         replace(slow, constants=(*slow.constants, limit)),
     ]
 

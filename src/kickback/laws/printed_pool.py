@@ -4,16 +4,16 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from kickback.laws.choosing import Chosen, choose
+from kickback.laws.exact import FEWEST
 from kickback.laws.families.level import CLAMP
 from kickback.laws.families.smoothing import SMOOTHING
-from kickback.laws.fit import FEWEST
-from kickback.laws.fitted import law_of_fit
-from kickback.laws.path_fit import PathFit
-from kickback.laws.printed import PrintedPaths
+from kickback.laws.families.table import CHANGING, choices_of
+from kickback.laws.observations import Observations
 from kickback.laws.record import Constant, Law
+from kickback.laws.select import Selected, select
+from kickback.laws.selected_law import combined, law_of
 from kickback.laws.steps import Pool, Steps, stretches_of
-from kickback.laws.stretches import FEWEST_POOR, combined
+from kickback.laws.stretches import FEWEST_POOR
 from kickback.motion.motion import Motion
 from kickback.motion.tracks import Track
 from kickback.takes.numeric import ROOT_12, median
@@ -114,41 +114,25 @@ def _law(
     frames = sum(len(part) for part in parts)
     if frames < FEWEST:
         return None
-    chosen = _together(parts, grid, time_error)
-    if not chosen.lawless:
-        if chosen.fit.law == "none":
-            return replace(base, reason=chosen.fit.reason, frames=frames)
-        return law_of_fit(base, chosen.fit, unit, frames)
-    alone = [
-        _as_path(choose(PrintedPaths([part], grid, time_error)), len(part))
-        for part in parts
-        if len(part) >= FEWEST_POOR
-    ]
+    found = _together(parts, grid, time_error)
+    if not found.lawless:
+        return law_of(base, found, unit, frames)
+    alone = [_selected([part], grid, time_error) for part in parts if len(part) >= FEWEST_POOR]
     if len(alone) < 2 or all(fit.lawless for fit in alone):
         return None
     return combined(base, alone, unit, frames)
 
 
-def _together(parts: Sequence[Steps], grid: float, time_error: float) -> Chosen:
+def _together(parts: Sequence[Steps], grid: float, time_error: float) -> Selected:
     """Return what stretches tell together; without their edges where those are of two rules."""
-    chosen = choose(PrintedPaths(parts, grid, time_error))
+    found = _selected(parts, grid, time_error)
     inner = [part.between(1, len(part) - 1) for part in parts if len(part) > FEWEST_POOR]
-    return choose(PrintedPaths(inner, grid, time_error)) if chosen.lawless and inner else chosen
+    return _selected(inner, grid, time_error) if found.lawless and inner else found
 
 
-def _as_path(chosen: Chosen, frames: int) -> PathFit:
-    fit = chosen.fit
-    names = [name for name in fit.values if name != "factor"]
-    return PathFit(
-        law=fit.law,
-        values={name: fit.values[name] for name in names},
-        stderr={name: fit.stderr[name] for name in names},
-        misfit=fit.misfit,
-        frames=frames,
-        reason=fit.reason,
-        lawless=chosen.lawless,
-        clock=fit.clock,
-    )
+def _selected(parts: Sequence[Steps], grid: float, time_error: float) -> Selected:
+    data = Observations.printed(parts, grid, time_error)
+    return select(data, choices_of(CHANGING, data))
 
 
 def _limit(

@@ -10,6 +10,7 @@ from kickback.takes.roles import Role
 
 if TYPE_CHECKING:
     from kickback.laws.families.family import Family
+    from kickback.laws.step_model import StepModel
 
 __all__ = ["Consequence", "Constant", "Law", "Laws"]
 
@@ -39,7 +40,8 @@ class Law(Record, frozen=True, kw_only=True):
     ``role`` is that of the track, ``start`` and ``end`` the first and last moment that it was
     read from, s. ``family`` is None, with the ``reason``, where there is no law. ``frames`` steps
     were used; ``misfit`` is the root mean square of what the rule leaves, in the unit of the
-    speed (or of the position, for a position rule). ``frame`` is the usual time step, s.
+    speed (or of the position, for a position rule). ``frame`` is the usual time step, s. ``model``
+    is what a step does by it, where it is one of steps.
 
     ``clock`` says what the constants belong to: ``even`` (cannot be told), ``second``,
     ``frame``, ``square`` (the time step twice), ``step`` (an impulse that the time step
@@ -57,6 +59,7 @@ class Law(Record, frozen=True, kw_only=True):
     axis: str
     family: "Family | None" = None
     constants: tuple[Constant, ...] = ()
+    model: "StepModel | None" = None
     reason: str | None = None
     frames: int = 0
     misfit: float | None = None

@@ -1,5 +1,7 @@
 """What the laws of a take leave unexplained, step by step."""
 
+import numpy as np
+
 from kickback.laws.record import Law
 from kickback.laws.steps import Steps
 from kickback.takes.record import Record
@@ -19,6 +21,7 @@ class Residuals(Record, frozen=True, kw_only=True):
 
 def foretold(law: Law, steps: Steps) -> FloatArray | None:
     """Return the speeds after the steps that a law foretells, shape (k,); None where none does."""
-    if law.family is None or law.family.ahead is None:
+    if law.family is None or law.model is None or not law.model.terms:
         return None
-    return law.family.ahead(law, steps)
+    c = np.array([law.value(name) for name in law.model.constants])
+    return np.asarray(law.model.after(steps.v0, steps.dt, law.frame, c))

@@ -6,19 +6,19 @@ import numpy as np
 
 from kickback.laws.families.level import CLAMP, CONSTANT_SPEED
 from kickback.laws.families.smoothing import SMOOTHING
-from kickback.laws.families.table import family_named
-from kickback.laws.path import fit_paths
-from kickback.laws.path_fit import PathFit
-from kickback.laws.record import Constant, Law
+from kickback.laws.families.table import CHANGING, choices_of
+from kickback.laws.observations import Observations, Stretch
+from kickback.laws.record import Law
+from kickback.laws.select import Selected, select
+from kickback.laws.selected_law import combined
 from kickback.laws.steps import Pool, Steps, stretches_of
 from kickback.motion.motion import Motion
 from kickback.motion.segments import IntArray
 from kickback.motion.tracks import Track
-from kickback.takes.quantities import RATIO
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 
-__all__ = ["FEWEST_POOR", "combined", "law_of_stretches"]
+__all__ = ["FEWEST_POOR", "law_of_stretches"]
 
 _SETTLED = 1e-3
 """Share of a speed by which it may change and have settled."""
@@ -43,9 +43,6 @@ _DISAGREE = 3.0
 
 _THERE = 0.05
 """Share by which the speed that a smoothing goes toward may differ from the one it reaches."""
-
-_EXACT = 1e-9
-"""Share of a constant below which no error is believed: that of the arithmetic."""
 
 
 def law_of_stretches(
@@ -88,13 +85,13 @@ class _Told:
     """What the stretches of a pool tell: of the way to a speed, and of the speed itself."""
 
     def __init__(self) -> None:
-        self._changing: list[PathFit] = []
-        self._level: list[PathFit] = []
-        self.limits: list[PathFit] = []
+        self._changing: list[Selected] = []
+        self._level: list[Selected] = []
+        self.limits: list[Selected] = []
         self.frames = self.held = 0
 
     @property
-    def chosen(self) -> list[PathFit]:
+    def chosen(self) -> list[Selected]:
         """Return the fits that count: level stretches only where none changes."""
         return self._changing or self._level
 
@@ -144,7 +141,7 @@ class _Paths:
     """One axis's positions, or speeds where the game tells them, and their noise."""
 
     def __init__(self, motion: Motion, track: Track) -> None:
-        self._t, self._v = motion.t, track.v
+        self._t, self._v, self._usual = motion.t, track.v, motion.clock.usual
         self._position = track.source != "reported"
         self._y = track.p if self._position else track.v
         quantum = track.quantum if self._position else 2 * track.noise
@@ -153,21 +150,21 @@ class _Paths:
         self._sigma = max(self._rounding, own)
         self.noise, self.noisy = track.noise, own > self._rounding
 
-    def fit(self, steps: Steps, start: int, stop: int) -> PathFit:
+    def fit(self, steps: Steps, start: int, stop: int) -> Selected:
         """Fit the path of steps ``[start, stop)``; a stretch's edges may be another rule's."""
         part = steps.between(start, stop)
         rows = _inside(part.row)
         if len(rows) < FEWEST_POOR:
-            return PathFit(law="none", reason="too few frames away from limits, with such noise")
+            return Selected(reason="too few frames away from limits, with such noise")
         return self._fitted([self._path(part, rows)])
 
-    def fit_together(self, parts: Sequence[Steps]) -> PathFit:
+    def fit_together(self, parts: Sequence[Steps]) -> Selected:
         """Fit the paths of several stretches with the same constants."""
         paths = [self._path(part, rows) for part in parts if len(rows := part.row[1:-1]) >= _SHORT]
         if len(paths) < 2:
-            return PathFit(law="none")
+            return Selected()
         # each has numbers of its own beside the shared ones: the longest tell the most
-        longest = sorted(range(len(paths)), key=lambda k: -len(paths[k][0]))[:_TOGETHER]
+        longest = sorted(range(len(paths)), key=lambda k: -len(paths[k].v))[:_TOGETHER]
         return self._fitted([paths[k] for k in sorted(longest)])
 
     def unlike(self, pool: Pool, ranges: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
@@ -180,13 +177,16 @@ class _Paths:
             kept.setdefault((b - a, np.round((y - y[0]) / self._rounding).tobytes()), (a, b))
         return list(kept.values())
 
-    def _path(self, part: Steps, rows: IntArray) -> tuple[FloatArray, FloatArray]:
+    def _path(self, part: Steps, rows: IntArray) -> Stretch:
         rows = rows[:_LONGEST]
         turn = -1.0 if float(self._v[rows] @ part.v1[: len(rows)]) < 0 else 1.0
-        return self._t[rows], turn * self._y[rows]
+        v, p = turn * self._v[rows], turn * self._y[rows]
+        step = np.diff(self._t[rows], prepend=self._t[rows[0]])
+        return Stretch(v=v, dt=step, p=p if self._position else None)
 
-    def _fitted(self, paths: Sequence[tuple[FloatArray, FloatArray]]) -> PathFit:
-        return fit_paths(paths, self._sigma, position=self._position, rounding=self._rounding)
+    def _fitted(self, paths: Sequence[Stretch]) -> Selected:
+        data = Observations.noisy(paths, self._sigma, self._usual, self._rounding)
+        return select(data, choices_of([CONSTANT_SPEED, *CHANGING], data))
 
 
 def _inside(rows: IntArray) -> IntArray:
@@ -222,73 +222,3 @@ def _unsettled(v: FloatArray, noise: float) -> int | None:
         return None
     away = np.flatnonzero(np.abs(v - level) > _DISAGREE * sigma + _SETTLED * abs(level))
     return int(away[-1]) + 1 if away.size else 0
-
-
-def combined(base: Law, fits: Sequence[PathFit], unit: str, frames: int) -> Law:
-    """Return the law that most of the told stretches have, its constants weighted together."""
-    chosen, reason, lawless = _majority(fits)
-    if not chosen:
-        return replace(base, reason=reason, lawless=lawless, frames=frames)
-    family = family_named(chosen[0].law)
-    weighed = {key: _weighed(key, chosen) for key in chosen[0].values}
-    constants = [
-        Constant(name=key, value=mean, unit=family.constants[key].within(unit), stderr=error)
-        for key, (mean, error, _) in weighed.items()
-    ]
-    if "rate" in weighed:
-        rate, error, _ = weighed["rate"]
-        factor = float(np.exp(-rate * base.frame))
-        constants.append(
-            Constant(
-                name="factor",
-                value=factor,
-                unit=RATIO.within(unit),
-                stderr=factor * base.frame * error,
-            )
-        )
-    unlike = [text for _, _, text in weighed.values() if text]
-    return replace(
-        base,
-        family=family,
-        constants=tuple(constants),
-        reason=unlike[-1] if unlike else None,
-        clock=chosen[0].clock if len({fit.clock for fit in chosen}) == 1 else "even",
-        unlike=bool(unlike),
-        frames=frames,
-        misfit=float(np.sqrt(np.mean([fit.misfit**2 for fit in chosen]))),
-    )
-
-
-def _majority(fits: Sequence[PathFit]) -> tuple[list[PathFit], str, bool]:
-    """Return the fits of the law that most of the told stretches have.
-
-    None of them where there is no such law: then why, and whether they follow no known one.
-    """
-    told = [fit for fit in fits if fit.law != "none"]
-    if not fits:
-        return [], "too few frames away from limits", False
-    if not told:
-        return [], fits[0].reason, fits[0].lawless
-    names = [fit.law for fit in told]
-    law = max(dict.fromkeys(names), key=names.count)
-    chosen = [fit for fit in told if fit.law == law]
-    if len(chosen) <= len(told) / 2:
-        return [], "its phases read as different rules", False
-    if sum(fit.lawless for fit in fits) >= len(chosen):
-        return [], "most of its phases follow no known rule", False
-    return chosen, "", False
-
-
-def _weighed(key: str, fits: Sequence[PathFit]) -> tuple[float, float, str]:
-    """Return one constant of fits weighted by 1/σ², its error, and whether they disagree."""
-    value = np.array([fit.values[key] for fit in fits])
-    floor = _EXACT * float(np.max(np.abs(value)))
-    floor = max(floor, float(np.finfo(np.float64).tiny) ** 0.25)  # its square divides
-    error = np.maximum(np.array([fit.stderr[key] for fit in fits]), floor)
-    weight = 1 / error**2
-    mean = float(np.sum(weight * value) / np.sum(weight))
-    size = float(1 / np.sqrt(np.sum(weight)))
-    if float(np.max(np.abs(value - mean) / error)) <= _DISAGREE + np.log(len(value)):
-        return mean, size, ""
-    text = f"its phases disagree: {key} {value.min():.4g} to {value.max():.4g}"
-    return mean, max(size, float(np.std(value))), text

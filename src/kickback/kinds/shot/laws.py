@@ -11,17 +11,13 @@ from kickback.kinds.shot.other import other_of
 from kickback.kinds.shot.roles import ACROSS, UP
 from kickback.kinds.shot.rules import by_its_own_speeds, goes_straight, position_law
 from kickback.kinds.shot.scene import Scene
-from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
-from kickback.laws.families.drive import DRIVE
-from kickback.laws.families.friction import FRICTION
 from kickback.laws.families.level import CONSTANT_SPEED
 from kickback.laws.families.moments import IMPULSE
-from kickback.laws.families.resistance import RESISTANCE
-from kickback.laws.forces import LINEAR, PUSH
 from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Constant, Law, Laws
-from kickback.laws.resisted import Resisted
-from kickback.laws.resisted_law import given_of, law_of_resisted
+from kickback.laws.select import Selected
+from kickback.laws.selected_law import law_of
+from kickback.laws.step_model import PUSH
 from kickback.laws.timing import timer
 from kickback.motion.analysis import Analysis
 from kickback.motion.clock import EVEN, uneven_share
@@ -34,13 +30,6 @@ FLIGHT = PhaseKey("flight")
 LAUNCH = PhaseKey("launch")
 CADENCE = PhaseKey("cadence")
 COOLDOWN = PhaseKey("cooldown")
-
-_FAMILIES = {
-    (PUSH,): CONSTANT_ACCELERATION,
-    (LINEAR,): FRICTION,
-    (PUSH, LINEAR): DRIVE,
-}
-"""Sets of terms that a general family is of."""
 
 _ALIKE = 0.01
 """Share by which launches may differ and be of one speed."""
@@ -63,7 +52,7 @@ def shot_laws(motion: ShotMotion) -> Laws:
     )
 
 
-def _flight(motion: ShotMotion, rule: Resisted | None) -> Law:
+def _flight(motion: ShotMotion, rule: Selected | None) -> Law:
     first, last = motion.arcs[0], motion.arcs[-1]
     role = UP if motion.flies else ACROSS
     base = Law(
@@ -91,13 +80,11 @@ def _unexplained(motion: ShotMotion) -> dict[str, Any]:
     return {"reason": reason, "misfit": other.size * motion.clock.usual}
 
 
-def _of_rule(motion: ShotMotion, base: Law, rule: Resisted) -> Law:
-    given = given_of(rule, base.frame)
-    if PUSH in given:  # gravity is down
-        given[PUSH] = (-given[PUSH][0], given[PUSH][1])
-    family = _FAMILIES.get(rule.form.terms, RESISTANCE)
-    length, even = motion.take.header.length_unit, motion.clock.even
-    return law_of_resisted(base, rule, given, family, length, even=even)
+def _of_rule(motion: ShotMotion, base: Law, rule: Selected) -> Law:
+    values = dict(rule.values)
+    if PUSH.name in values:  # gravity is down
+        values[PUSH.name] = -values[PUSH.name]
+    return law_of(base, replace(rule, values=values), motion.take.header.length_unit)
 
 
 def _launches(motion: ShotMotion, scene: Scene) -> Sequence[Law]:

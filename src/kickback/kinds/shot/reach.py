@@ -4,7 +4,7 @@ import numpy as np
 
 from kickback.kinds.shot.aim import Flight, path
 from kickback.kinds.shot.scene import Launch, Scene
-from kickback.laws.forces import LINEAR, PUSH, QUADRATIC
+from kickback.laws.step_model import LINEAR, PUSH, QUADRATIC
 from kickback.takes.take import FloatArray
 
 __all__ = ["envelope"]
@@ -18,10 +18,10 @@ def envelope(scene: Scene, launch: Launch) -> tuple[FloatArray, FloatArray] | No
     Without drag ``h = v²/2g − g·d²/2v²``; None where there is no gravity.
     """
     rule = scene.rule
-    if rule is None or rule.value(PUSH) <= 0:
+    if rule is None or rule.value(PUSH.name) <= 0:
         return None
-    speed, g = float(np.hypot(abs(launch.drift), launch.rise)), rule.value(PUSH)
-    flight = Flight(speed, g, rule.value(LINEAR), rule.value(QUADRATIC))
+    speed, g = float(np.hypot(abs(launch.drift), launch.rise)), rule.value(PUSH.name)
+    flight = Flight(speed, g, rule.value(LINEAR.name), rule.value(QUADRATIC.name))
     if not speed:
         return None
     if not (flight.linear or flight.quadratic):

@@ -1,16 +1,16 @@
 """The rule of flights: gravity and drag, and how positions follow the game's own speeds."""
 
-from collections.abc import Sequence
-
 import numpy as np
 
 from kickback.kinds.shot.motion import Arc, ShotMotion
 from kickback.kinds.shot.roles import ACROSS, ASIDE, UP
 from kickback.laws.families.moments import POSITION_RULE
-from kickback.laws.forces import LINEAR, PUSH, QUADRATIC
+from kickback.laws.forces import select_forces
+from kickback.laws.observations import Stretch
 from kickback.laws.position import position_rule
 from kickback.laws.record import Law
-from kickback.laws.resisted import Resisted, Run, resisted
+from kickback.laws.select import Selected
+from kickback.laws.step_model import LINEAR, PUSH, QUADRATIC
 from kickback.motion.segments import IntArray
 from kickback.motion.tracks import Track
 from kickback.takes.numeric import ROOT_12
@@ -40,7 +40,7 @@ FEWEST_ROWS = 5
 """Frames of a flight that tell a rule."""
 
 
-def read_flights(motion: ShotMotion) -> Resisted | None:
+def read_flights(motion: ShotMotion) -> Selected | None:
     """Return the rule of flights: gravity and drag; None where no known one explains them."""
     arcs = sorted(motion.arcs, key=lambda arc: arc.start - arc.stop)[:_MOST]
     motion = by_its_own_speeds(motion)
@@ -52,11 +52,7 @@ def read_flights(motion: ShotMotion) -> Resisted | None:
     if not runs:
         return None
     noise, terms = _noise(motion, placed=placed), _FALLING if motion.flies else _LEVEL
-    return resisted(runs, noise, motion.clock.usual, terms, even=_even(motion, runs), toward=-1j)
-
-
-def _even(motion: ShotMotion, runs: Sequence[Run]) -> bool:
-    return all(np.ptp(run.dt[1:]) <= 1e-6 * motion.clock.usual for run in runs)
+    return select_forces(runs, noise, motion.clock.usual, terms, toward=-1j)
 
 
 def goes_straight(motion: ShotMotion, arc: Arc) -> bool:
@@ -66,14 +62,14 @@ def goes_straight(motion: ShotMotion, arc: Arc) -> bool:
     return float(np.ptp(speed)) <= _STRAIGHT * float(np.max(speed)) + 4 * noise
 
 
-def _run(motion: ShotMotion, rows: IntArray, *, placed: bool) -> Run:
+def _run(motion: ShotMotion, rows: IntArray, *, placed: bool) -> Stretch:
     """Return the frames of a flight in its own plane: along its way, and up."""
     way = np.conj(_direction(motion, rows))
     speed, place = motion.drift[rows] * way, motion.ground[rows] * way
     if not motion.flies:
-        return Run(v=speed.real, dt=motion.dt[rows], p=place.real if placed else None)
+        return Stretch(v=speed.real, dt=motion.dt[rows], p=place.real if placed else None)
     rising, high = speed.real + 1j * motion.rise[rows], place.real + 1j * motion.height[rows]
-    return Run(v=rising, dt=motion.dt[rows], p=high if placed else None)
+    return Stretch(v=rising, dt=motion.dt[rows], p=high if placed else None)
 
 
 def by_its_own_speeds(motion: ShotMotion) -> ShotMotion:

@@ -10,9 +10,9 @@ from kickback.kinds.shot.motion import Arc, ShotMotion
 from kickback.kinds.shot.roles import UP
 from kickback.kinds.shot.rules import FEWEST_ROWS, goes_straight, read_flights
 from kickback.kinds.shot.target import Start, Target, meeting, target_of
-from kickback.laws.forces import LINEAR, PUSH, QUADRATIC
 from kickback.laws.least_squares import solved
-from kickback.laws.resisted import Resisted
+from kickback.laws.select import Selected
+from kickback.laws.step_model import LINEAR, PUSH, QUADRATIC
 from kickback.motion.between import carried
 from kickback.takes.numeric import ROOT_12
 
@@ -91,7 +91,7 @@ class Scene:
         return 1.0 if self._own else float(self.motion.dt[row] / self.motion.step[row])
 
     @cached_property
-    def rule(self) -> Resisted | None:
+    def rule(self) -> Selected | None:
         """Return the rule of the flights."""
         return read_flights(self.motion)
 
@@ -104,7 +104,7 @@ class Scene:
     def gravity(self) -> float:
         """Return the gravity of the flights, length/s²; that of steps where no rule is told."""
         if self.rule is not None:
-            return self.rule.value(PUSH)
+            return self.rule.value(PUSH.name)
         motion, falls = self.motion, []
         for arc in motion.arcs:
             rows = np.arange(arc.start + 1, arc.stop)
@@ -146,20 +146,18 @@ class Scene:
         rule, step = self.rule, float(self.motion.dt[row])
         if rule is None or not self.motion.flies:
             return speed - 1j * self.gravity * step
-        form, values = rule.fitted or (rule.form, rule.values)
         usual, dt, pace = self.motion.clock.usual, np.array([step]), self._pace(row)
-        return complex(form.ahead(np.array([speed / pace]), dt, usual, values)[0] * pace)
+        return complex(rule.after(np.array([speed / pace]), dt, usual)[0] * pace)
 
     def _before(self, speed: complex, step: float) -> complex:
         """Return the speed before a step of the rule, both in the code's own time."""
         rule = self.rule
         if rule is None:
             return speed + 1j * self.gravity * step
-        form, values = rule.fitted or (rule.form, rule.values)
         usual, dt = self.motion.clock.usual, np.array([step])
         guess = np.array([speed if self.motion.flies else speed.real])
         for _ in range(_BACK):
-            guess = guess + (speed - form.ahead(guess, dt, usual, values))
+            guess = guess + (speed - rule.after(guess, dt, usual))
         return complex(guess[0])
 
     @cached_property
@@ -180,7 +178,7 @@ class Scene:
             return Flight(speed, 0.0)
         if rule is None or not speed:
             return None
-        return Flight(speed, rule.value(PUSH), rule.value(LINEAR), rule.value(QUADRATIC))
+        return Flight(speed, rule.value(PUSH.name), rule.value(LINEAR.name), rule.value(QUADRATIC.name))
 
     @cached_property
     def aims(self) -> dict[int, Aim]:

@@ -2,20 +2,12 @@
 
 from collections.abc import Callable, Mapping, Sequence
 
-from kickback.laws.evidence import PathEvidence
-from kickback.laws.fit import Fit
-from kickback.laws.path_fit import PathFit
 from kickback.laws.record import Consequence, Constant, Law
-from kickback.laws.recurrence import Recurrence
-from kickback.laws.steps import Steps
+from kickback.laws.step_model import StepModel
 from kickback.takes.quantities import Dimension
 from kickback.takes.record import Record
-from kickback.takes.take import FloatArray
 
-__all__ = ["Family", "Rule", "no_consequence", "one_reading"]
-
-Rule = Callable[[Steps], Fit]
-"""Fits one form of a rule to exact steps."""
+__all__ = ["Family", "no_consequence", "one_reading"]
 
 
 def one_reading(_: Law) -> Sequence[Constant]:
@@ -35,13 +27,9 @@ class Family(Record, frozen=True, kw_only=True):
     a law of it reads as a line of code. ``scaling``: the constants that go with the frame
     rate in ways of their own; others follow from them.
 
-    ``rules`` fit exact steps, ``uneven_rules`` those of uneven length, one rule for each clock
-    that its constants may belong to; ``tier`` says how simple it is: the simplest tier that
-    explains the steps is told. ``on_path`` fits poor data: None where it does not explain
-    them, ``none`` with a reason where the data cannot tell; families are asked in their
-    order in the table. ``recurrences``: the same rules for printed speeds, first the one whose
-    constants belong to the second. ``step_size`` gives of each step what goes with its
-    length to the exponent's power. ``ahead`` foretells the speeds after steps. ``follows`` is
+    ``models`` are what it makes of a step, a model for each clock that its constants may have and
+    each order of its terms, the usual one first; ``tier`` says how simple it is: the simplest tier
+    that explains observations is told. ``follows`` is
     what a law of it implies by itself. ``other_reading`` gives the constants that the same frames
     have as another family, and ``twins`` which of its own each stands for. ``stepped`` says that
     the time step multiplies its constants; ``against`` are those that are taken off.
@@ -52,13 +40,8 @@ class Family(Record, frozen=True, kw_only=True):
     constants: Mapping[str, Dimension]
     code: Callable[[Law], str]
     scaling: tuple[str, ...] = ()
-    rules: tuple[Rule, ...] = ()
-    uneven_rules: tuple[Rule, ...] = ()
+    models: tuple[StepModel, ...] = ()
     tier: int = 0
-    on_path: Callable[[PathEvidence], PathFit | None] | None = None
-    recurrences: tuple[Recurrence, ...] = ()
-    step_size: Callable[[Fit, Steps], FloatArray] | None = None
-    ahead: Callable[[Law, Steps], FloatArray] | None = None
     follows: Callable[[Law], Sequence[Consequence]] = no_consequence
     other_reading: Callable[[Law], Sequence[Constant]] = one_reading
     twins: Mapping[str, str] = {}
@@ -68,6 +51,8 @@ class Family(Record, frozen=True, kw_only=True):
     def __post_init__(self) -> None:
         """Refuse an entry that cannot work, when it is made: at import."""
         unknown = set(self.scaling) - set(self.constants)
+        made = {name for model in self.models for name in model.constants}
+        unmade = made - set(self.constants)
         lacks = [
             what
             for what, missing in (
@@ -75,8 +60,7 @@ class Family(Record, frozen=True, kw_only=True):
                 ("words", not self.words),
                 ("constants", not self.constants),
                 (f"constants called {', '.join(sorted(unknown))}", bool(unknown)),
-                ("rules for uneven steps", bool(self.rules) and not self.uneven_rules),
-                ("what its steps foretell", bool(self.uneven_rules) and self.ahead is None),
+                (f"constants called {', '.join(sorted(unmade))}", bool(unmade)),
             )
             if missing
         ]

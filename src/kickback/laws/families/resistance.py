@@ -4,8 +4,8 @@ import numpy as np
 
 from kickback.laws.families.code import gain, speed_word
 from kickback.laws.families.family import Family
-from kickback.laws.forces import LINEAR, PUSH, QUADRATIC, ROLLING
 from kickback.laws.record import Consequence, Law
+from kickback.laws.step_model import LINEAR, PUSH, QUADRATIC, ROLLING
 from kickback.takes.numerals import plain
 from kickback.takes.quantities import ACCELERATION, LENGTH, PER_TIME, RATIO, SPEED
 
@@ -32,11 +32,11 @@ def balance(push: float, rolling: float, linear: float, quadratic: float) -> flo
 
 def _follows(law: Law) -> tuple[Consequence, ...]:
     """Return the speed at which the push and the resistances balance."""
-    push = _value(law, PUSH)
+    push = _value(law, PUSH.name)
     if not push:
         return ()
-    speed = balance(abs(push), _value(law, ROLLING), _value(law, LINEAR), _value(law, QUADRATIC))
-    unit = SPEED.within(law.constant(PUSH).unit.length)
+    speed = balance(abs(push), _value(law, ROLLING.name), _value(law, LINEAR.name), _value(law, QUADRATIC.name))
+    unit = SPEED.within(law.constant(PUSH.name).unit.length)
     return (Consequence(phase=str(law.phase), what="settles at about", value=speed, unit=unit),)
 
 
@@ -45,14 +45,14 @@ def _code(law: Law) -> str:
     size_of = "velocity" if law.role.gravity else word  # a flight's drag is of all its speed
     for one in law.constants:
         step = "" if law.gain == "frame" else "·dt"
-        if one.name == PUSH:
+        if one.name == PUSH.name:
             sign = "−" if one.value < 0 else "+"
             parts.append(f"{sign} {gain(one.value, law.gain, law.frame)}")
-        elif one.name == ROLLING:
+        elif one.name == ROLLING.name:
             parts.append(f"− {gain(one.value, law.gain, law.frame)}")
-        elif one.name == LINEAR:
+        elif one.name == LINEAR.name:
             parts.append(f"− {plain(one.value)}·{word}·dt")
-        elif one.name == QUADRATIC:
+        elif one.name == QUADRATIC.name:
             size = one.value * (law.frame if law.gain == "frame" else 1.0)
             parts.append(f"− {plain(size)}·{word}·|{size_of}|{step}")
     return f"{word} = {word} {' '.join(parts)}"
@@ -62,16 +62,16 @@ RESISTANCE = Family(
     name="resistance",
     words="a push against resistances",
     constants={
-        PUSH: ACCELERATION,
-        ROLLING: ACCELERATION,
-        LINEAR: PER_TIME,
-        QUADRATIC: PER_LENGTH,
+        PUSH.name: ACCELERATION,
+        ROLLING.name: ACCELERATION,
+        LINEAR.name: PER_TIME,
+        QUADRATIC.name: PER_LENGTH,
         "factor": RATIO,
         "balance": SPEED,
     },
-    scaling=(PUSH, ROLLING, LINEAR, QUADRATIC, "balance"),
-    twins={"balance": PUSH},
-    against=(ROLLING, QUADRATIC),
+    scaling=(*(term.name for term in (PUSH, ROLLING, LINEAR, QUADRATIC)), "balance"),
+    twins={"balance": PUSH.name},
+    against=(ROLLING.name, QUADRATIC.name),
     code=_code,
     follows=_follows,
     stepped=True,

@@ -1,4 +1,6 @@
-"""The table of families. A path is held against them in this order, the simplest first."""
+"""The table of families, and which of them may explain which data."""
+
+from collections.abc import Sequence
 
 from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
 from kickback.laws.families.drive import DRIVE
@@ -8,8 +10,10 @@ from kickback.laws.families.level import CLAMP, CONSTANT_SPEED, INSTANT
 from kickback.laws.families.moments import CUT, IMPULSE, ORDER, POSITION_RULE, TIMER
 from kickback.laws.families.resistance import RESISTANCE
 from kickback.laws.families.smoothing import SMOOTHING
+from kickback.laws.observations import Observations
+from kickback.laws.select import Choice
 
-__all__ = ["FAMILIES", "family_named"]
+__all__ = ["CHANGING", "FAMILIES", "choices_of", "family_named"]
 
 FAMILIES: list[Family] = [
     CONSTANT_SPEED,
@@ -26,6 +30,18 @@ FAMILIES: list[Family] = [
     ORDER,
     RESISTANCE,
 ]
+
+CHANGING = [family for family in FAMILIES if family.models and family is not CONSTANT_SPEED]
+"""Families of speeds that change."""
+
+
+def choices_of(families: Sequence[Family], data: Observations) -> list[Choice]:
+    """Return what may explain data; even steps tell no clock and no order from another."""
+    return [
+        Choice(family=one, models=one.models[:1] if data.even else one.models, tier=one.tier)
+        for one in families
+        if one.models
+    ]
 
 
 def family_named(name: str, own: tuple[Family, ...] = ()) -> Family:

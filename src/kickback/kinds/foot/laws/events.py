@@ -219,7 +219,7 @@ def cuts(motion: FootMotion, gravity: float | None, after_it: float | None) -> L
         + 2 * up.noise
         + np.abs(pull).max() * 2 * motion.clock.time_error
     )
-    changed = np.all(lost > slack, axis=0) & (before > gravity * motion.dt[rows])
+    changed = np.all(lost > slack, axis=0) & (before > (1 - _UNCUT) * gravity * motion.dt[rows])
     rows, before = rows[changed], before[changed]
     if not len(rows):
         return None

@@ -8,7 +8,7 @@ import numpy as np
 from kickback.kinds.shot.metrics.rows import NO_HIT, NO_SHOT, UPWARD, row_of, shot_metric
 from kickback.kinds.shot.motion import Arc
 from kickback.kinds.shot.scene import NINETY_FIVE, Hit, Launch, Scene
-from kickback.laws.forces import LINEAR, PUSH, QUADRATIC
+from kickback.laws.step_model import LINEAR, PUSH, QUADRATIC, Term
 from kickback.metrics.metric import Combine
 from kickback.metrics.record import Occurrences, joined, none
 from kickback.metrics.telling import Row, told
@@ -56,16 +56,15 @@ def _azimuth(scene: Scene, one: Launch) -> tuple[float, float] | None:
     return float(np.rad2deg(np.angle(one.drift))), float(np.rad2deg(one.sure / abs(one.drift)))
 
 
-def _constant(scene: Scene, *, term: str) -> Occurrences:
+def _constant(scene: Scene, *, term: Term) -> Occurrences:
     """Measure a constant of the flights' rule; 0 where the rule does not have it."""
     motion, rule = scene.motion, scene.rule
     if not motion.arcs:
         return none(NO_SHOT)
     if rule is None:
         return none("its flights follow no known rule of gravity and drag")
-    at = rule.form.terms.index(term) if term in rule.form.terms else None
-    value = rule.value(term)
-    sure = 0.0 if at is None else NINETY_FIVE * float(rule.stderr[at]) + 1e-9 * value
+    value = rule.value(term.name)
+    sure = NINETY_FIVE * rule.stderr.get(term.name, 0.0) + 1e-9 * value
     first, last = motion.arcs[0], motion.arcs[-1]
     return told([Row(value, float(motion.begin[first.start]), float(motion.t[last.stop - 1]),
                      sure)], "")  # fmt: skip

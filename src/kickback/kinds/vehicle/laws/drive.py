@@ -11,17 +11,18 @@ from kickback.kinds.vehicle.phases import before
 from kickback.kinds.vehicle.roles import FORWARD
 from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
 from kickback.laws.families.drive import DRIVE
-from kickback.laws.families.family import Family
 from kickback.laws.families.friction import FRICTION
 from kickback.laws.families.level import CLAMP, CONSTANT_SPEED, INSTANT
 from kickback.laws.families.resistance import RESISTANCE, balance
 from kickback.laws.families.smoothing import SMOOTHING
-from kickback.laws.forces import LINEAR, PUSH, QUADRATIC, ROLLING
+from kickback.laws.forces import select_forces
 from kickback.laws.keys import PhaseKey
+from kickback.laws.observations import Stretch
 from kickback.laws.pooled import law_of_pool
 from kickback.laws.record import Constant, Law
-from kickback.laws.resisted import Resisted, Run, resisted
-from kickback.laws.resisted_law import given_of, hidden, law_of_resisted
+from kickback.laws.select import Selected
+from kickback.laws.selected_law import hidden, law_of
+from kickback.laws.step_model import LINEAR, PUSH, QUADRATIC, ROLLING
 from kickback.laws.steps import Pool, pool_of, steps_of, stretches_of
 from kickback.motion.segments import BoolArray
 from kickback.motion.tracks import Track
@@ -43,14 +44,6 @@ _FREE = (
     ((ROLLING, LINEAR, QUADRATIC),),
 )
 """Sets of terms by how many they are, of a vehicle that is pushed and of one that is not."""
-
-_FAMILIES: dict[tuple[str, ...], Family] = {
-    (PUSH,): CONSTANT_ACCELERATION,
-    (ROLLING,): CONSTANT_ACCELERATION,
-    (LINEAR,): FRICTION,
-    (PUSH, LINEAR): SMOOTHING,
-}
-"""Sets of terms that a general family is of."""
 
 _AT_ONCE = (INSTANT, CONSTANT_SPEED)
 """Families of speeds that nothing resists."""
@@ -168,7 +161,7 @@ def _with_hidden(rows: list[Law], medium: str) -> list[Law]:
 
 def _resistances(law: Law | None) -> set[str]:
     """Return the resistances that a law tells beside a constant one."""
-    return set() if law is None else {one.name for one in law.constants} & {LINEAR, QUADRATIC}
+    return set() if law is None else {one.name for one in law.constants} & {LINEAR.name, QUADRATIC.name}
 
 
 def _partial(gas: FloatArray) -> list[float]:
@@ -195,11 +188,11 @@ def _laws(motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool) -> l
 
 
 def _of_forces(
-    motion: VehicleMotion, told: list[Law], found: Resisted, *, settled: bool
+    motion: VehicleMotion, told: list[Law], found: Selected, *, settled: bool
 ) -> list[Law]:
     """Return the law of the forces in place of a general one that does not explain its pool."""
     first = told[0]
-    if settled and found.form.terms in _FAMILIES:
+    if settled and found.family is not RESISTANCE:
         return [_with_reason(first, hidden(found)), *told[1:]]
     law = law_of_forces(first, found, motion)
     return [law, *(limit for limit in told[1:] if not _balanced(law, limit))]
@@ -236,7 +229,7 @@ def _rolling(law: Law) -> Law:
     """
     rate, kept = law.constant("rate"), law.value("factor")
     if law.family is DRIVE:
-        push = law.constant(PUSH)
+        push = law.constant(PUSH.name)
         size, error, unit = -push.value, push.stderr or 0.0, push.unit
     else:
         goal = law.constant("goal")
@@ -244,14 +237,14 @@ def _rolling(law: Law) -> Law:
         share = (goal.stderr or 0.0) / abs(goal.value) + (rate.stderr or 0.0) / rate.value
         error = abs(size) * share
     constants = (
-        Constant(name=LINEAR, value=rate.value, unit=rate.unit, stderr=rate.stderr),
+        Constant(name=LINEAR.name, value=rate.value, unit=rate.unit, stderr=rate.stderr),
         Constant(name="factor", value=kept, unit=RATIO.within(unit.length)),
-        Constant(name=ROLLING, value=size, unit=unit, stderr=error),
+        Constant(name=ROLLING.name, value=size, unit=unit, stderr=error),
     )
     return replace(law, family=RESISTANCE, constants=constants)
 
 
-def _resisted(motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool) -> Resisted | None:
+def _resisted(motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool) -> Selected | None:
     """Return the forces of a pool's stretches."""
     runs = []
     slow = _SLOWEST * float(np.max(np.abs(pool.every.v1), initial=0.0))
@@ -264,7 +257,7 @@ def _resisted(motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool) 
         rows = np.concatenate(([part.row[0] - 1], part.row[:stop]))
         sign = float(pool.way[a])
         runs.append(
-            Run(
+            Stretch(
                 v=sign * track.v[rows],
                 dt=motion.dt[rows],
                 p=sign * track.p[rows] if places and track.quantum else None,
@@ -278,8 +271,7 @@ def _resisted(motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool) 
     else:
         bend = float(np.max(np.abs(pool.every.v1 - pool.every.v0), initial=0.0)) / usual
         noise = float(np.hypot(track.printed / ROOT_12, motion.clock.time_error * bend))
-    even = all(len(run.dt) < 2 or np.ptp(run.dt[1:]) <= 1e-6 * usual for run in runs)
-    return resisted(runs, noise, usual, _PUSHED if pushed else _FREE, even=even)
+    return select_forces(runs, noise, usual, _PUSHED if pushed else _FREE)
 
 
 def _changing(speed: FloatArray, slow: float, noise: float, *, pushed: bool) -> int:
@@ -291,43 +283,47 @@ def _changing(speed: FloatArray, slow: float, noise: float, *, pushed: bool) -> 
     return int(far[-1]) + 1 if far.size else 0
 
 
-def law_of_forces(base: Law, found: Resisted, motion: VehicleMotion) -> Law:
+def law_of_forces(base: Law, found: Selected, motion: VehicleMotion) -> Law:
     """Return the law of forces that were found: of a general family where there is one."""
-    form = found.form
-    family = _FAMILIES.get(form.terms, RESISTANCE)
-    given = given_of(found, base.frame)
-    if family is CONSTANT_ACCELERATION and ROLLING in given:
-        given = {PUSH: (-given[ROLLING][0], given[ROLLING][1])}
-    if family is SMOOTHING:
-        given["goal"] = _goal(given.pop(PUSH), given[LINEAR], given["factor"][0], base.frame)
-    if family is RESISTANCE and PUSH in given:
-        given["balance"] = _balance(found, base.frame)
-    length, even = motion.take.header.length_unit, "even" in form.clocks
-    return law_of_resisted(base, found, given, family, length, even=even)
+    values, stderr, frame = dict(found.values), dict(found.stderr), base.frame
+    model, family = found.model, found.family
+    if family is CONSTANT_ACCELERATION and ROLLING.name in values:
+        name, model = PUSH.name, CONSTANT_ACCELERATION.models[0]
+        values, stderr = {name: -values[ROLLING.name]}, {name: stderr[ROLLING.name]}
+    if family is DRIVE:  # at an even rate the same step
+        family, model = SMOOTHING, SMOOTHING.models[0]
+        goal, error = _goal(found, frame)
+        del values[PUSH.name]
+        values, stderr = {"goal": goal, **values}, {**stderr, "goal": error}
+    if family is RESISTANCE and PUSH.name in values:
+        values["balance"], stderr["balance"] = _balance(found, frame)
+    told = replace(found, family=family, model=model, values=values, stderr=stderr)
+    return law_of(base, told, motion.take.header.length_unit)
 
 
-def _balance(found: Resisted, frame: float) -> tuple[float, float]:
+def _balance(found: Selected, frame: float) -> tuple[float, float]:
     """Return the speed that a step no longer changes, and its standard error.
 
     What acts in turns balances a little below where the forces themselves do.
     """
     from scipy.optimize import brentq
 
-    forces = balance(*(found.value(term) for term in (PUSH, ROLLING, LINEAR, QUADRATIC)))
+    terms = (PUSH, ROLLING, LINEAR, QUADRATIC)
+    forces = balance(*(found.value(term.name) for term in terms))
 
     def gain(v: float) -> float:
-        return found.ahead(v, frame) - v
+        return float(found.after(np.array([v]), np.array([frame]), frame)[0]) - v
 
     low, high = forces / _AROUND, forces * _AROUND
     speed = float(brentq(gain, low, high)) if gain(low) * gain(high) < 0 else forces
     slope = abs(gain(speed * (1 + _SMALL)) - gain(speed)) / (_SMALL * speed)
-    error = found.misfit / found.steps**0.5 / max(slope, _SMALL)
+    error = found.misfit / found.frames**0.5 / max(slope, _SMALL)
     return speed, max(error, _ARITHMETIC * speed)
 
 
-def _goal(
-    push: tuple[float, float], rate: tuple[float, float], kept: float, frame: float
-) -> tuple[float, float]:
+def _goal(found: Selected, frame: float) -> tuple[float, float]:
     """Return the speed that a push and a decay after it go toward: ``a·h·f/(1 − f)``."""
-    goal = push[0] * frame * kept / (1 - kept)
-    return goal, abs(goal) * float(np.hypot(push[1] / push[0], rate[1] / rate[0]))
+    push, kept = found.values[PUSH.name], found.values["factor"]
+    goal = push * frame * kept / (1 - kept)
+    a, k = (found.stderr[name] / found.values[name] for name in (PUSH.name, LINEAR.name))
+    return goal, abs(goal) * float(np.hypot(a, k))

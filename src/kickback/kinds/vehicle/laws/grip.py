@@ -10,10 +10,12 @@ from kickback.kinds.vehicle.laws.drive import law_of_forces
 from kickback.kinds.vehicle.motion import VehicleMotion
 from kickback.kinds.vehicle.phases import slides
 from kickback.kinds.vehicle.roles import SIDEWAYS
-from kickback.laws.forces import LINEAR, ROLLING
+from kickback.laws.forces import select_forces
 from kickback.laws.keys import PhaseKey
+from kickback.laws.observations import Stretch
 from kickback.laws.record import Law
-from kickback.laws.resisted import Resisted, Run, resisted
+from kickback.laws.select import Selected
+from kickback.laws.step_model import LINEAR, ROLLING
 from kickback.motion.segments import BoolArray, stretches
 from kickback.motion.tracks import Track
 from kickback.takes.numeric import ROOT_12
@@ -64,7 +66,7 @@ def _law_on(motion: VehicleMotion, aside: Track, medium: str, on: BoolArray) -> 
     found = [one for one in readings if one is not None]
     if not found:
         return replace(base, reason="its slides follow no known rule")
-    return law_of_forces(base, min(found, key=lambda one: one.chi / one.steps), motion)
+    return law_of_forces(base, min(found, key=lambda one: one.misfit), motion)
 
 
 def _noise(motion: VehicleMotion) -> float:
@@ -81,7 +83,7 @@ def _noise(motion: VehicleMotion) -> float:
 
 def _read(
     motion: VehicleMotion, parts: list[tuple[int, int]], way: FloatArray, noise: float
-) -> Resisted | None:
+) -> Selected | None:
     """Return the law of slides, seen in each frame from a heading ``way``, radians, shape (n,)."""
     own = motion.velocity * np.exp(-1j * way)
     turned = np.concatenate(([0.0], np.diff(way)))
@@ -90,13 +92,5 @@ def _read(
     runs = []
     for a, b in parts:
         rows = slice(a, b)
-        runs.append(Run(v=own.imag[rows], dt=motion.dt[rows], turned=(scale[rows], shift[rows])))
-    usual = motion.clock.usual
-    return resisted(runs, noise, usual, _TERMS, even=_even(motion, parts))
-
-
-def _even(motion: VehicleMotion, parts: list[tuple[int, int]]) -> bool:
-    mask: BoolArray = np.zeros(len(motion.t), dtype=bool)
-    for a, b in parts:
-        mask[a:b] = True
-    return bool(np.ptp(motion.dt[mask]) <= 1e-6 * motion.clock.usual)
+        runs.append(Stretch(v=own.imag[rows], dt=motion.dt[rows], turned=(scale[rows], shift[rows])))
+    return select_forces(runs, noise, motion.clock.usual, _TERMS)

@@ -1,0 +1,416 @@
+"""Fitting a model of a step to observations.
+
+Starts (and the place that a path begins at) enter linearly, each into its own stretch, and are
+eliminated; so are the constants that a step goes with linearly. The others are looked for by Gauss
+and Newton's method. A model that makes of a speed a share of it and something more has its paths in
+closed form, by sums and products; any other is followed step by step.
+"""
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from kickback.laws.least_squares import linear
+from kickback.laws.observations import Observations, flat
+from kickback.laws.step_model import Speeds, StepModel
+from kickback.takes.record import Record
+from kickback.takes.take import FloatArray
+
+__all__ = ["Fitting", "ModelFit", "Path"]
+
+_STARTS = np.geomspace(0.05, 60, 20)
+"""Rates, over the longest stretch, that a search begins from."""
+
+_ROUNDS = 30
+"""Steps after which a search for constants that have not settled is given up."""
+
+_SETTLED, _SETTLED_EXACT = 1e-4, 1e-14
+"""Chi squared that another step would gain, below which constants are found; and the same where
+what is left tells how exact steps are."""
+
+_STUCK = 1e-9
+"""Share of a constant by which a step in the right direction must move it."""
+
+_NUDGE = 1e-5
+"""Share by which a constant is moved to see what it does."""
+
+_NOTHING = 1e-200
+"""A share kept below which nothing of the first speed is left."""
+
+_AWAY = 1e3
+"""Times the largest value beyond which a path runs away."""
+
+
+class ModelFit(Record, frozen=True, kw_only=True):
+    """A model's fit: constants ``c``, shape (p,), and their covariance ``spread``, shape (p, p).
+
+    ``chi2``: the weighted sum of squares left of ``free`` degrees of freedom; ``score``: minus
+    twice the logarithm of the likelihood, but for a constant; ``echo``: how alike neighbouring
+    residuals are, their autocorrelation at one frame. ``misfit``: root mean square of what is left,
+    in the unit of the data; ``frames``: values used; ``first``: the largest first speed.
+    ``least``: the share of the noise that errors stand for at least.
+    """
+
+    model: StepModel
+    c: FloatArray
+    spread: FloatArray
+    chi2: float
+    free: int
+    score: float
+    echo: float
+    misfit: float
+    frames: int
+    first: float
+    least: float
+
+    @property
+    def size(self) -> float:
+        """Return by how much errors are larger than the noise alone makes them."""
+        return max(self.least, float(np.sqrt(self.chi2 / self.free)))
+
+    @property
+    def stderr(self) -> FloatArray:
+        """Return the standard errors of the constants, shape (p,)."""
+        return np.asarray(np.sqrt(np.maximum(np.diag(self.spread), 0.0)) * self.size)
+
+    def value(self, name: str) -> float:
+        """Return a constant; 0 where the model has none of that name."""
+        known = dict(zip(self.model.constants, self.c.tolist(), strict=True))
+        return float(known.get(name, 0.0))
+
+
+class Path(NamedTuple):
+    """A model at some constants: what is left, and what it goes with, arrays of shape (s, r).
+
+    ``own``: what each stretch goes with alone, and ``basis`` the same made orthogonal; ``lines``:
+    what goes with a constant, less these, by its place, and ``raw`` the same with them.
+    """
+
+    c: FloatArray
+    starts: Speeds
+    left: FloatArray
+    own: list[FloatArray]
+    basis: list[FloatArray]
+    lines: dict[int, FloatArray]
+    raw: dict[int, FloatArray]
+    weight: FloatArray
+
+    @property
+    def chi2(self) -> float:
+        """Return the weighted sum of squares of what is left."""
+        return float(np.sum(self.weight * self.left**2))
+
+    def off(self, column: FloatArray) -> FloatArray:
+        """Return a column less what each stretch's own start explains of it."""
+        return _off(column, self.basis, self.weight)
+
+
+class Fitting:
+    """One model, held against observations."""
+
+    def __init__(self, data: Observations, model: StepModel) -> None:
+        self.data, self.model = data, model
+
+    def fit(self, near: FloatArray | None = None, rounds: int = _ROUNDS) -> ModelFit | None:
+        """Fit the model, its constants looked for from ``near`` on; None where it cannot be.
+
+        After so many ``rounds`` of the search what is found is taken as it is.
+        """
+        settled = _SETTLED if self.data.begins else _SETTLED_EXACT
+        start = near if near is not None else self._begin()
+        at = None if start is None else self.at(start)
+        for _ in range(rounds if not self.model.affine or self.model.rates else 0):
+            if at is None:
+                return None
+            step, gain = self._step(at)
+            after = self._better(at, step) if gain >= settled else None
+            if after is None:
+                break
+            at = after
+        return None if at is None else self._told(at)
+
+    def at(self, c: FloatArray, starts: Speeds | None = None) -> Path | None:
+        """Return the model at constants, what is linear in it fitted; None where it cannot be."""
+        if starts is None:
+            starts = self.data.v[:, 0]
+        weight = self.data.weight(self.model, c)
+        return self._affine(c, starts, weight) if self.model.affine else self._curved(
+            c, starts, weight)  # fmt: skip
+
+    def values(self, at: Path, c: FloatArray, bend: float = 0.0) -> FloatArray | None:
+        """Return the values at constants and a bend of the power, the starts as they are."""
+        if not self.model.affine:
+            return np.asarray(self._run(c[None], np.asarray(at.starts)[None])[0])
+        parts = self._parts(c, bend)
+        if parts is None:
+            return None
+        kept, added, given = parts
+        speeds = sum((c[k] * one for k, one in added.items()), start=np.zeros(1))
+        if self.data.begins:
+            speeds = speeds + at.starts[:, None] * kept
+        values = self.data.seen_as(speeds)
+        return values if given is None else values + given
+
+    def share_kept(self, c: FloatArray) -> FloatArray | None:
+        """Return the share of a first speed that is left in each row, shape (s, r)."""
+        parts = self._parts(c)
+        return None if parts is None else parts[0]
+
+    def directions(self, at: Path) -> list[FloatArray]:
+        """Return the columns of all constants in order, less what the starts explain."""
+        if not self.model.affine:
+            return [at.lines[k] for k in range(len(at.c))]
+        columns = []
+        for k, value in enumerate(at.c.tolist()):
+            if k in at.lines:
+                columns.append(at.lines[k])
+                continue
+            by = np.zeros(len(at.c))
+            by[k] = _NUDGE * value
+            plus, minus = (self.values(at, at.c + way * by) for way in (1, -1))
+            if plus is not None and minus is not None:
+                columns.append(at.off((plus - minus) / (2 * by[k])))
+        return columns
+
+    def _begin(self) -> FloatArray | None:
+        """Return constants to begin from; None where none are possible."""
+        model, data = self.model, self.data
+        if not model.affine:
+            return self._begin_curved()
+        c = np.zeros(len(model.constants))
+        if not model.rates:
+            return c
+        best: tuple[float, FloatArray] | None = None
+        for rate in _STARTS / data.span if data.begins else self._rate_of_steps():
+            c = c.copy()
+            c[list(model.rates)] = rate
+            at = self.at(c)
+            if at is not None and (best is None or at.chi2 < best[0]):
+                best = (at.chi2, c)
+        return None if best is None else best[1]
+
+    def _rate_of_steps(self) -> list[float]:
+        """Return the rate that a line through steps of a speed tells, if any."""
+        v0, v1 = self.data.v[:, 0], self.data.v[:, 1]
+        if any(term.add is not None for term in self.model.terms):
+            v0, v1 = v0 - v0.mean(), v1 - v1.mean()
+        power = float(np.sum(np.abs(v0) ** 2))
+        kept = float(np.sum((np.conj(v0) * v1).real)) / power if power else 0.0
+        return [-float(np.log(kept)) / self.data.usual] if 0 < kept < 1 else []
+
+    def _begin_curved(self) -> FloatArray | None:
+        if self.data.begins:
+            found = Fitting(self.data.by_steps, self.model).fit()
+            return None if found is None else found.c
+        v0, v1, dt = self.data.v[:, 0], self.data.v[:, 1], self.data.dt[:, 1]
+        slopes = self.model.slopes(v0, dt, self.data.usual)
+        many = slopes.shape[-1]
+        return linear(flat(slopes.T).T.reshape(-1, many), flat(v1 - v0))
+
+    # affine models: paths in closed form
+
+    def _parts(
+        self, c: FloatArray, bend: float = 0.0
+    ) -> tuple[FloatArray, dict[int, Speeds], FloatArray | None] | None:
+        """Return what is kept of a first speed, what constants add, and what is given anyway.
+
+        None where a step would keep nothing.
+        """
+        data = self.data
+        step = self.model.as_affine(data.dt, data.usual, c, bend)
+        share = np.where(data.on, step.kept, 1.0)
+        share[:, 0] = 1.0
+        if float(share.min()) <= 0:
+            return None
+        whole = share if data.turned is None else share * data.turned[0]
+        kept = np.maximum(np.cumprod(whole, axis=1), _NOTHING)
+
+        def accumulated(gain: Speeds) -> Speeds:
+            gain = np.where(data.on, gain, 0.0)
+            gain[:, 0] = 0.0
+            return np.asarray(kept * np.cumsum(gain / kept, axis=1))
+
+        given = None
+        if data.turned is not None:
+            given = data.seen_as(accumulated(data.turned[1] * share))
+        if not data.begins:
+            first = data.seen_as(kept * data.v[:, :1])
+            given = first if given is None else given + first
+        return kept, {k: accumulated(one) for k, one in step.added.items()}, given
+
+    def _affine(self, c: FloatArray, starts: Speeds, weight: FloatArray) -> Path | None:
+        parts, data = self._parts(c), self.data
+        if parts is None:
+            return None
+        kept, added, given = parts
+        raw = {k: data.seen_as(one) for k, one in added.items()}
+        target = data.y if given is None else data.y - given
+        own = [data.seen_as(way * kept) for way in data.ways] if data.begins else []
+        own += self._places()
+        basis = _orthogonal(own, weight)
+        left = _off(target, basis, weight)
+        lines = {k: _off(one, basis, weight) for k, one in raw.items()}
+        c = c.copy()
+        if lines:
+            solved = _normal(list(lines.values()), left, weight)
+            if solved is None:
+                return None
+            for k, value in zip(lines, (solved[0] @ solved[1]).tolist(), strict=True):
+                c[k] = value
+                left = left - value * lines[k]
+                target = target - value * raw[k]
+        if data.begins:
+            starts = self._starts(own, target, weight)
+        return Path(c, starts, left, own, basis, lines, raw, weight)
+
+    def _places(self) -> list[FloatArray]:
+        """Return a column for each way that the place a path begins at may lie in."""
+        data = self.data
+        if not data.placed or not data.begins:
+            return []
+        return [flat(way * data.on.astype(data.v.dtype)) for way in data.ways]
+
+    def _starts(self, own: list[FloatArray], target: FloatArray, weight: FloatArray) -> Speeds:
+        """Return the first speed of each stretch that explains a target best, shape (s,)."""
+        design = np.stack(own, axis=-1)
+        normal = np.einsum("sri,srj,sr->sij", design, design, weight)
+        right = np.einsum("sri,sr,sr->si", design, target, weight)
+        found = np.einsum("sij,sj->si", np.linalg.pinv(normal, hermitian=True), right)
+        return np.asarray(sum(way * found[:, k] for k, way in enumerate(self.data.ways)))
+
+    # models that are followed step by step
+
+    def _curved(self, c: FloatArray, starts: Speeds, weight: FloatArray) -> Path | None:
+        """Return a model at constants and starts; None where it runs away.
+
+        What constants and starts do to a stretch is seen by moving them, all in one pass.
+        """
+        data, many = self.data, len(c)
+        ways = data.ways if data.begins else ()
+        by = _NUDGE * (np.maximum(np.abs(c), 1e-3 * float(np.max(np.abs(c), initial=0.0))) + 1e-9)
+        push = _NUDGE * max(data.size, _NOTHING)
+        trials = np.concatenate((c[None], c[None] + np.diag(by), np.repeat(c[None], len(ways), 0)))
+        first = np.repeat(np.asarray(starts)[None], len(trials), axis=0)
+        for k, way in enumerate(ways, 1 + many):
+            first[k] += push * way
+        paths = self._run(trials, first)
+        seen = paths[:, data.seen]
+        if not np.all(np.isfinite(seen)) or np.max(np.abs(seen)) > _AWAY * data.reach:
+            return None
+        paths = np.where(data.seen, paths, 0.0)
+        raw = {k: (paths[1 + k] - paths[0]) / by[k] for k in range(many)}
+        own = [(paths[1 + many + k] - paths[0]) / push for k in range(len(ways))]
+        places = self._places()
+        left = _off(data.y - paths[0], _orthogonal(places, weight), weight)
+        own += places
+        basis = _orthogonal(own, weight)
+        lines = {k: _off(one, basis, weight) for k, one in raw.items()}
+        return Path(c, starts, left, own, basis, lines, raw, weight)
+
+    def _run(self, trials: FloatArray, starts: Speeds) -> FloatArray:
+        """Return the values, shape (trials, s, r), from constants (trials, p) and starts."""
+        data, v, c = self.data, starts, trials[:, None, :]
+        every = [v]
+        with np.errstate(over="ignore", invalid="ignore"):
+            for k in range(1, data.dt.shape[1]):
+                if data.turned is not None:
+                    v = v * data.turned[0][:, k] + data.turned[1][:, k]
+                v = self.model.after(v, data.dt[None, :, k], data.usual, c)
+                every.append(v)
+            return data.seen_as(np.stack(every, axis=-1))
+
+    # the search
+
+    def _step(self, at: Path) -> tuple[FloatArray, float]:
+        """Return the step of Gauss and Newton, and by how much chi squared falls."""
+        columns = self.directions(at)
+        solved = _normal(columns, at.left, at.weight) if len(columns) == len(at.c) else None
+        if solved is None:
+            return np.zeros(len(at.c)), 0.0
+        spread, right = solved
+        step = spread @ right
+        return step, float(step @ right)
+
+    def _better(self, at: Path, step: FloatArray) -> Path | None:
+        """Return the model after a step, or a part of it, that leaves less; None where none does."""
+        c, starts = at.c + step, at.starts
+        if self.model.affine:
+            rates = list(self.model.rates)
+            c[rates] = np.clip(c[rates], at.c[rates] / 3, at.c[rates] * 3)
+        elif self.data.begins:
+            left = at.left - sum(by * at.raw[k] for k, by in enumerate(step.tolist()))
+            starts = at.starts + self._starts(at.own, left, at.weight)
+        moved, share = c - at.c, 1.0
+        while np.any(np.abs(share * moved) > _STUCK * np.abs(at.c)):
+            after = self.at(at.c + share * moved, at.starts + share * (starts - at.starts))
+            if after is not None and after.chi2 < at.chi2:
+                return after
+            share /= 4
+        return None
+
+    def _told(self, at: Path) -> ModelFit | None:
+        columns, data = self.directions(at), self.data
+        spread = np.zeros((0, 0))
+        if len(columns) != len(at.c):
+            return None
+        if columns:
+            solved = _normal(columns, at.left, at.weight)
+            if solved is None:
+                return None
+            spread = solved[0]
+        seen = int(data.seen.sum())
+        free = seen - len(data.v) * len(at.own) - len(columns)
+        if free < 1:
+            return None
+        left = at.left[data.seen]
+        rss = float(left @ left)
+        return ModelFit(
+            model=self.model,
+            c=at.c,
+            spread=spread,
+            chi2=at.chi2,
+            free=free,
+            score=at.chi2 - float(np.sum(np.log(at.weight[data.seen]))),
+            echo=float(left[1:] @ left[:-1]) / rss if rss else 0.0,
+            misfit=float(np.sqrt(rss / len(left))),
+            frames=seen,
+            first=float(np.max(np.abs(at.starts), initial=0.0)),
+            least=data.least(free),
+        )
+
+
+def _off(column: FloatArray, basis: Sequence[FloatArray], weight: FloatArray) -> FloatArray:
+    for one in basis:
+        column = column - np.sum(weight * one * column, axis=1, keepdims=True) * one
+    return column
+
+
+def _orthogonal(columns: Sequence[FloatArray], weight: FloatArray) -> list[FloatArray]:
+    """Return columns, shape (s, r), made orthogonal and of size one in each row."""
+    found: list[FloatArray] = []
+    for column in reversed(columns):  # places first: what starts do is then seen beside them
+        rest = _off(column, found, weight)
+        size = np.sqrt(np.sum(weight * rest**2, axis=1, keepdims=True))
+        found.append(np.divide(rest, size, out=np.zeros_like(rest), where=size > 0))
+    return found
+
+
+def _normal(
+    columns: Sequence[FloatArray], left: FloatArray, weight: FloatArray
+) -> tuple[FloatArray, FloatArray] | None:
+    """Return the inverse normal matrix of columns, and their products with what is left.
+
+    None where a column tells nothing, or two tell the same.
+    """
+    matrix = np.stack(columns)
+    normal = np.einsum("isr,jsr,sr->ij", matrix, matrix, weight)
+    right = np.einsum("isr,sr,sr->i", matrix, left, weight)
+    size = np.sqrt(np.diag(normal))
+    if not np.all(np.isfinite(normal)) or not np.all(size > 0):
+        return None
+    try:
+        inverse = np.linalg.inv(normal / np.outer(size, size))
+    except np.linalg.LinAlgError:
+        return None
+    return inverse / np.outer(size, size), right

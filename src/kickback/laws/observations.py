@@ -1,0 +1,265 @@
+"""What a take tells of some steps: values, what they were rounded to, and what that makes of them.
+
+Four kinds of data under one roof: steps whose speeds are exact, each by itself; and whole stretches
+of printed speeds, of speeds with noise, or of positions. Along a stretch a model makes a path from
+a start of its own, so that a rounding counts once and not in every step. What is printed has a
+known error: that of its rounding, and what the rounding of its time makes of it.
+"""
+
+from collections.abc import Sequence
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from kickback.laws.step_model import Speeds, StepModel
+from kickback.laws.steps import Steps
+from kickback.motion.clock import EVEN, uneven_share
+from kickback.takes.numeric import ROOT_12
+from kickback.takes.record import Record
+from kickback.takes.take import FloatArray
+
+__all__ = ["Observations", "Stretch", "flat"]
+
+_PATH_ARITHMETIC = 1e-10
+"""Share of the largest value that is an error at least: what arithmetic leaves along a path."""
+
+_STEP_ARITHMETIC = 1e-9
+"""Share of the highest speed that arithmetic may leave of one step."""
+
+_LONGEST = 2_000
+"""Steps of a stretch that are fitted: they tell all of it."""
+
+_LONGEST_CURVED, _MOST_CURVED = 600, 8
+"""The same, and stretches, for models that are followed step by step."""
+
+_ENOUGH = 10
+"""Degrees of freedom from which what is left tells the noise better than its known size."""
+
+_REPEATS = 3.0**0.5
+"""``√12/√4``: rounding at a steady speed counts as four independent errors, not as n."""
+
+
+class Stretch(Record, frozen=True, kw_only=True):
+    """A stretch under one rule, arrays of shape (k,): the first row is where it starts.
+
+    ``v``: speeds, turned so that it goes toward plus; ``p``: places, where these are the data and
+    not the speeds, else None; ``dt``: the step into each row, s. ``turned``: what turns a speed
+    before the step into each row: ``v·turned[0] + turned[1]``. Over a plane speeds and places are
+    complex.
+    """
+
+    v: Speeds
+    dt: FloatArray
+    p: Speeds | None = None
+    turned: tuple[FloatArray, FloatArray] | None = None
+
+
+class Observations:
+    """Stretches that one rule should explain, side by side: arrays of shape (s, r), a row each.
+
+    ``v``, ``dt``, ``on``: speeds, steps and what is there; ``scale`` and ``shift`` turn a speed
+    before its step. ``y``: the values to be explained, shape (s, r) or (s, 2r) where they are
+    complex (real parts, then imaginary ones), and ``seen``: which of them count. ``ways``: the
+    directions that a start may lie in. ``noise``: the standard error of a value, of which
+    ``rounding`` is a part; ``guessed``: it may be more than there is,
+    as what noise is told from motion holds of it.
+    ``placed``: the values are places; ``begins``: each stretch begins at a speed that is to be
+    found, not at its first. ``steadiest``: the least error of a steady speed; ``ends_level``:
+    stretches may run on into a limit. ``span``: the longest
+    stretch, s; ``size`` and ``reach``: the largest speed and value.
+    """
+
+    def __init__(
+        self, v: Speeds, dt: FloatArray, on: npt.NDArray[np.bool_], noise: float, usual: float, *,
+        p: Speeds | None = None, turned: tuple[FloatArray, FloatArray] | None = None,
+        time_error: float = 0.0, rounding: float = 0.0, begins: bool = True,
+        toward: complex = 1.0,
+    ) -> None:  # fmt: skip
+        self.v, self.dt, self.on, self.p, self.turned = v, dt, on, p, turned
+        self.noise, self.usual, self.rounding, self.toward = noise, usual, rounding, toward
+        self.begins, self.placed, self.guessed = begins, p is not None, False
+        self.steadiest, self.ends_level, self.time_error = 0.0, False, time_error
+        values = v if p is None else p
+        self.ways: tuple[complex, ...] = (1.0, 1j) if np.iscomplexobj(values) else (1.0,)
+        self.size = float(np.max(np.abs(v), initial=0.0))
+        self.reach = float(np.max(np.abs(values), initial=0.0))
+        self.span = float(np.max(dt.sum(axis=1)))
+        steps = dt[:, 1:][on[:, 1:]]
+        self.even, self.frames = uneven_share(steps) <= EVEN, int(steps.size)
+        self.y = flat(values)
+        seen = on.copy()
+        seen[:, 0] &= begins  # a first speed that is given is no value to be explained
+        self.seen = np.tile(seen, (1, len(self.ways)))
+        tiniest = float(np.finfo(np.float64).tiny) ** 0.25  # its square divides
+        self._least = noise**2 + max(_PATH_ARITHMETIC * self.reach, tiniest) ** 2
+
+    @classmethod
+    def of(
+        cls, stretches: Sequence[Stretch], noise: float, usual: float, **more: Any
+    ) -> "Observations":
+        """Return whole stretches whose values have a standard error ``noise``."""
+        rows = min(max(len(one.v) for one in stretches), _LONGEST + 1)
+
+        def table(columns: Sequence[Speeds | None], fill: float) -> Speeds | None:
+            if columns[0] is None:
+                return None
+            out = np.full((len(columns), rows), fill, dtype=np.result_type(columns[0]))
+            for k, one in enumerate(columns):
+                if one is not None:
+                    out[k, : min(len(one), rows)] = one[:rows]
+            return out
+
+        def needed(columns: Sequence[Speeds], fill: float = 0.0) -> Speeds:
+            return np.asarray(table(columns, fill))
+
+        dt = needed([one.dt for one in stretches])
+        dt[:, 0] = 0.0
+        turns = [one.turned for one in stretches if one.turned is not None]
+        return cls(
+            needed([one.v for one in stretches]),
+            dt,
+            needed([np.ones(len(one.v), dtype=bool) for one in stretches]) > 0,
+            noise,
+            usual,
+            p=table([None if one.p is None else one.p - one.p[0] for one in stretches], 0.0),
+            turned=(needed([one[0] for one in turns], 1.0), needed([one[1] for one in turns]))
+            if turns
+            else None,
+            **more,
+        )
+
+    @classmethod
+    def each(
+        cls, v0: Speeds, v1: Speeds, dt: FloatArray, noise: float, usual: float,
+        toward: complex = 1.0,
+    ) -> "Observations":  # fmt: skip
+        """Return steps that are each explained by themselves, within ``noise``, length/s."""
+        v, steps = np.stack((v0, v1), axis=1), np.stack((np.zeros(len(dt)), dt), axis=1)
+        on = np.ones(v.shape, dtype=bool)
+        return cls(v, steps, on, noise, usual, begins=False, toward=toward)
+
+    @classmethod
+    def exact(cls, steps: Steps, noise: float) -> "Observations":
+        """Return steps that are each explained by themselves; speeds have ``noise``, length/s."""
+        allowed = 2 * noise + _STEP_ARITHMETIC * float(np.max(np.abs(steps.v1)))
+        return cls.each(steps.v0, steps.v1, steps.dt, allowed, steps.usual)
+
+    @classmethod
+    def printed(cls, parts: Sequence[Steps], grid: float, time_error: float) -> "Observations":
+        """Return stretches of speeds that were printed to a ``grid``, or whose times were."""
+        stretches = [
+            Stretch(v=np.append(one.v0[:1], one.v1), dt=np.append(0.0, one.dt)) for one in parts
+        ]
+        rounding = grid / ROOT_12
+        return cls.of(
+            stretches, rounding, parts[0].usual, time_error=time_error, rounding=rounding
+        )
+
+    @classmethod
+    def noisy(
+        cls, stretches: Sequence[Stretch], noise: float, usual: float, rounding: float
+    ) -> "Observations":
+        """Return stretches of positions, or of speeds, with noise, of which rounding is a part.
+
+        ``noise`` is 0 where it is not known: then it is told from third differences,
+        ``σ² = mean(Δ³y²)/20``.
+        """
+        values = [one.v if one.p is None else one.p for one in stretches]
+        third = np.concatenate([np.diff(one, 3) for one in values])
+        told = noise or float(np.sqrt(np.mean(third**2) / 20))
+        found = cls.of(stretches, told, usual, rounding=rounding)
+        # at a steady speed rounding repeats itself, and does not average out over the frames
+        found.steadiest = _REPEATS * rounding / (found.span if found.placed else 1.0)
+        found.ends_level = found.guessed = True
+        return found
+
+    def limited(self) -> "Observations":
+        """Return the longest stretches, as far as a model that is not affine is followed."""
+        rows = self.on.sum(axis=1)
+        if not self.begins or (len(rows) <= _MOST_CURVED and rows.max() <= _LONGEST_CURVED):
+            return self
+        part = np.argsort(-rows, kind="stable")[:_MOST_CURVED]
+        until = slice(0, min(int(rows.max()), _LONGEST_CURVED))
+
+        def cut(table: Speeds) -> Speeds:
+            return np.asarray(table[part, until])
+
+        turned = None if self.turned is None else (cut(self.turned[0]), cut(self.turned[1]))
+        found = Observations(
+            cut(self.v), cut(self.dt), cut(self.on), self.noise, self.usual,
+            p=None if self.p is None else cut(self.p), turned=turned, time_error=self.time_error,
+            rounding=self.rounding, toward=self.toward,
+        )  # fmt: skip
+        found.steadiest, found.ends_level = self.steadiest, self.ends_level
+        found.guessed = self.guessed
+        return found
+
+    @cached_property
+    def by_steps(self) -> "Observations":
+        """Return the same with each step explained by itself, of speeds alone."""
+        if not self.begins:
+            return self
+        into, before = self.on[:, 1:], self.v[:, :-1]
+        if self.turned is not None:
+            before = before * self.turned[0][:, 1:] + self.turned[1][:, 1:]
+        noise = 2**0.5 * self.noise + _STEP_ARITHMETIC * self.size
+        return self.each(
+            before[into], self.v[:, 1:][into], self.dt[:, 1:][into], noise, self.usual, self.toward
+        )
+
+    def least(self, free: int) -> float:
+        """Return the share of the noise that errors stand for at least, by degrees of freedom.
+
+        Of exact steps what is left tells the errors; of a noise that was guessed too, but for its
+        rounding and where few values are left.
+        """
+        if not self.begins:
+            return 0.0
+        return self.rounding / self.noise if self.guessed and free >= _ENOUGH else 1.0
+
+    def seen_as(self, speeds: Speeds) -> FloatArray:
+        """Return speeds, shape (…, r), as values: themselves, or the places that they make."""
+        whole = speeds.astype(self.v.dtype, copy=False)
+        return flat(np.cumsum(whole * self.dt, axis=-1) if self.placed else whole)
+
+    def weight(self, model: StepModel, c: FloatArray) -> FloatArray:
+        """Return the weights of the values: one over what rounding makes of them, squared.
+
+        The rounding of a time moves a value by the slope there. The rounding of uneven squares of
+        steps adds up; and where a step's own length matters beside their sum, one that is rounded
+        goes another way, by ``k·dt`` of what it changes.
+        """
+        variance, error = np.full(self.y.shape, self._least), self.time_error
+        if error and set(model.clocks) != {"frame"}:
+            variance = variance + (self._slope * error) ** 2
+        if error and "square" in model.clocks:
+            variance = variance + self._wander
+        coarse = len(model.terms) > 1 or "first-order" in model.clocks
+        if error and model.rates and coarse:
+            rate = float(c[model.rates[0]])
+            variance = variance + (rate**2 * self.size * self.usual * error) ** 2
+        return np.where(self.seen, 1 / variance, 0.0)
+
+    @cached_property
+    def _slope(self) -> FloatArray:
+        slope, time = np.zeros(self.v.shape), np.cumsum(self.dt, axis=1)
+        for k, many in enumerate(self.on.sum(axis=1).tolist()):
+            slope[k, :many] = np.abs(np.gradient(self.v[k, :many], time[k, :many]))
+        return np.tile(slope, (1, len(self.ways)))
+
+    @cached_property
+    def _wander(self) -> FloatArray:
+        both = self.on[:, 2:]
+        turns = (np.diff(self.dt[:, 1:], axis=1) / self.usual)[both]
+        uneven = float(np.mean(turns * turns)) if turns.size else 0.0
+        rows = np.arange(self.y.shape[1])
+        return np.asarray(4 * (self._slope * self.time_error) ** 2 * (1 + rows * uneven))
+
+
+def flat(values: Speeds) -> FloatArray:
+    """Return complex values as their real parts, then their imaginary ones, along the last axis."""
+    if not np.iscomplexobj(values):
+        return np.asarray(values, dtype=np.float64)
+    return np.concatenate((values.real, values.imag), axis=-1)
