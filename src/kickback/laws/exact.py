@@ -6,7 +6,7 @@ import numpy as np
 
 from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
 from kickback.laws.families.family import Family
-from kickback.laws.families.table import CHANGING, choices_of
+from kickback.laws.families.table import changing, choices_of
 from kickback.laws.observations import Observations
 from kickback.laws.select import Selected, select
 from kickback.laws.steps import Steps
@@ -17,7 +17,7 @@ FEWEST = 4
 """Steps below which no law is told: two constants, and as many again to hold them to."""
 
 
-def fit_steps(steps: Steps, noise: float, families: Sequence[Family] = CHANGING) -> Selected:
+def fit_steps(steps: Steps, noise: float, families: Sequence[Family] | None = None) -> Selected:
     """Return the simplest rule that leaves no more than ``noise``, length/s, of the steps.
 
     Constants that belong to the frame are given for the steps' usual frame. None with
@@ -26,7 +26,7 @@ def fit_steps(steps: Steps, noise: float, families: Sequence[Family] = CHANGING)
     if len(steps) < FEWEST:
         return Selected(reason=f"fewer than {FEWEST} frames away from limits")
     data = Observations.exact(steps, noise)
-    return select(data, choices_of(families, data))
+    return select(data, choices_of(changing() if families is None else families, data))
 
 
 def split_by_speed(

@@ -19,8 +19,11 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["Fitting", "ModelFit", "Path"]
 
-_STARTS = np.geomspace(0.05, 60, 20)
+_STARTS = np.geomspace(0.1, 60, 9)
 """Rates, over the longest stretch, that a search begins from."""
+
+_FLAT = 1e-3
+"""A rate, over the longest stretch, below which a decay is a line and is not looked for."""
 
 _ROUNDS = 30
 """Steps after which a search for constants that have not settled is given up."""
@@ -29,10 +32,13 @@ _SETTLED, _SETTLED_EXACT = 1e-4, 1e-14
 """Chi squared that another step would gain, below which constants are found; and the same where
 what is left tells how exact steps are."""
 
+_SHARE = 1e-7
+"""Share of chi squared that another step would gain, below which a poor fit gets no better."""
+
 _STUCK = 1e-9
 """Share of a constant by which a step in the right direction must move it."""
 
-_NUDGE = 1e-5
+_NUDGE = 1e-6
 """Share by which a constant is moved to see what it does."""
 
 _NOTHING = 1e-200
@@ -124,7 +130,8 @@ class Fitting:
             if at is None:
                 return None
             step, gain = self._step(at)
-            after = self._better(at, step) if gain >= settled else None
+            enough = max(settled, _SHARE * at.chi2)
+            after = self._better(at, step) if gain >= enough else None
             if after is None:
                 break
             at = after
@@ -166,11 +173,12 @@ class Fitting:
             if k in at.lines:
                 columns.append(at.lines[k])
                 continue
-            by = np.zeros(len(at.c))
-            by[k] = _NUDGE * value
-            plus, minus = (self.values(at, at.c + way * by) for way in (1, -1))
-            if plus is not None and minus is not None:
-                columns.append(at.off((plus - minus) / (2 * by[k])))
+            moved = at.c.copy()
+            moved[k] += _NUDGE * value
+            there = self.values(at, moved)
+            if there is not None:  # what is seen is what is left, and what is explained
+                columns.append(at.off((there - self.data.y) / (_NUDGE * value)) + at.left / (
+                    _NUDGE * value))  # fmt: skip
         return columns
 
     def _begin(self) -> FloatArray | None:
@@ -191,12 +199,13 @@ class Fitting:
         return None if best is None else best[1]
 
     def _rate_of_steps(self) -> list[float]:
-        """Return the rate that a line through steps of a speed tells, if any."""
+        """Return the rate that a regression of speeds after steps on those before tells, if any."""
         v0, v1 = self.data.v[:, 0], self.data.v[:, 1]
-        if any(term.add is not None for term in self.model.terms):
-            v0, v1 = v0 - v0.mean(), v1 - v1.mean()
-        power = float(np.sum(np.abs(v0) ** 2))
-        kept = float(np.sum((np.conj(v0) * v1).real)) / power if power else 0.0
+        goals = [of for term in self.model.terms for of in term.inputs]
+        others = [self.data.inputs[of][:, 1] if of else np.ones(len(v0)) for of in goals]
+        turned = [(way * one).astype(v0.dtype) for one in others for way in self.data.ways]
+        design = np.stack([flat(one) for one in (v0, *turned)], axis=-1)
+        kept = float(linear(design, flat(v1))[0])
         return [-float(np.log(kept)) / self.data.usual] if 0 < kept < 1 else []
 
     def _begin_curved(self) -> FloatArray | None:
@@ -218,7 +227,7 @@ class Fitting:
         None where a step would keep nothing.
         """
         data = self.data
-        step = self.model.as_affine(data.dt, data.usual, c, bend)
+        step = self.model.as_affine(data.dt, data.usual, c, data.inputs, bend)
         share = np.where(data.on, step.kept, 1.0)
         share[:, 0] = 1.0
         if float(share.min()) <= 0:
@@ -273,6 +282,9 @@ class Fitting:
 
     def _starts(self, own: list[FloatArray], target: FloatArray, weight: FloatArray) -> Speeds:
         """Return the first speed of each stretch that explains a target best, shape (s,)."""
+        if len(own) == 1:
+            power = np.sum(weight * own[0] ** 2, axis=1)
+            return np.asarray(np.sum(weight * own[0] * target, axis=1) / power)
         design = np.stack(own, axis=-1)
         normal = np.einsum("sri,srj,sr->sij", design, design, weight)
         right = np.einsum("sri,sr,sr->si", design, target, weight)
@@ -337,7 +349,8 @@ class Fitting:
         c, starts = at.c + step, at.starts
         if self.model.affine:
             rates = list(self.model.rates)
-            c[rates] = np.clip(c[rates], at.c[rates] / 3, at.c[rates] * 3)
+            least = np.minimum(at.c[rates], _FLAT / self.data.span)
+            c[rates] = np.clip(c[rates], np.maximum(at.c[rates] / 3, least), at.c[rates] * 3)
         elif self.data.begins:
             left = at.left - sum(by * at.raw[k] for k, by in enumerate(step.tolist()))
             starts = at.starts + self._starts(at.own, left, at.weight)
@@ -404,11 +417,14 @@ def _normal(
     None where a column tells nothing, or two tell the same.
     """
     matrix = np.stack(columns)
-    normal = np.einsum("isr,jsr,sr->ij", matrix, matrix, weight)
-    right = np.einsum("isr,sr,sr->i", matrix, left, weight)
+    matrix = matrix.reshape(len(columns), -1)
+    weighted = matrix * weight.ravel()
+    normal, right = weighted @ matrix.T, weighted @ left.ravel()
     size = np.sqrt(np.diag(normal))
     if not np.all(np.isfinite(normal)) or not np.all(size > 0):
         return None
+    if len(columns) == 1:
+        return 1 / normal, right
     try:
         inverse = np.linalg.inv(normal / np.outer(size, size))
     except np.linalg.LinAlgError:

@@ -1,31 +1,25 @@
-"""Least squares, linear and not, and what the errors of the coefficients are made of."""
-
-from collections.abc import Callable
+"""Linear least squares, and what the errors of the coefficients are made of."""
 
 import numpy as np
 
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["Solution", "curved", "linear", "solved"]
+__all__ = ["Solution", "linear", "solved"]
 
 _NO_RANK = 1e-13
 """Share of the largest singular value below which a direction of the design tells nothing."""
-
-_MOST = 60
-"""Steps after which a search that has not settled is given up."""
 
 
 class Solution(Record, frozen=True, kw_only=True):
     """Coefficients ``found``, shape (p,), ``spread`` their covariance for noise of size one.
 
-    ``left``, shape (n,): what they leave. ``settled`` says that the search came to an end.
+    ``left``, shape (n,): what they leave.
     """
 
     found: FloatArray
     spread: FloatArray
     left: FloatArray
-    settled: bool = True
 
     @property
     def misfit(self) -> float:
@@ -58,37 +52,6 @@ def solved(x: FloatArray, y: FloatArray) -> Solution:
         return Solution(found=found, spread=spread, left=y - one * found[0])
     found = linear(x, y)
     return Solution(found=found, spread=_covariance(x), left=y - x @ found)
-
-
-def curved(
-    model: Callable[[FloatArray], FloatArray],
-    slopes: Callable[[FloatArray], FloatArray],
-    start: FloatArray,
-    y: FloatArray,
-) -> Solution:
-    """Fit ``y ≈ model(found)`` from a start, by Levenberg and Marquardt.
-
-    ``slopes`` gives the model's derivatives, shape (n, p). A search that runs away or does
-    not settle says so.
-    """
-    from scipy.optimize import least_squares
-
-    tight = 4 * float(np.finfo(np.float64).eps)
-    if len(y) < len(start):
-        return Solution(found=start, spread=np.zeros((len(start),) * 2), left=y, settled=False)
-    with np.errstate(over="ignore", invalid="ignore"):
-        try:
-            done = least_squares(
-                lambda p: model(p) - y, start, jac=slopes, method="lm", x_scale="jac",
-                ftol=tight, xtol=tight, gtol=tight, max_nfev=_MOST,
-            )  # fmt: skip
-        except ValueError:  # it ran to where the model is no number
-            return Solution(found=start, spread=np.zeros((len(start),) * 2), left=y, settled=False)
-    found = np.asarray(done.x, dtype=np.float64)
-    sound = bool(np.all(np.isfinite(found)))
-    return Solution(
-        found=found, spread=_covariance(slopes(found)), left=y - model(found), settled=sound
-    )
 
 
 def _covariance(x: FloatArray) -> FloatArray:

@@ -6,7 +6,7 @@ a start of its own, so that a rounding counts once and not in every step. What i
 known error: that of its rounding, and what the rounding of its time makes of it.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from functools import cached_property
 from typing import Any
 
@@ -46,14 +46,15 @@ class Stretch(Record, frozen=True, kw_only=True):
 
     ``v``: speeds, turned so that it goes toward plus; ``p``: places, where these are the data and
     not the speeds, else None; ``dt``: the step into each row, s. ``turned``: what turns a speed
-    before the step into each row: ``v·turned[0] + turned[1]``. Over a plane speeds and places are
-    complex.
+    before the step into each row: ``v·turned[0] + turned[1]``. ``inputs``: what moves beside it, by
+    name. Over a plane speeds and places are complex.
     """
 
     v: Speeds
     dt: FloatArray
     p: Speeds | None = None
     turned: tuple[FloatArray, FloatArray] | None = None
+    inputs: Mapping[str, FloatArray] = {}
 
 
 class Observations:
@@ -67,7 +68,8 @@ class Observations:
     as what noise is told from motion holds of it.
     ``placed``: the values are places; ``begins``: each stretch begins at a speed that is to be
     found, not at its first. ``steadiest``: the least error of a steady speed; ``ends_level``:
-    stretches may run on into a limit. ``span``: the longest
+    stretches may run on into a limit. ``inputs``: what moves beside the speeds, by name, shape
+    (s, r). ``within``: times its noise that what is left may be. ``span``: the longest
     stretch, s; ``size`` and ``reach``: the largest speed and value.
     """
 
@@ -81,13 +83,16 @@ class Observations:
         self.noise, self.usual, self.rounding, self.toward = noise, usual, rounding, toward
         self.begins, self.placed, self.guessed = begins, p is not None, False
         self.steadiest, self.ends_level, self.time_error = 0.0, False, time_error
+        self.inputs: Mapping[str, FloatArray] = {}
+        self.within = 1.0
         values = v if p is None else p
         self.ways: tuple[complex, ...] = (1.0, 1j) if np.iscomplexobj(values) else (1.0,)
         self.size = float(np.max(np.abs(v), initial=0.0))
         self.reach = float(np.max(np.abs(values), initial=0.0))
         self.span = float(np.max(dt.sum(axis=1)))
         steps = dt[:, 1:][on[:, 1:]]
-        self.even, self.frames = uneven_share(steps) <= EVEN, int(steps.size)
+        self.uneven, self.frames = uneven_share(steps), int(steps.size)
+        self.even = self.uneven <= EVEN
         self.y = flat(values)
         seen = on.copy()
         seen[:, 0] &= begins  # a first speed that is given is no value to be explained
@@ -117,7 +122,7 @@ class Observations:
         dt = needed([one.dt for one in stretches])
         dt[:, 0] = 0.0
         turns = [one.turned for one in stretches if one.turned is not None]
-        return cls(
+        found = cls(
             needed([one.v for one in stretches]),
             dt,
             needed([np.ones(len(one.v), dtype=bool) for one in stretches]) > 0,
@@ -129,6 +134,10 @@ class Observations:
             else None,
             **more,
         )
+        found.inputs = {
+            name: needed([one.inputs[name] for one in stretches]) for name in stretches[0].inputs
+        }
+        return found
 
     @classmethod
     def each(
@@ -193,7 +202,8 @@ class Observations:
             rounding=self.rounding, toward=self.toward,
         )  # fmt: skip
         found.steadiest, found.ends_level = self.steadiest, self.ends_level
-        found.guessed = self.guessed
+        found.guessed, found.within = self.guessed, self.within
+        found.inputs = {name: cut(one) for name, one in self.inputs.items()}
         return found
 
     @cached_property
@@ -209,6 +219,14 @@ class Observations:
             before[into], self.v[:, 1:][into], self.dt[:, 1:][into], noise, self.usual, self.toward
         )
 
+    @cached_property
+    def change(self) -> float:
+        """Return how much values change: in a step, or over a stretch; root mean square."""
+        on = self.seen if self.begins else np.ones_like(self.seen)
+        many = np.maximum(on.sum(axis=1, keepdims=True), 1)
+        middle = np.sum(np.where(on, self.y, 0.0), axis=1, keepdims=True) / many
+        return 2 * float(np.sqrt(np.mean((self.y - middle)[on] ** 2)))
+
     def least(self, free: int) -> float:
         """Return the share of the noise that errors stand for at least, by degrees of freedom.
 
@@ -217,7 +235,8 @@ class Observations:
         """
         if not self.begins:
             return 0.0
-        return self.rounding / self.noise if self.guessed and free >= _ENOUGH else 1.0
+        enough = self.guessed and free >= _ENOUGH and self.noise > 0
+        return self.rounding / self.noise if enough else 1.0
 
     def seen_as(self, speeds: Speeds) -> FloatArray:
         """Return speeds, shape (…, r), as values: themselves, or the places that they make."""
@@ -231,16 +250,22 @@ class Observations:
         steps adds up; and where a step's own length matters beside their sum, one that is rounded
         goes another way, by ``k·dt`` of what it changes.
         """
-        variance, error = np.full(self.y.shape, self._least), self.time_error
-        if error and set(model.clocks) != {"frame"}:
+        error = self.time_error
+        if not error:
+            return self._even_weight
+        variance = np.full(self.y.shape, self._least)
+        if set(model.clocks) != {"frame"}:
             variance = variance + (self._slope * error) ** 2
-        if error and "square" in model.clocks:
+        if "square" in model.clocks:
             variance = variance + self._wander
-        coarse = len(model.terms) > 1 or "first-order" in model.clocks
-        if error and model.rates and coarse:
+        if model.rates and (len(model.terms) > 1 or "first-order" in model.clocks):
             rate = float(c[model.rates[0]])
             variance = variance + (rate**2 * self.size * self.usual * error) ** 2
         return np.where(self.seen, 1 / variance, 0.0)
+
+    @cached_property
+    def _even_weight(self) -> FloatArray:
+        return np.where(self.seen, 1 / self._least, 0.0)
 
     @cached_property
     def _slope(self) -> FloatArray:

@@ -4,9 +4,8 @@ import msgspec
 import numpy as np
 
 from kickback.laws.exact import FEWEST, fit_steps, split_by_speed
-from kickback.laws.families.drive import DRIVE
 from kickback.laws.families.level import CLAMP, INSTANT
-from kickback.laws.families.table import CHANGING
+from kickback.laws.families.table import changing, simple
 from kickback.laws.printed_pool import is_printed, printed_laws
 from kickback.laws.record import Constant, Law
 from kickback.laws.select import Selected
@@ -24,9 +23,6 @@ __all__ = ["clamp", "law_of_pool"]
 
 _MOST_STEPS = 50_000
 """Steps that settle a rule: of more, an even share is read."""
-
-_LINEAR = [family for family in CHANGING if family.tier < DRIVE.tier]
-"""Families whose exact rules are quick to hold against steps whose times were rounded."""
 
 _AT_ONCE = 1e-3
 """Share of the change by which speeds that are there at once may differ."""
@@ -85,7 +81,7 @@ def _exactly(motion: Motion, track: Track, pool: Pool, base: Law, unit: str) -> 
     thin = steps if stride == 1 else steps.only(np.arange(len(steps)) % stride == 0)
     printed = is_printed(motion, track)
     noise = max(track.noise, _grain(track.v))
-    fit = fit_steps(thin, noise, _LINEAR if printed else CHANGING)
+    fit = fit_steps(thin, noise, simple() if printed else changing())
     if fit.family is not None:
         return [law_of(base, fit, unit, len(steps))]
     if pool.role.gravity and (split := split_by_speed(thin, noise)) is not None:

@@ -7,7 +7,7 @@ import numpy as np
 from kickback.laws.exact import FEWEST
 from kickback.laws.families.level import CLAMP
 from kickback.laws.families.smoothing import SMOOTHING
-from kickback.laws.families.table import CHANGING, choices_of
+from kickback.laws.families.table import changing, choices_of
 from kickback.laws.observations import Observations
 from kickback.laws.record import Constant, Law
 from kickback.laws.select import Selected, select
@@ -132,7 +132,7 @@ def _together(parts: Sequence[Steps], grid: float, time_error: float) -> Selecte
 
 def _selected(parts: Sequence[Steps], grid: float, time_error: float) -> Selected:
     data = Observations.printed(parts, grid, time_error)
-    return select(data, choices_of(CHANGING, data))
+    return select(data, choices_of(changing(), data))
 
 
 def _limit(

@@ -49,8 +49,9 @@ steady speed that its change may have."""
 _VAGUE = 0.3
 """Error of a constant, as a share of it, beyond which it is not told."""
 
-_FLATTEST, _STEEPEST = 0.02, 80.0
-"""Rates, over the longest stretch, between which a decay is no line and not over at once."""
+_FLATTEST, _AT_ONCE = 0.02, 4.0
+"""A rate times the longest stretch below which a decay is a line, and times the usual frame from
+which it is over at once."""
 
 _GLANCE, _FAR = 2, 100.0
 """Rounds of a search that show how good a reading can be, and chi squared beyond which such a
@@ -143,7 +144,8 @@ def select(
             if choice.tier == tier
             for fit in _fits(data, choice, near)
         ]
-        near = next((_rate(one.fit) for one in found if one.fit.model.rates), near)
+        rates = (_rate(one.fit) for one in found if one.fit.model.rates)
+        near = next((rate for rate in rates if rate * data.span > _FLATTEST), near)
         sound = [one for one in found if _sound(data, one.fit, resisting=resisting)]
         good = sorted(sound, key=lambda one: one.fit.score)
         if not good and best:
@@ -164,7 +166,10 @@ def _rate(fit: ModelFit) -> float:
 
 
 def _fits(data: Observations, choice: Choice, near: float | None) -> list[ModelFit]:
-    """Return the fits of a family's models; only what may be the best is looked at closely."""
+    """Return the fits of a family's models; only what may be the best is looked at closely.
+
+    Whose constants are makes no more of a step than steps differ: what leaves more is another rule.
+    """
     if not all(model.affine for model in choice.models):
         found = [Fitting(data, model).fit() for model in _shortlist(data, choice.models)]
         return [one for one in found if one is not None]
@@ -172,6 +177,8 @@ def _fits(data: Observations, choice: Choice, near: float | None) -> list[ModelF
     first = _fitted(data, usual, near) or _fitted(data, usual, None)
     if first is None:
         return []
+    if first.misfit > data.uneven * data.change:
+        return [first]
     start = _rate(first) if usual.rates else None
     glances = [_fitted(data, model, start, _GLANCE) for model in others]
     rough = [one for one in glances if one is not None]
@@ -214,8 +221,9 @@ def _sound(data: Observations, fit: ModelFit, *, resisting: bool) -> bool:
     if np.any(rates <= 0):
         return False
     if data.begins:
-        over = fit.c[decays] * data.span
-        if fit.free < _LEAST_FREE or np.any((over <= _FLATTEST) | (over >= _STEEPEST)):
+        k = fit.c[decays]
+        over = (k * data.span <= _FLATTEST) | (k * data.usual >= _AT_ONCE)
+        if fit.free < _LEAST_FREE or np.any(over):
             return False
     if resisting and (np.any(fit.c <= 0) or np.any(fit.stderr > _VAGUE * fit.c)):
         return False  # a push that brakes, or a resistance that drives
@@ -231,7 +239,7 @@ def _fine(data: Observations, fit: ModelFit) -> bool:
     own = data.begins and data.noise > _OWN * data.rounding
     if own and fit.misfit > _MATERIAL * data.reach and fit.echo > _SURE / fit.frames**0.5:
         return False
-    return fit.chi2 <= fit.free + _SURE * float(np.sqrt(2 * fit.free))
+    return fit.chi2 <= data.within**2 * (fit.free + _SURE * float(np.sqrt(2 * fit.free)))
 
 
 def _rivals(good: Sequence[_Candidate]) -> list[_Candidate]:

@@ -7,7 +7,7 @@ all on the speed before the step. Each has constants, and a clock that says whos
 of a rate, ``first-order`` (``1 − k·dt`` instead of ``exp(−k·dt)``).
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from functools import partial
 from itertools import permutations, product
 from typing import Any
@@ -32,6 +32,7 @@ __all__ = [
     "power_of",
     "resistance",
     "step_of",
+    "toward",
 ]
 
 Speeds = npt.NDArray[Any]
@@ -47,13 +48,13 @@ _TINY = 1e-6
 def step_of(clock: str, dt: FloatArray, usual: float, bend: float = 0.0) -> FloatArray:
     """Return the step that counts for a constant, s: ``usual·(dt/usual)^p``, shape of ``dt``.
 
-    ``bend`` is added to the power that the clock says.
+    ``bend`` is added to the power that the clock says; where that makes 0 one step is all.
     """
     power = _POWERS[clock] + bend
     if power == 1:
         return dt
     if power == 0:
-        return np.full_like(dt, usual)
+        return np.asarray(usual)
     scaled: FloatArray = usual * np.where(dt > 0, dt / usual, 1.0) ** power
     return scaled
 
@@ -63,8 +64,9 @@ class Term(Record, frozen=True, kw_only=True):
 
     ``act`` returns the speed after it, from the speed before, the constants (last axis), the step
     that counts, and the clock. ``share`` tells of a term that is linear in the speed what it keeps
-    of it, from the rate, the step and the clock; ``add`` how much of its ``linear`` constant it
-    adds, from the share kept and the step. ``resists``: it acts against the speed.
+    of it, from the rate, the step and the clock; ``add`` how much of its ``linear`` constants it
+    adds, from the share kept and the step. Each of these multiplies what moves, by its name in
+    ``inputs``, or nothing.
     """
 
     constants: tuple[str, ...]
@@ -72,8 +74,8 @@ class Term(Record, frozen=True, kw_only=True):
     act: Callable[[Speeds, FloatArray, FloatArray, str], Speeds]
     share: Callable[[float, FloatArray, str], FloatArray] | None = None
     add: Callable[[FloatArray, FloatArray], FloatArray] | None = None
-    linear: str = ""
-    resists: bool = True
+    linear: tuple[str, ...] = ()
+    inputs: tuple[str, ...] = ()
 
     @property
     def name(self) -> str:
@@ -88,7 +90,7 @@ class Term(Record, frozen=True, kw_only=True):
     @property
     def rate(self) -> str:
         """Return the name of the rate that its share goes by, or nothing."""
-        return next((name for name in self.constants if name != self.linear), "")
+        return next((name for name in self.constants if name not in self.linear), "")
 
 
 def _kept(rate: float, step: FloatArray, clock: str) -> FloatArray:
@@ -109,17 +111,22 @@ def _push(v: Speeds, c: FloatArray, g: FloatArray, _: str) -> Speeds:
     return np.asarray(v + c[..., 0] * g)
 
 
-def _roll(v: Speeds, c: FloatArray, g: FloatArray, _: str) -> Speeds:
-    """Take off a constant amount; it never turns a motion round."""
-    return np.asarray(v - np.sign(v) * np.minimum(c[..., 0] * g, np.abs(v)))
-
-
 def _resist(v: Speeds, c: FloatArray, g: FloatArray, _: str, *, power: float) -> Speeds:
-    return np.asarray(v - c[..., 0] * v * np.abs(v) ** (power - 1) * g)
+    """Take off an amount that goes with a power of the speed; it never turns a motion round."""
+    size = np.abs(v)
+    way = np.sign(v)
+    if np.iscomplexobj(v):
+        way = np.divide(v, size, out=np.zeros_like(v), where=size > 0)
+    amount = c[..., 0] * g
+    if power == 2:
+        amount = amount * (size * size)
+    elif power:
+        amount = amount * size**power
+    return np.asarray(v - way * np.minimum(amount, size))
 
 
 def resistance(name: str, power: float) -> Term:
-    """Return a resistance that goes with a power of the speed: ``v −= c·v·|v|^(power − 1)·dt``."""
+    """Return a resistance that goes with a power of the speed: ``|v| −= c·|v|^power·dt``."""
     act = partial(_resist, power=power)
     return Term(constants=(name,), clocks=("second", "frame"), act=act)
 
@@ -129,22 +136,34 @@ PUSH = Term(
     clocks=("second", "frame", "square"),
     act=_push,
     add=lambda _, g: g,
-    linear="acceleration",
-    resists=False,
+    linear=("acceleration",),
+    inputs=("",),
 )
-ROLLING = Term(constants=("rolling",), clocks=("second", "frame"), act=_roll)
+ROLLING = resistance("rolling", 0.0)
 LINEAR = Term(
     constants=("rate",), clocks=("second", "frame", "first-order"), act=_decay, share=_kept
 )
 QUADRATIC = resistance("quadratic", 2.0)
-TOWARD = Term(
-    constants=("goal", "rate"),
-    clocks=("second", "frame", "first-order"),
-    act=_go_toward,
-    share=_kept,
-    add=lambda kept, _: 1 - kept,
-    linear="goal",
-)
+
+
+def toward(*goals: tuple[str, str]) -> Term:
+    """Return a decay toward a goal that moves: a sum of constants, each times an input, or 1.
+
+    ``goals``: the name of each constant and of its input, or nothing: ``v1 = g + (v0 − g)·f``.
+    """
+    names = tuple(name for name, _ in goals)
+    return Term(
+        constants=(*names, "rate"),
+        clocks=LINEAR.clocks,
+        act=_go_toward,
+        share=_kept,
+        add=lambda kept, _: 1 - kept,
+        linear=names,
+        inputs=tuple(of for _, of in goals),
+    )
+
+
+TOWARD = toward(("goal", ""))
 
 
 class Affine(Record, frozen=True, kw_only=True):
@@ -176,7 +195,7 @@ class StepModel(Record, frozen=True, kw_only=True):
     @property
     def rates(self) -> tuple[int, ...]:
         """Return the places of the constants that a step does not go with linearly."""
-        linear = {term.linear for term in self.terms}
+        linear = {name for term in self.terms for name in term.linear}
         return tuple(k for k, name in enumerate(self.constants) if name not in linear)
 
     @property
@@ -200,16 +219,27 @@ class StepModel(Record, frozen=True, kw_only=True):
         for term, clock in zip(self.terms, self.clocks, strict=True):
             own = c[..., place : place + len(term.constants)]
             place += len(term.constants)
+            turns = term is PUSH and self.toward != 1
             old = v if self.at_once else out
-            change = term.act(old, own, step_of(clock, dt, usual, bend), clock) - old
-            change = change * self.toward if term is PUSH and self.toward != 1 else change
-            out = np.asarray(out + change)
+            after = term.act(old, own, step_of(clock, dt, usual, bend), clock)
+            if self.at_once or turns:
+                change = after - old
+                after = np.asarray(out + (change * self.toward if turns else change))
+            out = after
         return out
 
     def as_affine(
-        self, dt: FloatArray, usual: float, c: FloatArray, bend: float = 0.0
+        self,
+        dt: FloatArray,
+        usual: float,
+        c: FloatArray,
+        inputs: Mapping[str, FloatArray],
+        bend: float = 0.0,
     ) -> Affine:
-        """Return what a step keeps and adds, for the rates in ``c``; only where it is affine."""
+        """Return what a step keeps and adds, for the rates in ``c``; only where it is affine.
+
+        ``inputs``: what moves, by name, each of the shape of ``dt``.
+        """
         kept, place = np.ones_like(dt), 0
         added: dict[int, Speeds] = {}
         for term, clock in zip(self.terms, self.clocks, strict=True):
@@ -221,9 +251,10 @@ class StepModel(Record, frozen=True, kw_only=True):
             else:
                 kept = kept * share
                 added = {k: one * share for k, one in added.items()}
-            if term.add is not None:
-                at = place + names.index(term.linear)
-                added[at] = term.add(share, g) * (self.toward if term is PUSH else 1.0)
+            for name, of in zip(term.linear, term.inputs, strict=True):
+                more = np.ones_like(dt) if term.add is None else term.add(share, g)
+                more = more * inputs[of] if of else more
+                added[place + names.index(name)] = more * (self.toward if term is PUSH else 1.0)
             place += len(names)
         return Affine(kept=kept, added=added)
 

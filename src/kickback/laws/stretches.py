@@ -6,7 +6,7 @@ import numpy as np
 
 from kickback.laws.families.level import CLAMP, CONSTANT_SPEED
 from kickback.laws.families.smoothing import SMOOTHING
-from kickback.laws.families.table import CHANGING, choices_of
+from kickback.laws.families.table import choices_of, simple
 from kickback.laws.observations import Observations, Stretch
 from kickback.laws.record import Law
 from kickback.laws.select import Selected, select
@@ -186,7 +186,7 @@ class _Paths:
 
     def _fitted(self, paths: Sequence[Stretch]) -> Selected:
         data = Observations.noisy(paths, self._sigma, self._usual, self._rounding)
-        return select(data, choices_of([CONSTANT_SPEED, *CHANGING], data))
+        return select(data, choices_of([CONSTANT_SPEED, *simple()], data))
 
 
 def _inside(rows: IntArray) -> IntArray:

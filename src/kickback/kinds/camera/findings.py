@@ -1,6 +1,7 @@
 """What a look at a camera beside its subject finds."""
 
 from kickback.findings.finding import Finding, FindingKind, finding
+from kickback.kinds.camera.follow import FOLLOW
 from kickback.kinds.camera.roles import followed
 from kickback.laws.following import rules_of
 from kickback.motion.motion import Motion
@@ -20,7 +21,7 @@ FINDINGS = (CAMERA_LATE,)
 def check_camera(motion: Motion) -> list[Finding]:
     """Return a camera that reads its subject's place of the frame before."""
     late = [
-        one.axis for one in followed(motion) if any(rule.late for rule in rules_of(motion, one))
+        one.axis for one in followed(motion) if any(rule.late for rule in rules_of(motion, one, FOLLOW))
     ]
     if not late:
         return []

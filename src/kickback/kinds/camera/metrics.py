@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from kickback.kinds.camera.follow import FOLLOW
 from kickback.kinds.camera.roles import ACROSS, UP, Filmed, followed
 from kickback.laws.following import rules_of
 from kickback.metrics.metric import LARGEST, Metric
@@ -204,7 +205,7 @@ def dead_zone(scene: Any) -> Occurrences:
     """
     motion = _motion(scene)
     for one in _ground(motion):
-        rules = rules_of(motion, one)
+        rules = rules_of(motion, one, FOLLOW)
         if len(rules) == 2:
             plus, minus = rules
             sure = _NINETY_FIVE * float(np.hypot(plus.offset_error, minus.offset_error))

@@ -13,7 +13,7 @@ from kickback.laws.families.smoothing import SMOOTHING
 from kickback.laws.observations import Observations
 from kickback.laws.select import Choice
 
-__all__ = ["CHANGING", "FAMILIES", "choices_of", "family_named"]
+__all__ = ["FAMILIES", "changing", "choices_of", "family_named", "simple"]
 
 FAMILIES: list[Family] = [
     CONSTANT_SPEED,
@@ -31,8 +31,14 @@ FAMILIES: list[Family] = [
     RESISTANCE,
 ]
 
-CHANGING = [family for family in FAMILIES if family.models and family is not CONSTANT_SPEED]
-"""Families of speeds that change."""
+def changing() -> list[Family]:
+    """Return the families of speeds that change."""
+    return [family for family in FAMILIES if family.models and family is not CONSTANT_SPEED]
+
+
+def simple() -> list[Family]:
+    """Return those of them that are quick to hold against data: few models each."""
+    return [family for family in changing() if family.tier < DRIVE.tier]
 
 
 def choices_of(families: Sequence[Family], data: Observations) -> list[Choice]:

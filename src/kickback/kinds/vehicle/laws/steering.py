@@ -4,16 +4,19 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from kickback.kinds.vehicle.laws.response import Press, Response, fit_response
+from kickback.kinds.vehicle.laws.response import select_response
 from kickback.kinds.vehicle.motion import VehicleMotion
 from kickback.kinds.vehicle.phases import before, pressed
 from kickback.kinds.vehicle.roles import YAW
 from kickback.laws.families.code import clock_reason, factor
 from kickback.laws.families.family import Family
+from kickback.laws.fitting import Fitting
 from kickback.laws.following import Followed, following_laws
 from kickback.laws.keys import PhaseKey
-from kickback.laws.least_squares import curved, solved
+from kickback.laws.observations import Observations, Stretch
 from kickback.laws.record import Constant, Law
+from kickback.laws.select import Selected
+from kickback.laws.step_model import StepModel, toward
 from kickback.motion.segments import IntArray, stretches
 from kickback.takes.numerals import plain
 from kickback.takes.numeric import ROOT_12
@@ -146,36 +149,35 @@ def _of_headings(motion: VehicleMotion, base: Law, wheel: FloatArray) -> list[La
     yaw = motion.yaw
     if yaw is None:
         return None
-    spans = _around_presses(motion, wheel)
+    spans, turning = _around_presses(motion, wheel), _turning(motion)
+    if not spans:
+        return None
+    presses = [
+        Stretch(v=turning[a:b], dt=motion.dt[a:b], p=motion.heading[a:b]) for a, b in spans
+    ]
     v, usual = motion.forward.v, motion.clock.usual
-    best: tuple[str, Response] | None = None
+    best: tuple[str, Selected] | None = None
     for constant, pace in _paces(v):
-        presses = [
-            Press(heading=motion.heading[a:b], dt=motion.dt[a:b], asked=(wheel * pace)[a:b])
-            for a, b in spans
-        ]
-        if not presses:
-            return None
-        found = fit_response(presses, yaw.quantum / ROOT_12, usual, even=motion.clock.even)
-        if found is not None and (best is None or found.chi < best[1].chi):
-            best = (constant, found)
+        asked = {constant: [(wheel * pace)[a:b] for a, b in spans]}
+        found = select_response(presses, asked, yaw.quantum / ROOT_12, usual, RESPONSE)
+        if found is not None and (best is None or found[1].misfit < best[1].misfit):
+            best = found
     if best is None:
         return None
-    constant, found = best
-    unit = motion.take.header.length_unit
-    gain = Constant(name=constant, value=abs(found.gain), stderr=found.gain_error,
+    constant, told = best
+    unit, clock = motion.take.header.length_unit, told.clocks["rate"]
+    gain = Constant(name=constant, value=abs(told.values[constant]), stderr=told.stderr[constant],
                     unit=STEERING.constants[constant].within(unit))  # fmt: skip
-    kept = float(np.exp(-found.rate * usual))
-    kept = 1 - found.rate * usual if found.clock == "first-order" else kept
-    rate = Constant(name="rate", value=found.rate, stderr=found.rate_error,
-                    unit=PER_TIME.within(unit))  # fmt: skip
-    share = Constant(name="factor", value=kept, stderr=kept * usual * found.rate_error,
-                     unit=RATIO.within(unit))  # fmt: skip
-    base = replace(base, frames=found.frames, misfit=found.misfit)
+    rate = [
+        Constant(name=name, value=told.values[name], stderr=told.stderr[name],
+                 unit=RESPONSE.constants[name].within(unit))
+        for name in ("rate", "factor")
+    ]  # fmt: skip
+    base = replace(base, frames=told.frames, misfit=told.misfit)
     return [
         replace(base, family=STEERING, constants=(gain,), clock="even"),
-        replace(base, phase=RESPOND, family=RESPONSE, constants=(rate, share), clock=found.clock,
-                reason=clock_reason(found.clock)),
+        replace(base, phase=RESPOND, family=RESPONSE, constants=tuple(rate), clock=clock,
+                reason=clock_reason(clock)),
     ]  # fmt: skip
 
 
@@ -265,26 +267,17 @@ def _goes_toward(
     constant: str, asked: FloatArray, turning: FloatArray, step: FloatArray, rows: IntArray
 ) -> _Reading | None:  # fmt: skip
     """Return the gain of a turning that goes toward what is asked for by ``exp(−k·step)``."""
-    x, y0, y1, h = asked[rows], before(turning)[rows], turning[rows], step[rows]
-    first = solved(np.stack((y0, x), axis=1), y1)
-    kept = float(first.found[0])
-    if not 0 < kept < 1:
+    y0, y1, dt = before(turning)[rows], turning[rows], step[rows]
+    noise = _EXACT * float(np.max(np.abs(y1), initial=1.0))
+    data = Observations.each(y0, y1, dt, noise, float(np.median(dt)))
+    data.inputs = {"asked": np.stack((asked[rows], asked[rows]), axis=1)}
+    model = StepModel(terms=(toward((constant, "asked")),), clocks=("second",))
+    fit = Fitting(data, model).fit()
+    if fit is None or fit.value("rate") <= 0:
         return None
-
-    def model(p: FloatArray) -> FloatArray:
-        return np.asarray(p[0] * x + (y0 - p[0] * x) * np.exp(-p[1] * h))
-
-    def slopes(p: FloatArray) -> FloatArray:
-        f = np.exp(-p[1] * h)
-        return np.stack((x * (1 - f), -h * (y0 - p[0] * x) * f), axis=1)
-
-    start = np.array([float(first.found[1]) / (1 - kept), -np.log(kept) / float(np.median(h))])
-    done = curved(model, slopes, start, y1)
-    if not done.settled or done.found[1] <= 0:
-        return None
-    value = float(done.found[0])
-    return _Reading(constant=constant, clock="second", value=value, error=float(done.stderr[0]),
-                    misfit=done.misfit, leader=value * asked)  # fmt: skip
+    value = fit.value(constant)
+    return _Reading(constant=constant, clock="second", value=value, error=float(fit.stderr[0]),
+                    misfit=fit.misfit, leader=value * asked)  # fmt: skip
 
 
 def _steady(
