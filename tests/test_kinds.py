@@ -30,6 +30,7 @@ from kickback.record.take_file import TakeFile
 from kickback.show.figures.canvas import save_figure
 from kickback.show.figures.motion import motion_figure
 from kickback.takes.record import replace
+from kickback.takes.quantities import RATIO
 from kickback.takes.roles import Role
 from kickback.workflows.coaching import missing_parts
 from kickback.workflows.live import Watch
@@ -134,8 +135,7 @@ BAD_METRIC = replace(FOOT.metrics[0], needs=(Role(name="sideways", missing="no")
         ),
         (lambda: replace(CLAMP, words=""), "lacks words"),
         (lambda: replace(CLAMP, scaling=("sped",)), "constants called sped"),
-        (lambda: replace(FRICTION, uneven_rules=()), "rules for uneven steps"),
-        (lambda: replace(FRICTION, ahead=None), "what its steps foretell"),
+        (lambda: replace(FRICTION, constants={"factor": RATIO}, scaling=()), "constants called rate"),
         (lambda: replace(STIFFENS, about=""), "incomplete"),
         (lambda: replace(STIFFENS, verdict="fails"), "incomplete"),
         (lambda: FindingKind(code="x", severity="grave", advice="y"), "incomplete"),

@@ -26,12 +26,16 @@ from kickback.kinds.foot.model.simulate import simulate
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.measuring import measure
 from kickback.kinds.recovering import recover_laws
-from kickback.laws.evidence import PathEvidence
 from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
-from kickback.laws.families.decay import smoothing_even
+from kickback.laws.families.level import CONSTANT_SPEED
+from kickback.laws.families.smoothing import SMOOTHING
+from kickback.laws.families.table import choices_of
 from kickback.laws.families.moments import IMPULSE
+from kickback.laws.fitting import Fitting
 from kickback.laws.keys import PhaseKey
+from kickback.laws.observations import Observations, Stretch
 from kickback.laws.record import Constant, Law
+from kickback.laws.select import select
 from kickback.laws.steps import Steps
 from kickback.laws.stretches import _unsettled
 from kickback.motion.between import _first_order, _linear, _per_frame
@@ -204,9 +208,10 @@ def test_a_log_that_names_a_mapping_keeps_it(header, used):
 @pytest.mark.parametrize("span", [0.5, 2.0])
 def test_a_steady_speed_in_rounded_positions_is_known_to_its_ends(span):
     t = np.linspace(0, span, 100)
-    evidence = PathEvidence([(t, 3 * t)], 1e-3, position=True, rounding=1e-3)
-    fit = evidence.told("constant-speed", evidence.line, ("speed", 1, 0.0))
-    assert fit.stderr["speed"] == pytest.approx(3**0.5 * 1e-3 / span)
+    stretch = Stretch(v=np.full(100, 3.0), dt=np.diff(t, prepend=t[0]), p=3 * t)
+    data = Observations.noisy([stretch], 1e-3, t[1], 1e-3)
+    found = select(data, choices_of([CONSTANT_SPEED], data))
+    assert found.stderr["speed"] == pytest.approx(3**0.5 * 1e-3 / span)
 
 
 def test_speeds_between_frames_follow_their_law():
@@ -232,8 +237,9 @@ def test_a_goal_is_known_as_well_as_it_is_said():
         v0 = clean[:-1]
         v1 = clean[1:] + rng.normal(0, 0.02, 11)
         step = np.full(11, 1 / 60)
-        fit = smoothing_even(Steps(v0=v0, v1=v1, dt=step, row=np.arange(11), usual=1 / 60))
-        found.append((fit.values["goal"], fit.stderr["goal"]))
+        data = Observations.exact(Steps(v0=v0, v1=v1, dt=step, row=np.arange(11), usual=1 / 60), 0.0)
+        fit = Fitting(data, SMOOTHING.models[0]).fit()
+        found.append((fit.value("goal"), fit.stderr[0]))
     goals, errors = np.array(found).T
     assert np.median(errors) == pytest.approx(np.std(goals), rel=0.25)
 

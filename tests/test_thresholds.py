@@ -24,10 +24,12 @@ from kickback.kinds.foot.model.simulate import simulate
 from kickback.kinds.foot.roles import ACROSS
 from kickback.kinds.measuring import measure
 from kickback.kinds.table import all_metrics, analyse
-from kickback.laws.evidence import PathEvidence
 from kickback.laws.exact import fit_steps, split_by_speed
 from kickback.laws.families.level import CONSTANT_SPEED
+from kickback.laws.families.table import choices_of
 from kickback.laws.keys import PhaseKey
+from kickback.laws.observations import Observations, Stretch
+from kickback.laws.select import select
 from kickback.laws.steps import Steps
 from kickback.laws.stretches import _unsettled
 from kickback.metrics.metric import select_metrics
@@ -255,10 +257,10 @@ def test_a_speed_settles_where_its_last_third_stays(drift, settled):
 def test_what_is_left_of_a_path_is_no_more_than_its_noise(left, fine):
     rng = np.random.default_rng(1)
     t = np.arange(200) / 60
-    evidence = PathEvidence(
-        [(t, 5 * t + rng.normal(0, 0.1 * left, 200))], 0.1, position=True, rounding=0.1
-    )
-    assert evidence.fine(evidence.line) == fine
+    p = 5 * t + rng.normal(0, 0.1 * left, 200)
+    stretch = Stretch(v=np.full(200, 5.0), dt=np.diff(t, prepend=t[0]), p=p)
+    data = Observations.noisy([stretch], 0.1, 1 / 60, 0.1)
+    assert (select(data, choices_of([CONSTANT_SPEED], data)).family is CONSTANT_SPEED) == fine
 
 
 @pytest.mark.parametrize(

@@ -34,7 +34,7 @@ def select_forces(
     ``noise``: the standard error of a speed, or of a place where stretches have these; 0 where
     they are exact. ``tiers``: sets of terms, the simplest first. ``toward``: where a push goes.
     """
-    data = Observations.of(stretches, noise, usual, toward=toward).limited()
+    data = Observations.of(stretches, noise, usual, rounding=noise, toward=toward).limited()
     data = data if noise else data.by_steps
     choices = [
         Choice(

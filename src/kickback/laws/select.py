@@ -177,7 +177,8 @@ def _fits(data: Observations, choice: Choice, near: float | None) -> list[ModelF
     first = _fitted(data, usual, near) or _fitted(data, usual, None)
     if first is None:
         return []
-    if first.misfit > data.uneven * data.change:
+    acts = _rate(first) * data.usual * data.size if usual.rates else 0.0
+    if first.misfit > data.uneven * max(data.change, acts):
         return [first]
     start = _rate(first) if usual.rates else None
     glances = [_fitted(data, model, start, _GLANCE) for model in others]
@@ -445,7 +446,10 @@ def _hidden(data: Observations, fit: ModelFit) -> str:
 
 
 def _hidden_share(data: Observations, fit: ModelFit) -> float:
-    """Return the share of the speed, the push, or the first speed, that a bend may have unseen."""
+    """Return the share of the speed, the push, or the first speed, that a bend may have.
+
+    As much as what is left looks like it, or as noise leaves it unseen.
+    """
     found = _bend(data, fit)
     if found is None:
         return 0.0
@@ -454,7 +458,10 @@ def _hidden_share(data: Observations, fit: ModelFit) -> float:
     size = fit.first
     if not fit.model.rates:
         size = (abs(float(fit.c[0])) / 2 if len(fit.c) else size) / data.span
-    return 1 / (size * power**0.5) if size and power else float("inf")
+    if not size or not power:
+        return float("inf")
+    bend = abs(float(np.sum(at.weight * column * at.left))) / power
+    return max(bend, power**-0.5) / size
 
 
 def _exponent(data: Observations, fit: ModelFit) -> tuple[float, float] | None:
