@@ -72,7 +72,7 @@ CODES = {
         *leaps.FINDINGS,
         *physics_steps.FINDINGS,
         *interrupted.FINDINGS,
-        *(one for kind in KINDS for one in kind.findings),
+        *(one for kind in KINDS for one in kind.measuring.findings),
     )
 }
 
@@ -232,7 +232,9 @@ def test_a_probe_off_the_tiles_is_noted():
 
 def test_every_code_is_tested_here():
     elsewhere = {name.partition(",")[0] for name in (*FOUND, *INTERRUPTED)} | {"cut-scene"}
-    elsewhere |= {one.code for kind in (VEHICLE, SHOT) for one in kind.findings}  # their own tests
+    elsewhere |= {
+        one.code for kind in (VEHICLE, SHOT) for one in kind.measuring.findings
+    }  # their own tests
     elsewhere |= {one.code for one in STATES.findings}
     tested = {*FAULTS, *CHANGES, "floor-thin", "probe-centre", *elsewhere}
     assert tested == set(CODES)

@@ -29,8 +29,8 @@ from kickback.record.open_takes import OpenTake
 from kickback.record.take_file import TakeFile
 from kickback.show.figures.canvas import save_figure
 from kickback.show.figures.motion import motion_figure
-from kickback.takes.record import replace
 from kickback.takes.quantities import RATIO
+from kickback.takes.record import replace
 from kickback.takes.roles import Role
 from kickback.workflows.coaching import missing_parts
 from kickback.workflows.live import Watch
@@ -73,7 +73,7 @@ def test_a_kind_is_one_folder_and_one_line():
     assert analysis.events[0].frame == analysis.whole.t.searchsorted(analysis.events[0].time)
     assert examine(take) == []
     assert save_figure(motion_figure([plot_data(analysis, law=True)]), "png").startswith(b"\x89PNG")
-    now = PENDULUM.now(analysis.whole, 1.0)
+    now = PENDULUM.showing.now(analysis.whole, 1.0)
     assert [(gauge.label, gauge.value) for gauge in now.gauges] == [
         ("swing", take.numbers("angle")[-1])
     ]
@@ -93,7 +93,7 @@ def test_its_cause_is_found_over_frame_rates(per_frame, causes):
 def test_side_views_stay_what_they_are():
     take = simulate()
     assert kind_of(take) is KINDS[0]
-    assert len(measure(take)) == len(KINDS[0].metrics)
+    assert len(measure(take)) == len(KINDS[0].measuring.metrics)
     with pytest.raises(UsageError, match="swing"):
         measure(take, only=["swng"])
     (row, *_) = measure(take, only=["swing"])
@@ -115,7 +115,11 @@ def test_the_header_may_name_the_kind():
     assert kind_of(take_of(jumps)) is KINDS[0]
 
 
-BAD_METRIC = replace(FOOT.metrics[0], needs=(Role(name="sideways", missing="no"),))
+BAD_METRIC = replace(FOOT.measuring.metrics[0], needs=(Role(name="sideways", missing="no"),))
+
+
+def measured(**own):
+    return replace(FOOT, measuring=replace(FOOT.measuring, **own))
 
 
 @pytest.mark.parametrize(
@@ -123,19 +127,22 @@ BAD_METRIC = replace(FOOT.metrics[0], needs=(Role(name="sideways", missing="no")
     [
         (lambda: replace(FOOT, about=""), "a name and a word"),
         (lambda: replace(FOOT, roles=()), "no roles"),
-        (lambda: replace(FOOT, metrics=()), "no metrics"),
+        (lambda: measured(metrics=()), "no metrics"),
         (
-            lambda: replace(FOOT, metrics=FOOT.metrics[:1] * 2, headlines=()),
+            lambda: measured(metrics=FOOT.measuring.metrics[:1] * 2, headlines=()),
             "'run.top_speed' is there twice",
         ),
-        (lambda: replace(FOOT, headlines=("run.top",)), "'run.top' are no metrics"),
+        (lambda: measured(headlines=("run.top",)), "'run.top' are no metrics"),
         (
-            lambda: replace(FOOT, metrics=(BAD_METRIC,), headlines=()),
+            lambda: measured(metrics=(BAD_METRIC,), headlines=()),
             "roles that it lacks: sideways",
         ),
         (lambda: replace(CLAMP, words=""), "lacks words"),
         (lambda: replace(CLAMP, scaling=("sped",)), "constants called sped"),
-        (lambda: replace(FRICTION, constants={"factor": RATIO}, scaling=()), "constants called rate"),
+        (
+            lambda: replace(FRICTION, constants={"factor": RATIO}, scaling=()),
+            "constants called rate",
+        ),
         (lambda: replace(STIFFENS, about=""), "incomplete"),
         (lambda: replace(STIFFENS, verdict="fails"), "incomplete"),
         (lambda: FindingKind(code="x", severity="grave", advice="y"), "incomplete"),
@@ -178,7 +185,7 @@ def test_pieces_combine_as_each_metric_says():
     assert fastest.n == 1
     assert fastest.value == pytest.approx(plain["run.highest_speed"].value, rel=1e-6)
     assert rows["jump.apex_height"].n == plain["jump.apex_height"].n
-    for metric in FOOT.metrics:
+    for metric in FOOT.measuring.metrics:
         alone = {"run.highest_speed", "fall.largest_step", "jump.most_in_the_air"}
         assert (metric.combine is LARGEST) == (metric.name in alone)
 

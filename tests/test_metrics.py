@@ -220,7 +220,9 @@ def test_records_are_flat_with_stable_names():
     measured = measure(take(PUSH, seconds=4))
     records = measured.to_records()
     assert all(list(record) == FIELDS for record in records)
-    assert [record["metric"] for record in records] == [one.name for one in KINDS[0].metrics]
+    assert [record["metric"] for record in records] == [
+        one.name for one in KINDS[0].measuring.metrics
+    ]
     each = measured.to_records(each=True)
     assert all(list(record) == [*FIELDS, "start", "end"] for record in each)
     coast = next(record for record in each if record["metric"] == "coast.stop_time")

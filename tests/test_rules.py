@@ -28,9 +28,9 @@ from kickback.kinds.measuring import measure
 from kickback.kinds.recovering import recover_laws
 from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
 from kickback.laws.families.level import CONSTANT_SPEED
+from kickback.laws.families.moments import IMPULSE
 from kickback.laws.families.smoothing import SMOOTHING
 from kickback.laws.families.table import choices_of
-from kickback.laws.families.moments import IMPULSE
 from kickback.laws.fitting import Fitting
 from kickback.laws.keys import PhaseKey
 from kickback.laws.observations import Observations, Stretch
@@ -237,7 +237,9 @@ def test_a_goal_is_known_as_well_as_it_is_said():
         v0 = clean[:-1]
         v1 = clean[1:] + rng.normal(0, 0.02, 11)
         step = np.full(11, 1 / 60)
-        data = Observations.exact(Steps(v0=v0, v1=v1, dt=step, row=np.arange(11), usual=1 / 60), 0.0)
+        data = Observations.exact(
+            Steps(v0=v0, v1=v1, dt=step, row=np.arange(11), usual=1 / 60), 0.0
+        )
         fit = Fitting(data, SMOOTHING.models[0]).fit()
         found.append((fit.value("goal"), fit.stderr[0]))
     goals, errors = np.array(found).T

@@ -91,12 +91,12 @@ def test_labels_a_camera_and_uneven_frames_are_drawn_beside_the_motion():
     analysis = analyse(take_of(columns))
     rows = [one.name for one in analysis.phases if one.track == "state"]
     assert set(rows) == {"idle", "run"}
-    picture = analysis.kind.picture(analysis.whole, analysis.events)
+    picture = analysis.kind.showing.picture(analysis.whole, analysis.events)
     drawn = {curve.label: curve for curve in picture.curves}
     assert drawn["x on screen"].y == pytest.approx(np.ones(len(columns["t"])))
     assert drawn["frame time"].strip
     even = analyse(take_of(speeds(jitter=0.0)))
-    curves = even.kind.picture(even.whole, even.events).curves
+    curves = even.kind.showing.picture(even.whole, even.events).curves
     assert not {"frame time", "x on screen"} & {curve.label for curve in curves}
     assert not [one for one in even.phases if one.track == "state"]
 

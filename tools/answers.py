@@ -25,6 +25,10 @@ sys.path[:0] = [str(ROOT / "tests"), str(ROOT)]
 ARITHMETIC = 1e-6
 """Share of a number below which two of them differ by arithmetic alone."""
 
+KEYS = ("take", "group", "metric", "track", "phase", "law", "constant", "kind", "name", "rate",
+        "code")  # fmt: skip
+"""What tells the records of an answer apart."""
+
 WAYS = {
     "exact": (0.0, None), "uneven": (0.15, None), "printed": (0.0, 3), "both": (0.15, 3),
     "coarse": (0.15, 2),
@@ -58,6 +62,9 @@ CARS = {
     "frames": {"per_frame": ("engine",), "linear": 0.7}, "yaw-frames": {"per_frame": ("yaw",)},
 }  # fmt: skip
 
+STICK = ((0.3, 1.5, (1, 0)), (1.5, 2.5, (1, 1)), (3.2, 4.5, (0, -1)), (4.5, 5.5, (-1, 0)),
+         (6.0, 7.0, (0.5, 0)), (7.0, 8.0, (0, 1)), (8.0, 9.5, (0, -1)))  # fmt: skip
+
 SHOTS = {
     "plain": {}, "linear": {"linear": 0.4}, "quadratic": {"quadratic": 0.02},
     "factor": {"factor": 0.99}, "bounce": {"bounce": 0.5}, "late": {"late": True},
@@ -89,8 +96,7 @@ def _loops(dt):
                     "camera_y": follow(columns["y"], dt, 4.0, dead=0.3),
                 }
                 out[f"{law}-camera"] = columns | camera, {}
-    stick = _during((0.3, 1.5, (1, 0)), (1.5, 2.5, (1, 1)), (3.2, 4.5, (0, -1)), (4.5, 5.5, (-1, 0)),
-                    (6.0, 7.0, (0.5, 0)), (7.0, 8.0, (0, 1)), (8.0, 9.5, (0, -1)))  # fmt: skip
+    stick = _during(*STICK)
     for rule in RULES:
         for limit in ("length", "axis"):
             columns = over_plane(dt, lambda t: stick(t) or (0, 0), rule=rule, limit=limit)
@@ -177,7 +183,7 @@ def calls(takes, demo):
         for command in ("measure", "law", "inspect"):
             out[f"{key}/{command}"] = [command, *every, *own]
         out[f"{key}/framerate"] = ["framerate", *every, *own]
-        if key.split("/")[1].split("-")[0] in {"walker", "constant", "exact", "body"}:
+        if key.split("/")[1].split("-", maxsplit=1)[0] in {"walker", "constant", "exact", "body"}:
             out[f"{key}/fit"] = ["fit", *every, "-o", os.devnull, "--force", *own]
     at = demo / "takes"
     pairs = {"same": ("brisk-60", "brisk-60"), "other": ("brisk-60", "floaty-60")}
@@ -276,8 +282,7 @@ def _keyed(answer):
         return answer
     keys, seen = {}, Counter()
     for one in records:
-        name = "/".join(str(one[key]) for key in ("take", "group", "metric", "track", "phase", "law",
-                        "constant", "kind", "name", "rate", "code") if one.get(key) is not None)  # fmt: skip
+        name = "/".join(str(one[key]) for key in KEYS if one.get(key) is not None)
         seen[name] += 1
         keys[f"{name}#{seen[name]}"] = one
     return answer | {"records": keys}

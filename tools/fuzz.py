@@ -338,7 +338,7 @@ class _Given(random.Random):
 
 def guided(seconds: int, kind: str = "file") -> None:
     """Let atheris look for inputs that reach new lines, for so many seconds."""
-    import atheris  # noqa: PLC0415 - not on every machine
+    import atheris
 
     atheris.instrument_all()
     folder = Path(tempfile.mkdtemp())

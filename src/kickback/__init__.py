@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from kickback.framerate.record import FrameRates
     from kickback.judging.budgets import Budget, Target, parse_budget, parse_target
     from kickback.judging.compare import Comparison, MetricChange, compare
+    from kickback.kinds.analysis import Analysis
     from kickback.kinds.examining import examine
     from kickback.kinds.measuring import measure
     from kickback.kinds.models import simulate
@@ -29,7 +30,6 @@ if TYPE_CHECKING:
     from kickback.kinds.table import analyse
     from kickback.laws.record import Law, Laws
     from kickback.metrics.record import Measurement, Measurements
-    from kickback.motion.analysis import Analysis
     from kickback.motion.options import Options
     from kickback.reaching.reach import reach
     from kickback.reaching.record import Reach

@@ -7,7 +7,7 @@ import numpy as np
 
 from kickback.causes.cause import CauseKind
 from kickback.causes.evidence import told
-from kickback.kinds.kind import Kind
+from kickback.kinds.kind import Kind, Measuring, Reading, Rules, itself
 from kickback.laws.families.family import Family
 from kickback.laws.keys import PhaseKey
 from kickback.laws.least_squares import solved
@@ -95,25 +95,24 @@ PENDULUM = Kind(
     about="a weight that swings",
     roles=(SWING,),
     applies=lambda take: "angle" in take,
-    read=read,
-    join=join,
-    phases=phases,
-    events=events,
-    metrics=(
-        Metric(
-            group="swing",
-            part="amplitude",
-            dimension=ANGLE,
-            title="Amplitude",
-            definition="The largest angle from the middle.",
-            formula="max(|angle|)",
-            measure=amplitude,
-            needs=(SWING,),
-            combine=LARGEST,
+    reading=Reading(read=read, join=join, phases=phases, events=events),
+    measuring=Measuring(
+        scene=itself,
+        metrics=(
+            Metric(
+                group="swing",
+                part="amplitude",
+                dimension=ANGLE,
+                title="Amplitude",
+                definition="The largest angle from the middle.",
+                formula="max(|angle|)",
+                measure=amplitude,
+                needs=(SWING,),
+                combine=LARGEST,
+            ),
         ),
     ),
-    laws=laws,
-    moved=lambda row, steady: ("swing",),
-    families=(SPRING,),
-    causes=(STIFFENS,),
+    rules=Rules(
+        laws=laws, moved=lambda row, steady: ("swing",), families=(SPRING,), causes=(STIFFENS,)
+    ),
 )

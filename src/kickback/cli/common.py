@@ -12,7 +12,7 @@ from kickback.files import encodings
 from kickback.show.formats import FORMATS, format_named
 
 if TYPE_CHECKING:
-    from kickback.motion.analysis import Analysis
+    from kickback.kinds.analysis import AnyAnalysis
     from kickback.project.settings import Settings
     from kickback.show.console import Printer
     from kickback.show.numbers import Units
@@ -138,7 +138,7 @@ def read_takes(
     return loaded.takes
 
 
-def analysed(takes: "Sequence[Take]", settings: "Settings") -> "list[Analysis[Any]]":
+def analysed(takes: "Sequence[Take]", settings: "Settings") -> "list[AnyAnalysis]":
     """Return the analyses of takes, and say on standard error where something is wrong.
 
     Very long takes are left to ``inspect``: some checks cost as much as measuring.

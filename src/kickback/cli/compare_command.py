@@ -24,7 +24,7 @@ from kickback.cli.saying import say_aside
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from kickback.motion.analysis import Analysis
+    from kickback.kinds.analysis import AnyAnalysis
     from kickback.project.settings import Settings
     from kickback.show.console import Printer
     from kickback.workflows.comparing import Several
@@ -123,7 +123,7 @@ def _show(printer: "Printer", result: "Several", settings: "Settings", *, every:
 
 
 def _repeats(
-    takes: "Sequence[Analysis[Any]]",
+    takes: "Sequence[AnyAnalysis]",
     settings: "Settings",
     only: tuple[str, ...],
     how: str,

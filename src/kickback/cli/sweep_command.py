@@ -256,8 +256,10 @@ def _headlines(result: "Swept") -> tuple[str, ...]:
     """Return the metrics that are looked at first, of the kind that was played."""
     from kickback.kinds.table import KINDS
 
-    having = max(KINDS, key=lambda kind: sum(one in result.units for one in kind.headlines))
-    return having.headlines
+    having = max(
+        KINDS, key=lambda kind: sum(one in result.units for one in kind.measuring.headlines)
+    )
+    return tuple(having.measuring.headlines)
 
 
 def _draw(given: _Given, result: "Swept") -> None:

@@ -1,15 +1,15 @@
 """How far a take and the model that plays its inputs run apart."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
 from kickback.fitting.record import Apart, MetricApart
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.fitted import Fitting, Played
 from kickback.kinds.measuring import measure
 from kickback.kinds.table import all_metrics
-from kickback.motion.analysis import Analysis
 from kickback.motion.segments import stretches
 from kickback.takes.channels import channel_of
 from kickback.takes.header import Value
@@ -41,14 +41,14 @@ class Held(NamedTuple):
 
 
 def held_against(
-    fitting: Fitting, analysis: Analysis[Any], rate: float, full: Mapping[str, Value]
+    fitting: Fitting, analysis: AnyAnalysis, rate: float, full: Mapping[str, Value]
 ) -> Held:
     """Return how far a take and the model that plays its inputs differ, with one play of each."""
     played = [fitting.play(motion, [full]) for motion in analysis.motions]
     return Held(_apart(analysis, played, rate), _metrics_apart(analysis, played))
 
 
-def _apart(analysis: Analysis[Any], played: Sequence[Played], rate: float) -> list[Apart]:
+def _apart(analysis: AnyAnalysis, played: Sequence[Played], rate: float) -> list[Apart]:
     """Return how far each column of a take runs apart from the model's."""
     missing = ", ".join(dict.fromkeys(one.missing for one in played if one.missing))
     rows = []
@@ -72,17 +72,17 @@ def _apart(analysis: Analysis[Any], played: Sequence[Played], rate: float) -> li
     return rows
 
 
-def _time_of(analysis: Analysis[Any], row: int) -> float:
+def _time_of(analysis: AnyAnalysis, row: int) -> float:
     t = np.concatenate([motion.t for motion in analysis.motions])
     return float(t[row])
 
 
-def _phase_at(analysis: Analysis[Any], row: int) -> str:
+def _phase_at(analysis: AnyAnalysis, row: int) -> str:
     """Return what the subject does in a frame, on all tracks."""
     return ", ".join(one.name for one in analysis.phases if one.start <= row < one.stop)
 
 
-def _metrics_apart(analysis: Analysis[Any], played: Sequence[Played]) -> list[MetricApart]:
+def _metrics_apart(analysis: AnyAnalysis, played: Sequence[Played]) -> list[MetricApart]:
     """Return the metrics of a take, and of the model that plays its inputs.
 
     Of a take in several pieces only its longest is played.

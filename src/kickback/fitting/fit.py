@@ -13,12 +13,12 @@ from kickback.fitting.record import Fitted
 from kickback.fitting.refine import refined, usual_misfit
 from kickback.framerate.analyse import told_causes
 from kickback.framerate.single import SuspectedCause, Suspicion
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.examining import examine
 from kickback.kinds.fitted import PLAY, Fitting, Number, Played, Unread
-from kickback.kinds.kind import Kind
+from kickback.kinds.kind import AnyKind
 from kickback.kinds.recovering import recover_laws
 from kickback.kinds.table import analyse
-from kickback.motion.analysis import Analysis
 from kickback.motion.options import Options
 from kickback.takes.header import Value
 from kickback.takes.record import replace
@@ -49,7 +49,7 @@ _ONE_RATE = (
 )
 
 
-def fit(takes: Sequence[Take | Analysis[Any]], options: Options | None = None) -> Fitted:
+def fit(takes: Sequence[Take | AnyAnalysis], options: Options | None = None) -> Fitted:
     """Return a game's movement as parameters of the model of its kind.
 
     The numbers are read from the takes at one frame rate, which becomes the model's
@@ -90,7 +90,7 @@ def fit(takes: Sequence[Take | Analysis[Any]], options: Options | None = None) -
 
 
 def _spared(
-    fitting: Fitting, analyses: Sequence[Analysis[Any]], values: dict[str, Value]
+    fitting: Fitting, analyses: Sequence[AnyAnalysis], values: dict[str, Value]
 ) -> tuple[list[Held], dict[str, Value]]:
     """Return how the model plays the takes, and the values without what they do not need.
 
@@ -170,12 +170,12 @@ def _chained(parts: Iterable[Sequence[T]]) -> list[T]:
     return [row for part in parts for row in part]
 
 
-def _kind_of(analyses: Sequence[Analysis[Any]]) -> Kind:
+def _kind_of(analyses: Sequence[AnyAnalysis]) -> AnyKind:
     """Return the kind of all takes; raises InputError where they are of several, or unlike."""
     first = analyses[0]
-    kind: Kind = first.kind  # type: ignore[assignment]
+    kind: AnyKind = first.kind
     for one in analyses[1:]:
-        other: Kind = one.kind  # type: ignore[assignment]
+        other: AnyKind = one.kind
         if other.name != kind.name:
             raise InputError(
                 f"is of the kind '{other.name}', and {first.take.source} of '{kind.name}': "
@@ -192,13 +192,13 @@ def _kind_of(analyses: Sequence[Analysis[Any]]) -> Kind:
     return kind
 
 
-def _fitting_of(kind: Kind, source: str) -> Fitting:
+def _fitting_of(kind: AnyKind, source: str) -> Fitting:
     if kind.model is None or kind.model.fitting is None:
         raise InputError(f"is of the kind '{kind.name}'; takes of 'foot' can be fitted", source)
     return kind.model.fitting
 
 
-def _rate(analysis: Analysis[Any]) -> float:
+def _rate(analysis: AnyAnalysis) -> float:
     """Return a take's usual frame rate, 1/s, that of a physics step of its own where it has one."""
     longest = max(analysis.motions, key=lambda one: len(one.t))
     if longest.clock.even:
@@ -207,8 +207,8 @@ def _rate(analysis: Analysis[Any]) -> float:
 
 
 def _of_one_rate(
-    analyses: Sequence[Analysis[Any]],
-) -> tuple[float, list[Analysis[Any]]]:
+    analyses: Sequence[AnyAnalysis],
+) -> tuple[float, list[AnyAnalysis]]:
     """Return the frame rate of most takes, and those of it."""
     rate = _usual([_rate(one) for one in analyses])
     return rate, [one for one in analyses if _alike(_rate(one), rate)]
@@ -233,7 +233,7 @@ def _usual(rates: Sequence[float]) -> float:
 def _mistakes(
     causes: Sequence[Cause],
     suspicions: Sequence[Suspicion],
-    base: Sequence[Analysis[Any]],
+    base: Sequence[AnyAnalysis],
     fitting: Fitting,
 ) -> tuple[frozenset[str], dict[str, Value]]:
     """Return the causes and faults that the model can make, and the values that switch them on."""

@@ -1,7 +1,6 @@
 """Takes at several frame rates: metrics and constants over the rate, causes and cures."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 from kickback.causes.cause import Cause
 from kickback.causes.constants import ConstantRow, collect
@@ -15,11 +14,11 @@ from kickback.framerate.judge import at_rate, judge_constant, judge_metric
 from kickback.framerate.record import FrameRates, OverRate
 from kickback.framerate.single import Suspicion, suspect
 from kickback.judging.budgets import Budget
-from kickback.kinds.kind import Kind
+from kickback.kinds.analysis import AnyAnalysis
+from kickback.kinds.kind import AnyKind
 from kickback.kinds.measuring import measure
 from kickback.kinds.recovering import recover_laws
 from kickback.kinds.table import all_metrics, analyse
-from kickback.motion.analysis import Analysis
 from kickback.motion.options import Options
 from kickback.takes.quantities import FRAMES
 from kickback.takes.take import Take
@@ -28,7 +27,7 @@ __all__ = ["frame_rates", "told_causes"]
 
 
 def frame_rates(
-    takes: Sequence[Take | Analysis[Any]],
+    takes: Sequence[Take | AnyAnalysis],
     *,
     only: Sequence[str] = (),
     budgets: Mapping[str, Budget] | None = None,
@@ -73,7 +72,7 @@ def frame_rates(
 
 
 def told_causes(
-    analyses: Sequence[Analysis[Any]],
+    analyses: Sequence[AnyAnalysis],
 ) -> tuple[list[Cause], list[Suspicion]]:
     """Return the causes that laws of takes of one game show, whatever was played in them.
 
@@ -82,17 +81,17 @@ def told_causes(
     rated = by_rate(analyses)
     if len(rated) < 2:
         return [], [_suspected(one, next(iter(rated))) for one in analyses]
-    kind: Kind = analyses[0].kind  # type: ignore[assignment]
-    return find_causes(_evidence(_table(rated), rated), kind.causes), []
+    kind: AnyKind = analyses[0].kind
+    return find_causes(_evidence(_table(rated), rated), kind.rules.causes), []
 
 
-def _table(rated: Mapping[float, Sequence[Analysis[Any]]]) -> Sequence[ConstantRow]:
+def _table(rated: Mapping[float, Sequence[AnyAnalysis]]) -> Sequence[ConstantRow]:
     """Return the laws' constants over the rates."""
     return collect([(rate, recover_laws(one)) for rate, many in rated.items() for one in many])
 
 
 def _evidence(
-    table: Sequence[ConstantRow], rated: Mapping[float, Sequence[Analysis[Any]]]
+    table: Sequence[ConstantRow], rated: Mapping[float, Sequence[AnyAnalysis]]
 ) -> Evidence:
     """Return what constants over the rates show."""
     return evidence_of(
@@ -102,37 +101,39 @@ def _evidence(
     )
 
 
-def _steps(rated: Mapping[float, Sequence[Analysis[Any]]]) -> dict[float, float]:
+def _steps(rated: Mapping[float, Sequence[AnyAnalysis]]) -> dict[float, float]:
     """Return by the display's rate the length of a physics step of its own, s."""
     known = {rate: _step_of(many[0]) for rate, many in rated.items()}
     return {rate: step for rate, step in known.items() if step is not None}
 
 
-def _step_of(analysis: Analysis[Any]) -> float | None:
+def _step_of(analysis: AnyAnalysis) -> float | None:
     """Return the length of a physics step of its own, s, or None."""
     return None if analysis.fixed_step is None else analysis.fixed_step.step
 
 
-def _suspected(one: Analysis[Any], rate: float) -> Suspicion:
+def _suspected(one: AnyAnalysis, rate: float) -> Suspicion:
     """Return what a single take lets suspect."""
-    kind: Any = one.kind
-    return suspect(one.take.name, rate, recover_laws(one), step=_step_of(one), own=kind.causes)
+    kind = one.kind
+    return suspect(
+        one.take.name, rate, recover_laws(one), step=_step_of(one), own=kind.rules.causes
+    )
 
 
 def _over_rates(
     name: str,
-    rated: Mapping[float, Sequence[Analysis[Any]]],
+    rated: Mapping[float, Sequence[AnyAnalysis]],
     only: Sequence[str],
     budgets: Mapping[str, Budget],
     keep: float,
 ) -> tuple[list[OverRate], list[OverRate], list[Cause]]:
     """Return a group's metrics, constants and causes."""
-    kind: Kind = next(iter(rated.values()))[0].kind  # type: ignore[assignment]
+    kind: AnyKind = next(iter(rated.values()))[0].kind
     table = _table(rated)
     evidence = _evidence(table, rated)
     powers = evidence.powers
-    bench = Bench(keep=keep, scale=1.0, rows=table, powers=powers, advice=kind.order_advice)
-    causes = with_cures(find_causes(evidence, kind.causes), bench)
+    bench = Bench(keep=keep, scale=1.0, rows=table, powers=powers, advice=kind.rules.order_advice)
+    causes = with_cures(find_causes(evidence, kind.rules.causes), bench)
     steady = [row.phase for row in table if powers.get(row.name) == 0 and row.sort in STEPPED]
     rows, causes = explained(_metrics(name, rated, only, budgets), causes, kind, steady)
     if only:  # a cause that moves none of the metrics that were asked for is not asked for
@@ -159,7 +160,7 @@ def _shown_by(row: ConstantRow, causes: Sequence[Cause]) -> tuple[str, ...]:
 
 def _metrics(
     name: str,
-    rated: Mapping[float, Sequence[Analysis[Any]]],
+    rated: Mapping[float, Sequence[AnyAnalysis]],
     only: Sequence[str],
     budgets: Mapping[str, Budget],
 ) -> list[OverRate]:

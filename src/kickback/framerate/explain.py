@@ -7,7 +7,7 @@ import numpy as np
 from kickback.causes.cause import Cause
 from kickback.causes.kinds.unexplained import ADVICE, UNEXPLAINED
 from kickback.framerate.record import OverRate
-from kickback.kinds.kind import Kind
+from kickback.kinds.kind import AnyKind
 from kickback.laws.keys import PhaseKey
 from kickback.takes.record import replace
 
@@ -20,7 +20,7 @@ _MOST_LIMITS = 4
 def explained(
     rows: Sequence[OverRate],
     causes: Sequence[Cause],
-    kind: Kind,
+    kind: AnyKind,
     steady: Collection[PhaseKey] = (),
 ) -> tuple[list[OverRate], list[Cause]]:
     """Tie metrics that do not hold to the causes that move them.
@@ -111,14 +111,14 @@ def _unexplained(rows: Sequence[OverRate]) -> Cause:
     )
 
 
-def _covers(cause: Cause, row: OverRate, kind: Kind, steady: Collection[PhaseKey]) -> bool:
+def _covers(cause: Cause, row: OverRate, kind: AnyKind, steady: Collection[PhaseKey]) -> bool:
     """Whether a cause moves a metric."""
     if cause.kind.everything:
         return True
     if cause.kind.by_order:
-        moved = kind.by_order(bool(cause.terms))
+        moved = kind.rules.by_order(bool(cause.terms))
         return row.metric_group in moved or row.name in moved
     return any(
         row.metric_group in moved or row.name in moved
-        for moved in (kind.moved(term.row, steady) for term in cause.terms)
+        for moved in (kind.rules.moved(term.row, steady) for term in cause.terms)
     )

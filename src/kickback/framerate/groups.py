@@ -2,9 +2,8 @@
 
 import re
 from collections.abc import Sequence
-from typing import Any
 
-from kickback.motion.analysis import Analysis
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.takes.rates import same_rate
 from kickback.takes.record import Record
 from kickback.takes.take import Take
@@ -20,7 +19,7 @@ class Group(Record, frozen=True, kw_only=True):
     """Takes of one exercise; ``name`` is the parameter set's, or the file names' stem."""
 
     name: str
-    analyses: Sequence[Analysis[Any]]
+    analyses: Sequence[AnyAnalysis]
 
     @property
     def takes(self) -> Sequence[Take]:
@@ -28,13 +27,13 @@ class Group(Record, frozen=True, kw_only=True):
         return [one.take for one in self.analyses]
 
 
-def group_takes(takes: Sequence[Analysis[Any]]) -> tuple[list[Group], list[str]]:
+def group_takes(takes: Sequence[AnyAnalysis]) -> tuple[list[Group], list[str]]:
     """Group takes by subject, parameter values and drill; by file name without a header.
 
     Returns the groups in order of appearance, and sentences about what was odd: one name
     with different values.
     """
-    groups: dict[tuple[object, ...], list[Analysis[Any]]] = {}
+    groups: dict[tuple[object, ...], list[AnyAnalysis]] = {}
     for one in takes:
         groups.setdefault(_key(one.take), []).append(one)
     named = [
@@ -67,9 +66,9 @@ def _name(take: Take) -> str:
     return take.header.parameters_name or _stem(take.name)
 
 
-def by_rate(takes: Sequence[Analysis[Any]]) -> dict[float, list[Analysis[Any]]]:
+def by_rate(takes: Sequence[AnyAnalysis]) -> dict[float, list[AnyAnalysis]]:
     """Return takes by nominal rate, slowest first; rates within 2 % are one."""
-    found: dict[float, list[Analysis[Any]]] = {}
+    found: dict[float, list[AnyAnalysis]] = {}
     for one in sorted(takes, key=lambda one: one.take.frame_rate):
         rate = one.take.frame_rate
         near = next((known for known in found if same_rate(known, rate)), rate)

@@ -2,11 +2,12 @@
 
 import re
 from collections.abc import Mapping, Sequence
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from kickback.judging.compare import ChangedParameter, Comparison, MetricChange
 from kickback.judging.samples import Cell, Told
 from kickback.kinds.foretold import Foretold
+from kickback.kinds.kind import AnyKind
 from kickback.kinds.recovering import recover_laws
 from kickback.laws.record import Laws
 from kickback.takes.record import Record
@@ -136,7 +137,7 @@ def chain_of(result: Comparison, base: Cell, candidate: Cell) -> Chain:
     Raises InputError for a take that has no laws to be read.
     """
     sides = [_told(cell) for cell in (base, candidate)]
-    foretold: Sequence[Foretold] = _kind(candidate).foretold
+    foretold: Sequence[Foretold] = _kind(candidate).rules.foretold
     metrics = {row.metric: _moved(row, foretold, sides) for row in _told_moved(result)}
     links = _links(result.parameters, _changed(*sides), metrics, _kind(candidate))
     rules = _rules(*sides)
@@ -165,7 +166,7 @@ def _told_moved(result: Comparison) -> list[MetricChange]:
     return [row for row in result.worst if row.verdict in _MOVED and row.change_relative]
 
 
-def _kind(cell: Cell) -> Any:
+def _kind(cell: Cell) -> AnyKind:
     return cell.analyses[0].kind
 
 
@@ -240,12 +241,12 @@ def _links(
     parameters: Sequence[ChangedParameter],
     changed: Sequence[ShiftedConstant],
     metrics: Mapping[str, MovedMetric],
-    kind: Any,
+    kind: AnyKind,
 ) -> list[Link]:
     """Return each changed parameter with what went with it, and the constants that none did."""
     numbers = [p for p in parameters if _ratio(p) is not None]
     owner: dict[str, ChangedParameter | None] = {
-        one.name: _best(one, numbers, kind.means) for one in changed
+        one.name: _best(one, numbers, kind.rules.phases_of_words) for one in changed
     }
     links = []
     for parameter in [*numbers, None]:
@@ -324,15 +325,15 @@ def _alike(parameter: str, constant: str, means: Mapping[str, str]) -> int:
     return direct + meant
 
 
-def _moves(constants: Sequence[ShiftedConstant], metric: str, kind: Any) -> bool:
+def _moves(constants: Sequence[ShiftedConstant], metric: str, kind: AnyKind) -> bool:
     """Whether one of the constants moves a metric, by the kind's formulas and effects."""
     names = {one.name for one in constants}
-    formulas = [one for one in kind.foretold if one.metric == metric]
+    formulas = [one for one in kind.rules.foretold if one.metric == metric]
     if formulas:
         return any(names & set(one.constants) for one in formulas)
     bases = {name.partition(".")[0].partition(" ")[0] for name in names}
     group = metric.partition(".")[0]
-    return any({group, metric} & set(kind.groups_of(base)) for base in bases)
+    return any({group, metric} & set(kind.rules.groups_of(base)) for base in bases)
 
 
 def _besides(parameter: ChangedParameter | None, moved: Sequence[MovedMetric]) -> tuple[str, ...]:

@@ -20,9 +20,9 @@ from kickback.judging.verdicts import (
     judged,
     of_bounds,
 )
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.table import all_metrics, analyse
 from kickback.metrics.metric import Metric, select_metrics
-from kickback.motion.analysis import Analysis
 from kickback.motion.options import Options
 from kickback.takes.header import Value
 from kickback.takes.quantities import Unit
@@ -153,8 +153,8 @@ def _rank(row: MetricChange) -> tuple[bool, int, float]:
 
 
 def compare(
-    base: Sequence[Take | Analysis[Any]],
-    candidate: Sequence[Take | Analysis[Any]],
+    base: Sequence[Take | AnyAnalysis],
+    candidate: Sequence[Take | AnyAnalysis],
     *,
     only: Sequence[str] = (),
     budgets: Mapping[str, Budget] | None = None,

@@ -1,10 +1,8 @@
 """Whether two takes are one motion, and the first frame where they are not."""
 
-from typing import Any
-
 import numpy as np
 
-from kickback.motion.analysis import Analysis
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
 
@@ -37,7 +35,7 @@ class FirstDifference(Record, frozen=True, kw_only=True):
     inputs: bool
 
 
-def first_difference(base: Analysis[Any], candidate: Analysis[Any]) -> FirstDifference | None:
+def first_difference(base: AnyAnalysis, candidate: AnyAnalysis) -> FirstDifference | None:
     """Return where two takes differ first, column by column; None where they are equal.
 
     Columns that only one take has are left out; frames beyond the shorter take are not compared.
@@ -78,7 +76,7 @@ def _first(one: Take, other: Take, name: str, n: int) -> int | None:
     return int(np.argmax(apart)) if apart.any() else None
 
 
-def _phase(analysis: Analysis[Any], frame: int) -> str:
+def _phase(analysis: AnyAnalysis, frame: int) -> str:
     return next((one.name for one in analysis.phases if one.start <= frame < one.stop), "no phase")
 
 

@@ -3,14 +3,14 @@
 import hashlib
 from collections.abc import Mapping, Sequence
 from math import floor, log10
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.measuring import measure
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Measurement
-from kickback.motion.analysis import Analysis
 from kickback.takes.header import Value
 from kickback.takes.quantities import Unit
 from kickback.takes.rates import same_rate
@@ -109,7 +109,7 @@ class Cell(Record, frozen=True, kw_only=True):
     loose: float = 0.0
     noise: Mapping[str, float] = {}
     constants: Mapping[str, Told] = {}
-    analyses: Sequence[Analysis[Any]] = ()
+    analyses: Sequence[AnyAnalysis] = ()
     kept: bool = False
 
 
@@ -135,12 +135,12 @@ def _uneven(take: Take) -> float:
     return float((high - low) / (2 * middle)) if middle > 0 else 0.0
 
 
-def cells_of(takes: Sequence[Analysis[Any]], metrics: Sequence[Metric]) -> list[Cell]:
+def cells_of(takes: Sequence[AnyAnalysis], metrics: Sequence[Metric]) -> list[Cell]:
     """Return the takes of a side by exercise, in order of appearance, with their readings.
 
     Rates within 2 % are one. Raises InputError for a take that cannot be measured.
     """
-    groups: dict[Exercise, list[Analysis[Any]]] = {}
+    groups: dict[Exercise, list[AnyAnalysis]] = {}
     for one in takes:
         exercise, loose = _exercise(one.take), _loose(one.take)
         near = next((known for known in groups if _alike(known, exercise, loose)), exercise)
@@ -166,7 +166,7 @@ def _alike(one: Exercise, other: Exercise, loose: float) -> bool:
     return one[:3] == other[:3] and same_rate(one.rate, other.rate, 2 * loose)
 
 
-def _cell(exercise: Exercise, members: Sequence[Analysis[Any]], metrics: Sequence[Metric]) -> Cell:
+def _cell(exercise: Exercise, members: Sequence[AnyAnalysis], metrics: Sequence[Metric]) -> Cell:
     names = [metric.name for metric in metrics]
     measured = [measure(one, names).by_metric() for one in members]
     first = members[0].take.header.parameters

@@ -1,7 +1,6 @@
 """All checks of a take, in the order in which one rules out another."""
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 
@@ -11,13 +10,15 @@ from kickback.findings.finding import SEVERITIES, Finding
 from kickback.findings.interrupted import check_interruptions
 from kickback.findings.leaps import check_leaps
 from kickback.findings.steps import check_steps
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.interrupted import interruptions_of
 from kickback.kinds.table import analyse
-from kickback.motion.analysis import Analysis, Prints
 from kickback.motion.clock import clock_of
 from kickback.motion.fixed_step import FixedStep
 from kickback.motion.interruptions import PAUSE, RESPAWN, Interruption, apart
 from kickback.motion.options import Options
+from kickback.motion.prints import Prints
+from kickback.takes.once import once
 from kickback.takes.record import replace
 from kickback.takes.take import Take
 
@@ -27,7 +28,7 @@ _LONG = {"hitch", "frames-dropped"}
 """What a pause also looks like."""
 
 
-def examine(take: Take | Analysis[Any], options: Options | None = None) -> list[Finding]:
+def examine(take: Take | AnyAnalysis, options: Options | None = None) -> list[Finding]:
     """Return what a take's user should know before building on it, worst first.
 
     Of the ``options`` the thinnest floor (where the header does not say) and the side of the
@@ -37,10 +38,11 @@ def examine(take: Take | Analysis[Any], options: Options | None = None) -> list[
     if analysis.clock != "wall":  # what interrupts it is on the wall clock
         wall = replace(analysis.shown, header=replace(analysis.shown.header, clock="wall"))
         analysis = analyse(wall, analysis.options)
-    return analysis.once("findings", lambda: _examined(analysis))
+    return _examined(analysis)
 
 
-def _examined(analysis: Analysis[Any]) -> list[Finding]:
+@once
+def _examined(analysis: AnyAnalysis) -> list[Finding]:
     found = check_clock(analysis.shown)
     if found:
         return _named(found, analysis.take)  # nothing else can be told without a clock
@@ -48,7 +50,7 @@ def _examined(analysis: Analysis[Any]) -> list[Finding]:
         return _named(_causes_only(_joined(_found(analysis))), analysis.take)
 
 
-def _found(analysis: Analysis[Any]) -> list[Finding]:
+def _found(analysis: AnyAnalysis) -> list[Finding]:
     shown, steps = analysis.shown, analysis.fixed_step
     prints = analysis.prints if steps is None else Prints(shown)
     found = check_frames(shown, clock_of(shown, prints["t"], prints["dt"]))
@@ -66,16 +68,16 @@ def _found(analysis: Analysis[Any]) -> list[Finding]:
     return found + [_as_shown(item, steps) for item in read]
 
 
-def _known_leaps(analysis: Analysis[Any], interrupted: Sequence[Interruption]) -> set[int]:
+def _known_leaps(analysis: AnyAnalysis, interrupted: Sequence[Interruption]) -> set[int]:
     """Return the frames of leaps that are a respawn, or no interruption to the take's kind."""
     respawns = {one.start for one in interrupted if one.kind is RESPAWN}
     kept = {one.start for one in interrupted}
     return respawns | {one.start for one in analysis.interruptions} - kept
 
 
-def _of_kind(analysis: Analysis[Any]) -> list[Finding]:
+def _of_kind(analysis: AnyAnalysis) -> list[Finding]:
     """Return what the checks of a take's kind find, piece by piece."""
-    checks: Any = analysis.kind.checks  # type: ignore[attr-defined]
+    checks = analysis.kind.measuring.checks
     return [
         _moved(item, piece.start)
         for piece in analysis.pieces

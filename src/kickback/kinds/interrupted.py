@@ -1,14 +1,13 @@
 """What interrupts a take, and which occurrences of a metric that leaves out."""
 
-from typing import Any
-
 import numpy as np
 
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences
-from kickback.motion.analysis import Analysis
 from kickback.motion.interruptions import LEAP, Interruption
 from kickback.motion.segments import BoolArray
+from kickback.takes.once import once
 from kickback.takes.record import replace
 
 __all__ = ["interruptions_of", "spoiled"]
@@ -16,43 +15,39 @@ __all__ = ["interruptions_of", "spoiled"]
 Spans = list[tuple[float, float, Interruption]]
 
 
-def interruptions_of(analysis: Analysis[Any]) -> list[Interruption]:
+@once
+def interruptions_of(analysis: AnyAnalysis) -> list[Interruption]:
     """Return what interrupts a take, in the order of time: of its clock, and of its kind."""
-    return analysis.once("interruptions", lambda: _found(analysis))
-
-
-def _found(analysis: Analysis[Any]) -> list[Interruption]:
-    kind: Any = analysis.kind
+    reading = analysis.kind.reading
     named = [_named(analysis, one) for one in analysis.interruptions]
     found = [one for one in named if one is not None]
     found += [
         replace(one, start=one.start + piece.start, stop=one.stop + piece.start)
         for piece in analysis.pieces
-        for one in kind.interruptions(piece.motion)
+        for one in reading.interruptions(piece.motion)
     ]
     return sorted(found, key=lambda one: one.begin)
 
 
-def _named(analysis: Analysis[Any], one: Interruption) -> Interruption | None:
+def _named(analysis: AnyAnalysis, one: Interruption) -> Interruption | None:
     """Return a leap as what the kind calls it; None where it is no interruption to it."""
     if one.kind is not LEAP:
         return one
-    kind: Any = analysis.kind
     before = [piece for piece in analysis.pieces if piece.start + len(piece.take) == one.start]
     if not before:
         return one
-    called = kind.leap(before[0].motion)
+    called = analysis.kind.reading.leap(before[0].motion)
     return None if called is None else replace(one, kind=called)
 
 
 def spoiled(
-    analysis: Analysis[Any], metric: Metric, found: Occurrences
+    analysis: AnyAnalysis, metric: Metric, found: Occurrences
 ) -> tuple[BoolArray, list[Interruption | None]]:
     """Return which occurrences, shape (k,), an interruption touches, and the first that does.
 
     What belongs to a flight is touched by all that interrupts it.
     """
-    spans = _spans(analysis, whole=any(role.gravity for role in metric.needs))
+    spans = _spans(analysis, any(role.gravity for role in metric.needs))
     touched = np.zeros(len(found.value), dtype=bool)
     by: list[Interruption | None] = [None] * len(found.value)
     for k, (start, end) in enumerate(zip(found.start.tolist(), found.end.tolist(), strict=True)):
@@ -63,15 +58,11 @@ def spoiled(
     return touched, by
 
 
-def _spans(analysis: Analysis[Any], *, whole: bool) -> Spans:
+@once
+def _spans(analysis: AnyAnalysis, whole: bool) -> Spans:
     """Return when interruptions spoil what happens; with ``whole``, all of a flight."""
-    return analysis.once(f"spoiled spans {whole}", lambda: _made(analysis, whole=whole))
-
-
-def _made(analysis: Analysis[Any], *, whole: bool) -> Spans:
-    kind: Any = analysis.kind
     flights = [
-        span for piece in analysis.pieces for span in kind.together(piece.motion)
+        span for piece in analysis.pieces for span in analysis.kind.reading.flights(piece.motion)
     ] if whole else []  # fmt: skip
     spans = []
     for one in interruptions_of(analysis):

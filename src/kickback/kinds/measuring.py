@@ -1,18 +1,18 @@
 """Measuring a take: every metric of its kind's catalogue, or those that were chosen."""
 
 from collections.abc import Iterable, Sequence
-from typing import Any
 
 import numpy as np
 
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.interrupted import interruptions_of, spoiled
 from kickback.kinds.table import all_metrics, analyse, kinds_with
 from kickback.metrics.metric import Metric, names_in, select_metrics
 from kickback.metrics.record import Measurement, Measurements, Occurrences, joined, none
-from kickback.motion.analysis import Analysis
 from kickback.motion.fixed_step import FixedStep
 from kickback.motion.options import Options
 from kickback.takes.numeric import median
+from kickback.takes.once import once
 from kickback.takes.quantities import TIME
 from kickback.takes.record import replace
 from kickback.takes.take import Take
@@ -41,7 +41,7 @@ UNLIKE = 0.05
 
 
 def measure(
-    take: Take | Analysis[Any], only: Iterable[str] = (), options: Options | None = None
+    take: Take | AnyAnalysis, only: Iterable[str] = (), options: Options | None = None
 ) -> Measurements:
     """Measure the metrics of a take, or of its analysis.
 
@@ -53,52 +53,56 @@ def measure(
     """
     analysis = analyse(take, options)
     wanted = select_metrics(all_metrics(), only)
-    kind: Any = analysis.kind
-    own = set(kind.metrics)
+    own = set(analysis.kind.measuring.metrics)
     chosen = [metric for metric in wanted if metric in own]
-    scenes = analysis.once(
-        "scenes", lambda: [kind.scene(motion, None) for motion in analysis.motions]
-    )
+    scenes = _scenes(analysis)
     rows = [_measured(analysis, scenes, metric) for metric in chosen]
-    rows = _all_doubted(analysis, scenes, rows, chosen)
+    rows = _all_doubted(analysis, rows, chosen)
     if names_in(only):
         rows += [_of_others(analysis, metric) for metric in wanted if metric not in own]
     return Measurements(rows=rows)
 
 
-def _of_others(analysis: Analysis[Any], metric: Metric) -> Measurement:
+@once
+def _scenes(analysis: AnyAnalysis) -> list[object]:
+    """Return what the metrics look at, of each piece."""
+    return [analysis.kind.measuring.scene(motion, None) for motion in analysis.motions]
+
+
+@once
+def _exact_scenes(analysis: AnyAnalysis) -> list[object]:
+    """Return the same as it would be if the log were exact."""
+    kind = analysis.kind.measuring
+    pairs = zip(analysis.motions, _scenes(analysis), strict=True)
+    return [kind.scene(kind.exact(motion), scene) for motion, scene in pairs]
+
+
+def _of_others(analysis: AnyAnalysis, metric: Metric) -> Measurement:
     """Return no value for a metric that a take's kind does not have, and which kinds do."""
-    kind: Any = analysis.kind
+    kind = analysis.kind
     having = " and ".join(f"'{one.name}'" for one in kinds_with(metric))
     reason = f"a take of the kind '{kind.name}' has no such metric; {having} has it"
     return _row(analysis, metric, none(reason), None, None, reason)
 
 
 def _all_doubted(
-    analysis: Analysis[Any],
-    scenes: Sequence[Any],
+    analysis: AnyAnalysis,
     rows: list[Measurement],
     metrics: Sequence[Metric],
 ) -> list[Measurement]:
     """Return measurements with the resolutions that they would have if their log were exact."""
-    kind: Any = analysis.kind
+    kind = analysis.kind.measuring
     doubts = tuple(
         dict.fromkeys(text for motion in analysis.motions for text in kind.doubts(motion))
     )
     if not doubts:
         return rows
-    exact = analysis.once(
-        "exact scenes",
-        lambda: [
-            kind.scene(kind.exact(motion), scene)
-            for motion, scene in zip(analysis.motions, scenes, strict=True)
-        ],
-    )
+    exact = _exact_scenes(analysis)
     return [_doubted(row, metric, exact, doubts) for row, metric in zip(rows, metrics, strict=True)]
 
 
 def _doubted(
-    row: Measurement, metric: Metric, exact: Sequence[Any], doubts: tuple[str, ...]
+    row: Measurement, metric: Metric, exact: Sequence[object], doubts: tuple[str, ...]
 ) -> Measurement:
     """Return a measurement with the resolution that it would have if its log were exact."""
     if row.value is None or row.resolution is None or metric.display:
@@ -111,7 +115,7 @@ def _doubted(
     return replace(row, ideal_resolution=median(ideal), doubts=doubts)
 
 
-def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) -> Measurement:
+def _measured(analysis: AnyAnalysis, scenes: Sequence[object], metric: Metric) -> Measurement:
     found, left_out, tries = _occurrences(analysis, scenes, metric)
     count = len(found.value)
     value = median(found.value) if count else None
@@ -132,7 +136,7 @@ def _measured(analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric) ->
 
 
 def _row(
-    analysis: Analysis[Any],
+    analysis: AnyAnalysis,
     metric: Metric,
     found: Occurrences,
     value: float | None,
@@ -160,7 +164,7 @@ def _row(
 
 
 def _occurrences(
-    analysis: Analysis[Any], scenes: Sequence[Any], metric: Metric
+    analysis: AnyAnalysis, scenes: Sequence[object], metric: Metric
 ) -> tuple[Occurrences, Occurrences, Occurrences | None]:
     """Return the occurrences of a metric that count, those that something interrupts, and tries."""
     if metric.display:
@@ -184,7 +188,7 @@ def _sound(found: Occurrences) -> Occurrences:
 
 
 def _uninterrupted(
-    analysis: Analysis[Any], metric: Metric, parts: Sequence[Occurrences]
+    analysis: AnyAnalysis, metric: Metric, parts: Sequence[Occurrences]
 ) -> tuple[list[Occurrences], Occurrences]:
     """Return the occurrences that nothing interrupts, and those that something does."""
     if not interruptions_of(analysis):

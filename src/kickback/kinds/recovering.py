@@ -1,20 +1,22 @@
 """The laws of a take: those of its pieces between leaps, told once."""
 
 from collections.abc import Sequence
-from typing import Any
 
+from kickback.kinds.analysis import AnyAnalysis
+from kickback.kinds.kind import piece_laws
 from kickback.kinds.table import analyse
+from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Law, Laws
 from kickback.laws.residuals import Residuals
-from kickback.motion.analysis import Analysis
 from kickback.motion.options import Options
+from kickback.takes.once import once
 from kickback.takes.record import replace
 from kickback.takes.take import Take
 
 __all__ = ["recover_laws", "residuals_of"]
 
 
-def recover_laws(take: Take | Analysis[Any], options: Options | None = None) -> Laws:
+def recover_laws(take: Take | AnyAnalysis, options: Options | None = None) -> Laws:
     """Return the update rule behind each phase of a take, and between them.
 
     Equal phases are pooled. A phase that no rule explains, or that is too short or too
@@ -23,19 +25,19 @@ def recover_laws(take: Take | Analysis[Any], options: Options | None = None) -> 
     InputError for a take that cannot be measured.
     """
     analysis = analyse(take, options)
-    return analysis.once("all laws", lambda: _told_once(_by_piece(analysis), analysis.take.name))
+    return _laws(analysis)
 
 
-def _by_piece(analysis: Analysis[Any]) -> list[Laws]:
-    found: list[Laws] = analysis.kind.told(analysis)  # type: ignore[attr-defined]
-    return found
+@once
+def _laws(analysis: AnyAnalysis) -> Laws:
+    return _told_once(piece_laws(analysis), analysis.take.name)
 
 
 def _told_once(parts: Sequence[Laws], take: str) -> Laws:
     """Return the laws of pieces as those of one take."""
     if len(parts) == 1:
         return parts[0]
-    best: dict[tuple[str, Any], Law] = {}
+    best: dict[tuple[str, PhaseKey], Law] = {}
     for row in (row for part in parts for row in part):
         key = (row.track, row.phase)
         if key not in best or _weight(row) > _weight(best[key]):
@@ -56,8 +58,8 @@ def _weight(row: Law) -> tuple[bool, int]:
     return row.family is not None, row.frames
 
 
-def residuals_of(analysis: Analysis[Any]) -> list[Residuals]:
+def residuals_of(analysis: AnyAnalysis) -> list[Residuals]:
     """Return what the laws of each piece leave of its steps."""
-    kind: Any = analysis.kind
-    pairs = zip(analysis.motions, _by_piece(analysis), strict=True)
-    return [left for motion, laws in pairs for left in kind.residuals(motion, laws)]
+    pairs = zip(analysis.motions, piece_laws(analysis), strict=True)
+    residuals = analysis.kind.rules.residuals
+    return [left for motion, laws in pairs for left in residuals(motion, laws)]

@@ -1,19 +1,18 @@
 """The table of kinds, and which of them a take is of."""
 
 from collections.abc import Sequence
-from typing import Any
 
 from kickback.errors import InputError, nearest
+from kickback.kinds.analysis import Analysis, AnyAnalysis
 from kickback.kinds.aspect import Aspect, with_aspects
 from kickback.kinds.camera.aspect import CAMERA
 from kickback.kinds.foot.kind import FOOT
-from kickback.kinds.kind import Kind
+from kickback.kinds.kind import AnyKind
 from kickback.kinds.shot.kind import SHOT
 from kickback.kinds.smoothness.aspect import SMOOTHNESS
 from kickback.kinds.state.aspect import STATES
 from kickback.kinds.vehicle.kind import VEHICLE
 from kickback.metrics.metric import Metric
-from kickback.motion.analysis import Analysis
 from kickback.motion.options import Options
 from kickback.takes.take import Take
 
@@ -22,11 +21,11 @@ __all__ = ["KINDS", "all_metrics", "analyse", "kind_of", "kinds_with"]
 ASPECTS: tuple[Aspect, ...] = (CAMERA, STATES, SMOOTHNESS)
 """What goes beside every kind."""
 
-KINDS: list[Kind] = [with_aspects(kind, ASPECTS) for kind in (FOOT, VEHICLE, SHOT)]
+KINDS: list[AnyKind] = [with_aspects(kind, ASPECTS) for kind in (FOOT, VEHICLE, SHOT)]
 """Every kind of subject; the first that applies to a take is its."""
 
 
-def kind_of(take: Take) -> Kind:
+def kind_of(take: Take) -> AnyKind:
     """Return the kind that a take's header names, or that its columns tell.
 
     Raises InputError for a name that is none, and for a take of no known kind.
@@ -49,7 +48,7 @@ def kind_of(take: Take) -> Kind:
     )
 
 
-def analyse(take: Take | Analysis[Any], options: Options | None = None) -> Analysis[Any]:
+def analyse(take: Take | AnyAnalysis, options: Options | None = None) -> AnyAnalysis:
     """Return the analysis of a take; an analysis is its own."""
     if isinstance(take, Analysis):
         return take
@@ -58,13 +57,13 @@ def analyse(take: Take | Analysis[Any], options: Options | None = None) -> Analy
     return Analysis(take, options or Options(), kind_of)
 
 
-def kinds_with(metric: Metric) -> list[Kind]:
+def kinds_with(metric: Metric) -> list[AnyKind]:
     """Return the kinds that have a metric."""
-    return [kind for kind in KINDS if metric in kind.metrics]
+    return [kind for kind in KINDS if metric in kind.measuring.metrics]
 
 
 def all_metrics() -> Sequence[Metric]:
     """Return the catalogue: of all kinds in their order, then what goes beside them."""
     beside = [metric for aspect in ASPECTS for metric in aspect.metrics]
-    own = [metric for kind in KINDS for metric in kind.metrics if metric not in beside]
+    own = [metric for kind in KINDS for metric in kind.measuring.metrics if metric not in beside]
     return [*own, *beside]

@@ -29,9 +29,7 @@ def fit_steps(steps: Steps, noise: float, families: Sequence[Family] | None = No
     return select(data, choices_of(changing() if families is None else families, data))
 
 
-def split_by_speed(
-    steps: Steps, noise: float
-) -> tuple[Selected, Selected, float, int, int] | None:
+def split_by_speed(steps: Steps, noise: float) -> tuple[Selected, Selected, float, int, int] | None:
     """Return two constant accelerations, above and below some speed, where they explain all.
 
     The fit of the quicker steps, that of the slower ones, the speed between, and how many

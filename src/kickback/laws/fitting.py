@@ -345,7 +345,7 @@ class Fitting:
         return step, float(step @ right)
 
     def _better(self, at: Path, step: FloatArray) -> Path | None:
-        """Return the model after a step, or a part of it, that leaves less; None where none does."""
+        """Return the model after a step, or a part of one, that leaves less; None without one."""
         c, starts = at.c + step, at.starts
         if self.model.affine:
             rates = list(self.model.rates)

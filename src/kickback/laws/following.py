@@ -121,13 +121,16 @@ def _steps(motion: Motion, one: Followed, late: bool) -> _Steps:
                   way=np.sign(gone[rows]))  # fmt: skip
 
 
-def _selected(steps: _Steps, one: Followed, usual: float, family: Family, *, ahead: bool) -> Selected:
+def _selected(
+    steps: _Steps, one: Followed, usual: float, family: Family, *, ahead: bool
+) -> Selected:
     """Return the rule of some steps, whose places were rounded twice in each."""
     arithmetic = _ARITHMETIC * float(np.max(np.abs(steps.w0), initial=0.0))
     noise = max(one.grid * 2**0.5 / ROOT_12, arithmetic)
-    data = Observations.each(steps.w0, steps.w1, steps.dt, noise, usual)
-    data.within = _WITHIN
-    data.inputs = {"pace": np.stack((np.zeros(len(steps.pace)), steps.pace), axis=1)}
+    pace = np.stack((np.zeros(len(steps.pace)), steps.pace), axis=1)
+    data = Observations.each(
+        steps.w0, steps.w1, steps.dt, noise, usual, within=_WITHIN, inputs={"pace": pace}
+    )
     term = _AHEAD if ahead else _PLAIN
     clocks = term.clocks[:1] if data.even else term.clocks
     models = tuple(StepModel(terms=(term,), clocks=(clock,)) for clock in clocks)

@@ -17,7 +17,7 @@ from kickback.laws.step_model import Speeds, StepModel
 from kickback.laws.steps import Steps
 from kickback.motion.clock import EVEN, uneven_share
 from kickback.takes.numeric import ROOT_12
-from kickback.takes.record import Record
+from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray
 
 __all__ = ["Observations", "Stretch", "flat"]
@@ -27,6 +27,9 @@ _PATH_ARITHMETIC = 1e-10
 
 _STEP_ARITHMETIC = 1e-9
 """Share of the highest speed that arithmetic may leave of one step."""
+
+_TINIEST: float = float(np.finfo(np.float64).tiny) ** 0.25
+"""An error below which no value has one: its square divides."""
 
 _LONGEST = 2_000
 """Steps of a stretch that are fitted: they tell all of it."""
@@ -57,48 +60,89 @@ class Stretch(Record, frozen=True, kw_only=True):
     inputs: Mapping[str, FloatArray] = {}
 
 
-class Observations:
+class Observations(Record, frozen=True, kw_only=True, dict=True):
     """Stretches that one rule should explain, side by side: arrays of shape (s, r), a row each.
 
-    ``v``, ``dt``, ``on``: speeds, steps and what is there; ``scale`` and ``shift`` turn a speed
-    before its step. ``y``: the values to be explained, shape (s, r) or (s, 2r) where they are
-    complex (real parts, then imaginary ones), and ``seen``: which of them count. ``ways``: the
-    directions that a start may lie in. ``noise``: the standard error of a value, of which
-    ``rounding`` is a part; ``guessed``: it may be more than there is,
-    as what noise is told from motion holds of it.
-    ``placed``: the values are places; ``begins``: each stretch begins at a speed that is to be
-    found, not at its first. ``steadiest``: the least error of a steady speed; ``ends_level``:
-    stretches may run on into a limit. ``inputs``: what moves beside the speeds, by name, shape
-    (s, r). ``within``: times its noise that what is left may be. ``span``: the longest
-    stretch, s; ``size`` and ``reach``: the largest speed and value.
+    ``v``, ``dt``, ``on``: speeds, steps and what is there; ``p``: places, where these are the
+    values that are to be explained and not the speeds. ``turned``: a factor and a sum that turn a
+    speed before its step; ``inputs``: what moves beside the speeds, by name. ``noise``: the
+    standard error of a value, of which ``rounding`` is a part; ``guessed``: it may be more than
+    there is, as what noise is told from motion holds of it. ``time_error``: that of a frame's
+    time, s. ``begins``: each stretch begins at a speed that is to be found, not at its first.
+    ``toward``: where a push goes. ``steadiest``: the least error of a steady speed;
+    ``ends_level``: stretches may run on into a limit; ``within``: times its noise that what is
+    left may be.
     """
 
-    def __init__(
-        self, v: Speeds, dt: FloatArray, on: npt.NDArray[np.bool_], noise: float, usual: float, *,
-        p: Speeds | None = None, turned: tuple[FloatArray, FloatArray] | None = None,
-        time_error: float = 0.0, rounding: float = 0.0, begins: bool = True,
-        toward: complex = 1.0,
-    ) -> None:  # fmt: skip
-        self.v, self.dt, self.on, self.p, self.turned = v, dt, on, p, turned
-        self.noise, self.usual, self.rounding, self.toward = noise, usual, rounding, toward
-        self.begins, self.placed, self.guessed = begins, p is not None, False
-        self.steadiest, self.ends_level, self.time_error = 0.0, False, time_error
-        self.inputs: Mapping[str, FloatArray] = {}
-        self.within = 1.0
-        values = v if p is None else p
-        self.ways: tuple[complex, ...] = (1.0, 1j) if np.iscomplexobj(values) else (1.0,)
-        self.size = float(np.max(np.abs(v), initial=0.0))
-        self.reach = float(np.max(np.abs(values), initial=0.0))
-        self.span = float(np.max(dt.sum(axis=1)))
-        steps = dt[:, 1:][on[:, 1:]]
-        self.uneven, self.frames = uneven_share(steps), int(steps.size)
-        self.even = self.uneven <= EVEN
-        self.y = flat(values)
-        seen = on.copy()
-        seen[:, 0] &= begins  # a first speed that is given is no value to be explained
-        self.seen = np.tile(seen, (1, len(self.ways)))
-        tiniest = float(np.finfo(np.float64).tiny) ** 0.25  # its square divides
-        self._least = noise**2 + max(_PATH_ARITHMETIC * self.reach, tiniest) ** 2
+    v: Speeds
+    dt: FloatArray
+    on: npt.NDArray[np.bool_]
+    noise: float
+    usual: float
+    p: Speeds | None = None
+    turned: tuple[FloatArray, FloatArray] | None = None
+    inputs: Mapping[str, FloatArray] = {}
+    time_error: float = 0.0
+    rounding: float = 0.0
+    guessed: bool = False
+    begins: bool = True
+    toward: complex = 1.0
+    steadiest: float = 0.0
+    ends_level: bool = False
+    within: float = 1.0
+
+    @property
+    def placed(self) -> bool:
+        """Whether the values are places."""
+        return self.p is not None
+
+    @cached_property
+    def ways(self) -> tuple[complex, ...]:
+        """Return the directions that a start may lie in."""
+        return (1.0, 1j) if np.iscomplexobj(self.v) else (1.0,)
+
+    @cached_property
+    def y(self) -> FloatArray:
+        """Return the values that are to be explained; real parts, then imaginary ones."""
+        return flat(self.v if self.p is None else self.p)
+
+    @cached_property
+    def seen(self) -> npt.NDArray[np.bool_]:
+        """Return which of them count: a first speed that is given is none."""
+        seen = self.on.copy()
+        seen[:, 0] &= self.begins
+        return np.tile(seen, (1, len(self.ways)))
+
+    @cached_property
+    def size(self) -> float:
+        """Return the highest speed."""
+        return float(np.max(np.abs(self.v), initial=0.0))
+
+    @cached_property
+    def reach(self) -> float:
+        """Return the largest value."""
+        return float(np.max(np.abs(self.v if self.p is None else self.p), initial=0.0))
+
+    @cached_property
+    def span(self) -> float:
+        """Return the length of the longest stretch, s."""
+        return float(np.max(self.dt.sum(axis=1)))
+
+    @cached_property
+    def uneven(self) -> float:
+        """Return by which share of the usual one steps differ at most."""
+        return uneven_share(self.dt[:, 1:][self.on[:, 1:]])
+
+    @property
+    def even(self) -> bool:
+        """Whether all steps last equally long, so that nothing tells frame from second."""
+        return self.uneven <= EVEN
+
+    @cached_property
+    def _least(self) -> float:
+        """Return the variance of a value, no less than that of arithmetic."""
+        least = max(_PATH_ARITHMETIC * self.reach, _TINIEST)
+        return self.noise * self.noise + least * least
 
     @classmethod
     def of(
@@ -122,32 +166,32 @@ class Observations:
         dt = needed([one.dt for one in stretches])
         dt[:, 0] = 0.0
         turns = [one.turned for one in stretches if one.turned is not None]
-        found = cls(
-            needed([one.v for one in stretches]),
-            dt,
-            needed([np.ones(len(one.v), dtype=bool) for one in stretches]) > 0,
-            noise,
-            usual,
+        turned = None
+        if turns:
+            turned = needed([one[0] for one in turns], 1.0), needed([one[1] for one in turns])
+        return cls(
+            v=needed([one.v for one in stretches]),
+            dt=dt,
+            on=needed([np.ones(len(one.v), dtype=bool) for one in stretches]) > 0,
+            noise=noise,
+            usual=usual,
             p=table([None if one.p is None else one.p - one.p[0] for one in stretches], 0.0),
-            turned=(needed([one[0] for one in turns], 1.0), needed([one[1] for one in turns]))
-            if turns
-            else None,
+            turned=turned,
+            inputs={
+                name: needed([one.inputs[name] for one in stretches])
+                for name in stretches[0].inputs
+            },
             **more,
         )
-        found.inputs = {
-            name: needed([one.inputs[name] for one in stretches]) for name in stretches[0].inputs
-        }
-        return found
 
     @classmethod
     def each(
-        cls, v0: Speeds, v1: Speeds, dt: FloatArray, noise: float, usual: float,
-        toward: complex = 1.0,
-    ) -> "Observations":  # fmt: skip
+        cls, v0: Speeds, v1: Speeds, dt: FloatArray, noise: float, usual: float, **more: Any
+    ) -> "Observations":
         """Return steps that are each explained by themselves, within ``noise``, length/s."""
         v, steps = np.stack((v0, v1), axis=1), np.stack((np.zeros(len(dt)), dt), axis=1)
         on = np.ones(v.shape, dtype=bool)
-        return cls(v, steps, on, noise, usual, begins=False, toward=toward)
+        return cls(v=v, dt=steps, on=on, noise=noise, usual=usual, begins=False, **more)
 
     @classmethod
     def exact(cls, steps: Steps, noise: float) -> "Observations":
@@ -162,9 +206,7 @@ class Observations:
             Stretch(v=np.append(one.v0[:1], one.v1), dt=np.append(0.0, one.dt)) for one in parts
         ]
         rounding = grid / ROOT_12
-        return cls.of(
-            stretches, rounding, parts[0].usual, time_error=time_error, rounding=rounding
-        )
+        return cls.of(stretches, rounding, parts[0].usual, time_error=time_error, rounding=rounding)
 
     @classmethod
     def noisy(
@@ -178,11 +220,10 @@ class Observations:
         values = [one.v if one.p is None else one.p for one in stretches]
         third = np.concatenate([np.diff(one, 3) for one in values])
         told = noise or float(np.sqrt(np.mean(third**2) / 20))
-        found = cls.of(stretches, told, usual, rounding=rounding)
+        found = cls.of(stretches, told, usual, rounding=rounding, guessed=True, ends_level=True)
         # at a steady speed rounding repeats itself, and does not average out over the frames
-        found.steadiest = _REPEATS * rounding / (found.span if found.placed else 1.0)
-        found.ends_level = found.guessed = True
-        return found
+        steadiest = _REPEATS * rounding / (found.span if found.placed else 1.0)
+        return replace(found, steadiest=steadiest)
 
     def limited(self) -> "Observations":
         """Return the longest stretches, as far as a model that is not affine is followed."""
@@ -195,16 +236,15 @@ class Observations:
         def cut(table: Speeds) -> Speeds:
             return np.asarray(table[part, until])
 
-        turned = None if self.turned is None else (cut(self.turned[0]), cut(self.turned[1]))
-        found = Observations(
-            cut(self.v), cut(self.dt), cut(self.on), self.noise, self.usual,
-            p=None if self.p is None else cut(self.p), turned=turned, time_error=self.time_error,
-            rounding=self.rounding, toward=self.toward,
-        )  # fmt: skip
-        found.steadiest, found.ends_level = self.steadiest, self.ends_level
-        found.guessed, found.within = self.guessed, self.within
-        found.inputs = {name: cut(one) for name, one in self.inputs.items()}
-        return found
+        return replace(
+            self,
+            v=cut(self.v),
+            dt=cut(self.dt),
+            on=cut(self.on),
+            p=None if self.p is None else cut(self.p),
+            turned=None if self.turned is None else (cut(self.turned[0]), cut(self.turned[1])),
+            inputs={name: cut(one) for name, one in self.inputs.items()},
+        )
 
     @cached_property
     def by_steps(self) -> "Observations":
@@ -216,7 +256,12 @@ class Observations:
             before = before * self.turned[0][:, 1:] + self.turned[1][:, 1:]
         noise = 2**0.5 * self.noise + _STEP_ARITHMETIC * self.size
         return self.each(
-            before[into], self.v[:, 1:][into], self.dt[:, 1:][into], noise, self.usual, self.toward
+            before[into],
+            self.v[:, 1:][into],
+            self.dt[:, 1:][into],
+            noise,
+            self.usual,
+            toward=self.toward,
         )
 
     @cached_property

@@ -94,7 +94,9 @@ def _exactly(motion: Motion, track: Track, pool: Pool, base: Law, unit: str) -> 
     return None
 
 
-def _near_apex(base: Law, split: tuple[Selected, Selected, float, int, int], unit: str) -> list[Law]:
+def _near_apex(
+    base: Law, split: tuple[Selected, Selected, float, int, int], unit: str
+) -> list[Law]:
     """Return the laws of a flight away from its apex and near it, with the speed between."""
     far, near, speed, many, few = split
     limit = Constant(name="below", value=speed, unit=SPEED.within(unit))

@@ -9,11 +9,11 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from kickback.laws.fitting import Fitting, ModelFit, Path
-from kickback.laws.least_squares import linear
+from kickback.laws.doubt import exponent_of, hidden_by_noise, is_straight, path_of
+from kickback.laws.fitting import Fitting, ModelFit
 from kickback.laws.observations import Observations
-from kickback.laws.step_model import Speeds, StepModel, Term, power_of, step_of
-from kickback.takes.record import Record
+from kickback.laws.step_model import Speeds, StepModel, Term
+from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray
 
 if TYPE_CHECKING:
@@ -42,10 +42,6 @@ _OWN = 2.0
 _MATERIAL = 1e-9
 """Share of the largest value below which what is left is that of the arithmetic."""
 
-_HIDDEN, _HIDDEN_CHANGE = 0.25, 0.04
-"""Share of a push, or of a speed, that a bend may have unseen for a rule to be told; and of a
-steady speed that its change may have."""
-
 _VAGUE = 0.3
 """Error of a constant, as a share of it, beyond which it is not told."""
 
@@ -67,9 +63,6 @@ single steps."""
 _NEVER = 3.0
 """Times its noise that a step may miss, beyond which whole stretches need not be asked."""
 
-_NUDGE = 1e-5
-"""Change of a power that shows what it does."""
-
 
 class Choice(Record, frozen=True, kw_only=True):
     """A family that may explain observations, by its models: the usual one first."""
@@ -77,6 +70,11 @@ class Choice(Record, frozen=True, kw_only=True):
     family: "Family"
     models: tuple[StepModel, ...]
     tier: int
+
+    @property
+    def affine(self) -> bool:
+        """Whether all of its models are."""
+        return all(model.affine for model in self.models)
 
 
 class Selected(Record, frozen=True, kw_only=True):
@@ -123,41 +121,49 @@ class _Candidate(Record, frozen=True, kw_only=True):
     fit: ModelFit
 
 
-def select(
-    data: Observations, choices: Sequence[Choice], *, resisting: bool = False
-) -> Selected:
+def select(data: Observations, choices: Sequence[Choice], *, resisting: bool = False) -> Selected:
     """Return the simplest family that explains observations within their noise.
 
     Where two of one tier do equally well, or a bend that matters could hide, there is none. Of
     forces that are ``resisting`` the usual one is told, with what does as well; each must be one,
     and shown.
     """
-    if any(not model.affine for choice in choices for model in choice.models):
+    if not all(choice.affine for choice in choices):
         data = data.limited()
     near: float | None = None
     best: list[_Candidate] = []
     known: list[_Candidate] = []
     for tier in sorted({choice.tier for choice in choices}):
-        found = [
-            _Candidate(choice=choice, fit=fit)
-            for choice in choices
-            if choice.tier == tier
-            for fit in _fits(data, choice, near)
-        ]
-        rates = (_rate(one.fit) for one in found if one.fit.model.rates)
-        near = next((rate for rate in rates if rate * data.span > _FLATTEST), near)
-        sound = [one for one in found if _sound(data, one.fit, resisting=resisting)]
-        good = sorted(sound, key=lambda one: one.fit.score)
-        if not good and best:
+        found = _of_tier(data, [choice for choice in choices if choice.tier == tier], near)
+        near = _near(data, found) or near
+        good = [one for one in found if _sound(data, one.fit, resisting=resisting)]
+        good.sort(key=lambda one: one.fit.score)
+        if best and not _better(good, best):
             break
-        if not good:
-            continue
-        if best and good[0].fit.score >= best[0].fit.score - _BENT:
-            break
-        best, known = good, found
-        if _rivals(best) or resisting or _straight(data, best[0].fit):
+        best, known = (good, found) if good else (best, known)
+        if best and (resisting or _rivals(best) or is_straight(data, best[0].fit)):
             break
     return _answer(data, best, known, resisting=resisting)
+
+
+def _of_tier(data: Observations, choices: Sequence[Choice], near: float | None) -> list[_Candidate]:
+    """Return the fits of all families of a tier."""
+    return [
+        _Candidate(choice=choice, fit=fit)
+        for choice in choices
+        for fit in (_affine if choice.affine else _followed)(data, choice, near)
+    ]
+
+
+def _near(data: Observations, found: Sequence[_Candidate]) -> float | None:
+    """Return the first rate of a decay among fits, near which others are looked for."""
+    rates = (_rate(one.fit) for one in found if one.fit.model.rates)
+    return next((rate for rate in rates if rate * data.span > _FLATTEST), None)
+
+
+def _better(good: Sequence[_Candidate], best: Sequence[_Candidate]) -> bool:
+    """Whether fits with more constants are better by far."""
+    return bool(good) and good[0].fit.score < best[0].fit.score - _BENT
 
 
 def _rate(fit: ModelFit) -> float:
@@ -165,28 +171,29 @@ def _rate(fit: ModelFit) -> float:
     return float(fit.c[fit.model.rates[0]])
 
 
-def _fits(data: Observations, choice: Choice, near: float | None) -> list[ModelFit]:
+def _followed(data: Observations, choice: Choice, _: float | None) -> list[ModelFit]:
+    """Return the fits of a family whose models are followed step by step."""
+    found = (Fitting(data, model).fit() for model in _shortlist(data, choice.models))
+    return [one for one in found if one is not None]
+
+
+def _affine(data: Observations, choice: Choice, near: float | None) -> list[ModelFit]:
     """Return the fits of a family's models; only what may be the best is looked at closely.
 
     Whose constants are makes no more of a step than steps differ: what leaves more is another rule.
     """
-    if not all(model.affine for model in choice.models):
-        found = [Fitting(data, model).fit() for model in _shortlist(data, choice.models)]
-        return [one for one in found if one is not None]
     usual, *others = choice.models
     first = _fitted(data, usual, near) or _fitted(data, usual, None)
     if first is None:
         return []
-    acts = _rate(first) * data.usual * data.size if usual.rates else 0.0
+    start = _rate(first) if usual.rates else None
+    acts = 0.0 if start is None else start * data.usual * data.size
     if first.misfit > data.uneven * max(data.change, acts):
         return [first]
-    start = _rate(first) if usual.rates else None
-    glances = [_fitted(data, model, start, _GLANCE) for model in others]
+    glances = (_fitted(data, model, start, _GLANCE) for model in others)
     rough = [one for one in glances if one is not None]
     least = min(fit.score for fit in (first, *rough))
-    closely = [
-        Fitting(data, one.model).fit(one.c) for one in rough if one.score < least + _FAR
-    ]
+    closely = (Fitting(data, one.model).fit(one.c) for one in rough if one.score < least + _FAR)
     return [first, *(one for one in closely if one is not None)]
 
 
@@ -210,9 +217,7 @@ def _shortlist(data: Observations, models: Sequence[StepModel]) -> list[StepMode
     fits = [one for model in models if (one := Fitting(steps, model).fit()) is not None]
     fits.sort(key=lambda one: one.misfit)  # equal ones stay in the order of the models
     most = _SHORTLIST * (3 if data.placed else 1)  # differences of places rank them badly
-    return [
-        one.model for one in fits[:most] if data.placed or one.misfit <= _NEVER * steps.noise
-    ]
+    return [one.model for one in fits[:most] if data.placed or one.misfit <= _NEVER * steps.noise]
 
 
 def _sound(data: Observations, fit: ModelFit, *, resisting: bool) -> bool:
@@ -262,26 +267,40 @@ def _answer(
     """Return what the likeliest fits tell, of all of their tier, ``known``."""
     if not best:
         return Selected(reason=LAWLESS, lawless=True)
-    rivals = _rivals(best)
-    if rivals and not resisting:
+    if _rivals(best) and not resisting:
         return Selected(reason="a line and a decay explain it equally well")
-    first = best[0]
-    if rivals:  # of those the one that comes first in the order of the tier
-        alike = [first, *rivals]
-        first = min(alike, key=lambda one: known.index(one))
-        rivals = [one for one in alike if one.choice is not first.choice]
+    alike = [best[0], *_rivals(best)]
+    first = min(alike, key=known.index)  # the one that comes first in the order of the tier
     own = [one.fit for one in (best if resisting else known) if one.choice is first.choice]
-    told, same = _reading(data, first, best[0].fit.score, own)
-    hidden = "" if resisting else _hidden(data, told)
+    told, readings = _reading(first, best[0].fit.score, own)
+    hidden = "" if resisting else hidden_by_noise(data, told)
     if hidden:
         return Selected(reason=hidden)
-    others = {" and ".join(sorted(one.choice.models[0].constants)) for one in rivals}
-    hides = tuple(sorted(others)) if data.begins else ()
-    return _told(data, first.choice, told, same, hides, resisting=resisting)
+    others = [one for one in alike if one.choice is not first.choice and data.begins]
+    same = [one for one in readings if _same(one.model, told.model, resisting=resisting)]
+    found = _told(data, first.choice, told, same)
+    clocks = {
+        name: _clock(data, term, clock, readings)
+        for term, clock in told.model.clock_of.items()
+        for name in term.constants
+    }
+    return replace(found, clocks=clocks, alike=_words(others))
+
+
+def _words(others: Sequence[_Candidate]) -> tuple[str, ...]:
+    """Return what families are called that do as well: by their constants."""
+    return tuple(sorted({" and ".join(sorted(one.choice.models[0].constants)) for one in others}))
+
+
+def _same(one: StepModel, told: StepModel, *, resisting: bool) -> bool:
+    """Whether a model is another order of the same terms, whose constants are as those told."""
+    if resisting:
+        return _by_frame(one) == _by_frame(told)
+    return one.clock_of == told.clock_of
 
 
 def _reading(
-    data: Observations, first: _Candidate, score: float, own: Sequence[ModelFit]
+    first: _Candidate, score: float, own: Sequence[ModelFit]
 ) -> tuple[ModelFit, list[ModelFit]]:
     """Return the fit that is told of a family's, and all that do as well.
 
@@ -304,57 +323,42 @@ def _reading(
     return min((one for one in same if one.score <= least + _NEAR), key=turned), alike
 
 
-def _told(
-    data: Observations,
-    choice: Choice,
-    told: ModelFit,
-    alike: Sequence[ModelFit],
-    others: tuple[str, ...],
-    *,
-    resisting: bool,
-) -> Selected:
-    """Return a family with the constants of a fit, and what they may be as well.
+def _told(data: Observations, choice: Choice, told: ModelFit, same: Sequence[ModelFit]) -> Selected:
+    """Return a family with the constants of a fit.
 
     Constants that another order of the terms has are within its errors.
     """
-    model = told.model
-    clocks = model.clock_of
-    same = [one for one in alike if one.model.clock_of == clocks or (
-        resisting and _by_frame(one.model) == _by_frame(model))]  # fmt: skip
-    names = choice.models[0].constants
-    errors = dict(zip(model.constants, told.stderr.tolist(), strict=True))
-    values = {name: told.value(name) for name in names}
-    floor = {"goal": data.steadiest, "speed": data.steadiest}
-    stderr = {
-        name: max(
-            float(np.hypot(errors[name], max(abs(one.value(name) - values[name]) for one in same))),
-            floor.get(name, 0.0),
-        )
-        for name in names
-    }
-    if not model.terms:  # a steady speed is the start of each stretch
+    values = {name: told.value(name) for name in choice.models[0].constants}
+    stderr = {name: _error(data, name, told, same) for name in values}
+    if not told.model.terms:  # a steady speed is the start of each stretch
         values, stderr = _steady(data, told)
     if "rate" in values:
-        h, rate = data.usual, values["rate"]
-        by = next(c for term, c in clocks.items() if "rate" in term.constants)
-        kept = 1 - rate * h if by == "first-order" else float(np.exp(-rate * h))
-        values["factor"], stderr["factor"] = kept, stderr["rate"] * h * abs(kept)
+        values["factor"], stderr["factor"] = _factor(data, told, stderr["rate"])
     return Selected(
         family=choice.family,
-        model=model,
+        model=told.model,
         c=told.c,
         values=values,
         stderr=stderr,
-        clocks={
-            name: _clock(data, term, clock, alike)
-            for term, clock in clocks.items()
-            for name in term.constants
-        },
-        exponent=_exponent(data, told),
-        alike=others,
+        exponent=exponent_of(data, told),
         misfit=told.misfit,
         frames=told.frames,
     )
+
+
+def _error(data: Observations, name: str, told: ModelFit, same: Sequence[ModelFit]) -> float:
+    """Return the standard error of a constant: its own, and what others make of it."""
+    own = float(told.stderr[told.model.constants.index(name)])
+    apart = max((abs(one.value(name) - told.value(name)) for one in same), default=0.0)
+    return max(float(np.hypot(own, apart)), data.steadiest if name == "goal" else 0.0)
+
+
+def _factor(data: Observations, told: ModelFit, error: float) -> tuple[float, float]:
+    """Return what a usual frame keeps of a speed, and its standard error."""
+    h, rate = data.usual, told.value("rate")
+    clock = next(c for term, c in told.model.clock_of.items() if "rate" in term.constants)
+    kept = 1 - rate * h if clock == "first-order" else float(np.exp(-rate * h))
+    return kept, error * h * abs(kept)
 
 
 def _by_frame(model: StepModel) -> set[Term]:
@@ -370,138 +374,9 @@ def _clock(data: Observations, term: Term, clock: str, alike: Sequence[ModelFit]
 
 def _steady(data: Observations, fit: ModelFit) -> tuple[dict[str, float], dict[str, float]]:
     """Return a steady speed that all stretches have, weighted together, and its standard error."""
-    at = _path(data, fit)
+    at = path_of(data, fit)
     alone = at.basis[-1]  # a start's own line, less the place that its path begins at, of size one
     size = np.sum(at.weight * alone * at.own[0], axis=1)
     power = float(np.sum(size**2))
     speed = float(np.sum(size**2 * np.asarray(at.starts, dtype=np.float64))) / power
     return {"speed": speed}, {"speed": max(fit.size / power**0.5, data.steadiest)}
-
-
-# what the noise hides
-
-
-def _path(data: Observations, fit: ModelFit) -> Path:
-    at = Fitting(data, fit.model).at(fit.c)
-    if at is None:
-        raise ValueError("a model was fitted with constants that it cannot have")
-    return at
-
-
-def _bend(data: Observations, fit: ModelFit) -> tuple[Path, FloatArray] | None:
-    """Return the column, less what the model has, by which a path would bend further.
-
-    Of a steady speed a push, of a push its change, of a decay toward rest another goal.
-    """
-    model = fit.model
-    plain = len(model.terms) < 2 and model.affine and data.begins
-    if not plain or (model.rates and model.terms[0].add is not None):
-        return None
-    at = _path(data, fit)
-    if model.rates:
-        kept = Fitting(data, model).share_kept(fit.c)
-        if kept is None:
-            return None
-        column = 1 - kept
-    else:
-        clock = model.clocks[0] if model.terms else "second"
-        step = np.where(data.dt > 0, step_of(clock, data.dt, data.usual), 0.0)
-        column = np.cumsum(step, axis=1) ** (1 + len(model.terms))
-    off = at.off(data.seen_as(column))
-    for line in at.lines.values():
-        power = float(np.sum(at.weight * line**2))
-        off = off - line * (float(np.sum(at.weight * line * off)) / power)
-    return at, off
-
-
-def _straight(data: Observations, fit: ModelFit) -> bool:
-    """Whether nothing speaks for a rule with more constants: chi squared falls by little."""
-    if len(fit.model.terms) > 1 or (fit.model.rates and len(fit.c) > 1):
-        return False
-    found = _bend(data, fit)
-    if found is None:
-        return True
-    at, column = found
-    power = float(np.sum(at.weight * column**2))
-    return not power or float(np.sum(at.weight * column * at.left)) ** 2 / power < _BENT
-
-
-def _hidden(data: Observations, fit: ModelFit) -> str:
-    """Return what the noise hides, in words, or nothing."""
-    model = fit.model
-    if any(name == "rate" for name in model.constants):
-        at = model.constants.index("rate")
-        if fit.stderr[at] > _VAGUE * fit.c[at]:
-            return "the noise hides how quickly it decays"
-    share = _hidden_share(data, fit)
-    if share > (_HIDDEN if model.terms else _HIDDEN_CHANGE):
-        if model.rates:
-            return "the noise hides toward which speed it goes"
-        if model.terms:
-            return "the noise hides whether the change itself changes"
-        return "the noise hides whether the speed changes"
-    if data.ends_level and "goal" in model.constants and _ramp_explains(data, fit):
-        return "a smoothing and a push up to a limit explain it equally well"
-    return ""
-
-
-def _hidden_share(data: Observations, fit: ModelFit) -> float:
-    """Return the share of the speed, the push, or the first speed, that a bend may have.
-
-    As much as what is left looks like it, or as noise leaves it unseen.
-    """
-    found = _bend(data, fit)
-    if found is None:
-        return 0.0
-    at, column = found
-    power = float(np.sum(at.weight * column**2))
-    size = fit.first
-    if not fit.model.rates:
-        size = (abs(float(fit.c[0])) / 2 if len(fit.c) else size) / data.span
-    if not size or not power:
-        return float("inf")
-    bend = abs(float(np.sum(at.weight * column * at.left))) / power
-    return max(bend, power**-0.5) / size
-
-
-def _exponent(data: Observations, fit: ModelFit) -> tuple[float, float] | None:
-    """Return the power of the step that a constant goes with, and its standard error."""
-    power = power_of(fit.model)
-    if data.even or power is None or not fit.model.affine:
-        return None
-    fitting, at = Fitting(data, fit.model), _path(data, fit)
-    plus, minus = (fitting.values(at, fit.c, way * _NUDGE) for way in (1, -1))
-    if plus is None or minus is None:
-        return None
-    columns = np.stack([at.off((plus - minus) / (2 * _NUDGE)), *fitting.directions(at)])
-    normal = np.einsum("isr,jsr,sr->ij", columns, columns, at.weight)
-    right = np.einsum("isr,sr,sr->i", columns, at.left, at.weight)
-    try:
-        spread = np.linalg.inv(normal)
-    except np.linalg.LinAlgError:
-        return None
-    found = power + float(spread[0] @ right)
-    return found, float(np.sqrt(max(spread[0, 0], 0.0))) * fit.size
-
-
-def _ramp_explains(data: Observations, fit: ModelFit) -> bool:
-    """Whether a push up to a limit explains stretches as well as a way toward a speed."""
-    left = 0.0
-    for row, on in enumerate(data.seen):
-        t = np.cumsum(data.dt[row])[on]
-        left += _ramp_rss((t - t[0]) / (t[-1] - t[0]), data.y[row, on], placed=data.placed)
-    return left / data.noise**2 - fit.chi2 <= _TELLS
-
-
-def _ramp_rss(s: FloatArray, y: FloatArray, *, placed: bool) -> float:
-    """Return what a constant acceleration up to a limit leaves of one stretch, at its best.
-
-    The speed is ``v0 + a·min(s, τ)`` at times ``s`` from 0 to 1; for each τ the rest is linear.
-    """
-    best = np.inf
-    for tau in s[2:]:
-        path = np.where(s < tau, s * s / 2, tau * (s - tau / 2))
-        columns = (s, path) if placed else (np.minimum(s, tau),)
-        x = np.stack([np.ones(len(s)), *columns], axis=1)
-        best = min(best, float(np.sum((y - x @ linear(x, y)) ** 2)))
-    return best

@@ -1,6 +1,6 @@
 """A law made of what was selected, or of what most of several stretches tell."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
@@ -122,16 +122,24 @@ def combined(base: Law, fits: Sequence[Selected], length: str, frames: int) -> L
     chosen, reason, lawless = _majority(fits)
     if not chosen:
         return replace(base, reason=reason, lawless=lawless, frames=frames)
+    weighed = {name: _weighed(name, chosen) for name in chosen[0].values if name != "factor"}
+    law = law_of(base, _together(chosen, weighed, base.frame), length, frames)
+    unlike = [text for _, _, text in weighed.values() if text]
+    return replace(law, reason=unlike[-1], unlike=True) if unlike else law
+
+
+def _together(
+    chosen: Sequence[Selected], weighed: Mapping[str, tuple[float, float, str]], frame: float
+) -> Selected:
+    """Return fits of one family as one, with constants that were weighted together."""
     first = chosen[0]
-    weighed = {name: _weighed(name, chosen) for name in first.values if name != "factor"}
     values = {name: value for name, (value, _, _) in weighed.items()}
     stderr = {name: error for name, (_, error, _) in weighed.items()}
     if "rate" in weighed:
-        values["factor"] = factor = float(np.exp(-values["rate"] * base.frame))
-        stderr["factor"] = factor * base.frame * stderr["rate"]
-    unlike = [text for _, _, text in weighed.values() if text]
+        values["factor"] = factor = float(np.exp(-values["rate"] * frame))
+        stderr["factor"] = factor * frame * stderr["rate"]
     one_clock = len({tuple(fit.clocks.values()) for fit in chosen}) == 1
-    together = replace(
+    return replace(
         first,
         values=values,
         stderr=stderr,
@@ -139,8 +147,6 @@ def combined(base: Law, fits: Sequence[Selected], length: str, frames: int) -> L
         exponent=None,
         misfit=float(np.sqrt(np.mean([fit.misfit**2 for fit in chosen]))),
     )
-    law = law_of(base, together, length, frames)
-    return replace(law, reason=unlike[-1], unlike=True) if unlike else law
 
 
 def _majority(fits: Sequence[Selected]) -> tuple[list[Selected], str, bool]:

@@ -1,10 +1,10 @@
 """What one step of a game does to a speed, term by term.
 
 A speed lies along one line, or is a complex number over a plane; resistances then act against it,
-and a push goes ``toward`` a direction of its own, as gravity does. Terms act one after the other, or
-all on the speed before the step. Each has constants, and a clock that says whose its constants are:
-``second`` (they are multiplied by the time step), ``frame`` (they are not), ``square`` (twice), or,
-of a rate, ``first-order`` (``1 − k·dt`` instead of ``exp(−k·dt)``).
+and a push goes ``toward`` a direction of its own, as gravity does. Terms act one after the other,
+or all on the speed before the step. Each has constants, and a clock that says whose these are:
+``second`` (they are multiplied by the time step), ``frame`` (they are not), ``square`` (twice),
+or, of a rate, ``first-order`` (``1 − k·dt`` instead of ``exp(−k·dt)``).
 """
 
 from collections.abc import Callable, Mapping, Sequence
@@ -262,9 +262,7 @@ class StepModel(Record, frozen=True, kw_only=True):
         """Return what a step goes with each constant by where constants are small, last axis."""
         many = len(self.constants)
         base = self.after(v, dt, usual, np.zeros(many))
-        columns = [
-            (self.after(v, dt, usual, one) - base) / _TINY for one in np.eye(many) * _TINY
-        ]
+        columns = [(self.after(v, dt, usual, one) - base) / _TINY for one in np.eye(many) * _TINY]
         return np.stack(columns, axis=-1)
 
 
@@ -273,9 +271,7 @@ def power_of(model: StepModel) -> float | None:
     return _POWERS[model.clocks[0]] if len(model.terms) == 1 else None
 
 
-def models_of(
-    terms: Sequence[Term], *, even: bool, toward: complex = 1.0
-) -> tuple[StepModel, ...]:
+def models_of(terms: Sequence[Term], *, even: bool, toward: complex = 1.0) -> tuple[StepModel, ...]:
     """Return the models that some terms may make; even steps tell no clock from another.
 
     One constant may belong to the frame, or all; the first term comes first or last, and all may
@@ -302,9 +298,7 @@ def _likely(clocks: tuple[str, ...]) -> bool:
     return len(odd) < 2 or (len(odd) == len(clocks) and "square" not in odd)
 
 
-def _at_once(
-    pairs: Sequence[tuple[Term, str]], *, even: bool, toward: complex
-) -> StepModel | None:
+def _at_once(pairs: Sequence[tuple[Term, str]], *, even: bool, toward: complex) -> StepModel | None:
     """Return the model in which all terms act on the speed before; None where that is another."""
     terms = tuple(term for term, _ in pairs)
     if even and LINEAR in terms and all(term.affine or term is ROLLING for term in terms):

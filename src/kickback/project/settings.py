@@ -20,7 +20,7 @@ from kickback.takes.take import Take
 
 if TYPE_CHECKING:
     from kickback.files.mapping import Mapping
-    from kickback.motion.analysis import Analysis
+    from kickback.kinds.analysis import AnyAnalysis
 
 __all__ = ["FILE_NAME", "Settings", "find_settings", "read_settings"]
 
@@ -103,7 +103,7 @@ class Settings(Record, frozen=True, kw_only=True):
         """Return the settings with a target that shots are held against."""
         return replace(self, options=replace(self.options, target=target))
 
-    def analysis(self, take: Take) -> "Analysis[Any]":
+    def analysis(self, take: Take) -> "AnyAnalysis":
         """Return the analysis of a take as the project wants it measured."""
         from kickback.kinds.table import analyse
 

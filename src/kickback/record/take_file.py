@@ -9,7 +9,7 @@ import contextlib
 import os
 import shutil
 import stat
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 from typing import IO, Any
 
@@ -270,5 +270,5 @@ def _is_json(line: bytes) -> bool:
     return True
 
 
-def _is(line: bytes, kind: Any) -> bool:
+def _is(line: bytes, kind: Callable[[object], bool]) -> bool:
     return bool(_is_json(line) and kind(msgspec.json.decode(line)))

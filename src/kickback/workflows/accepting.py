@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from datetime import date
 from pathlib import Path
-from typing import Any
 
 from kickback.errors import InputError
 from kickback.files.atomic import write_new
@@ -11,10 +10,10 @@ from kickback.judging.baseline import Baseline, accepted
 from kickback.judging.chain import constants_of
 from kickback.judging.compare import Comparison, check_units, compare_cells, rules_of
 from kickback.judging.samples import Cell
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.recovering import recover_laws
 from kickback.kinds.table import all_metrics
 from kickback.metrics.metric import select_metrics
-from kickback.motion.analysis import Analysis
 from kickback.project.baselines import from_text, to_text
 from kickback.project.settings import Settings
 from kickback.takes.record import Record, replace
@@ -68,7 +67,7 @@ def _with_constants(cell: Cell) -> Cell:
 
 
 def accepting(
-    takes: Sequence[Analysis[Any]],
+    takes: Sequence[AnyAnalysis],
     settings: Settings,
     path: Path,
     *,

@@ -2,14 +2,13 @@
 
 import time
 from collections.abc import Sequence
-from typing import Any
 
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.measuring import measure
 from kickback.kinds.model import DrillPart
 from kickback.kinds.playing.drills import Drill
 from kickback.kinds.playing.prompts import prompt_at, prompts_of
 from kickback.kinds.table import analyse
-from kickback.motion.analysis import Analysis
 from kickback.record.hub import Hub
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
@@ -29,14 +28,14 @@ _HEARD = 0.7
 """Seconds without a frame after which a game is not playing."""
 
 
-def missing_parts(take: Take | Analysis[Any], drill: Drill) -> list[str]:
+def missing_parts(take: Take | AnyAnalysis, drill: Drill) -> list[str]:
     """Return a sentence for each part of a drill that a take shows too seldom.
 
     What a drill's inputs should bring about is read off a run of the built-in model with
     default parameters; what counts as a plateau and as rest is what it is for the take.
     """
     analysis = analyse(take)
-    kind: Any = analysis.kind
+    kind = analysis.kind
     if kind.model is None or drill.kind != kind.name:
         return []
     parts: Sequence[DrillPart] = kind.model.parts

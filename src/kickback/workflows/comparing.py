@@ -14,9 +14,9 @@ from kickback.judging.pairing import paired
 from kickback.judging.repeating import Noise, Repeats, repeats_of
 from kickback.judging.samples import Cell, cells_of
 from kickback.judging.summary import in_words
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.table import all_metrics, kind_of
 from kickback.metrics.metric import select_metrics
-from kickback.motion.analysis import Analysis
 from kickback.project.settings import Settings
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record, replace
@@ -81,7 +81,7 @@ class Several(Record, frozen=True, kw_only=True):
         ]
 
 
-def side_of(takes: Sequence[Analysis[Any]], settings: Settings, only: Sequence[str]) -> list[Cell]:
+def side_of(takes: Sequence[AnyAnalysis], settings: Settings, only: Sequence[str]) -> list[Cell]:
     """Return a side's takes by exercise, measured, with the noise that the project keeps."""
     cells = cells_of(takes, select_metrics(all_metrics(), only))
     return [replace(cell, noise=_noise(cell, settings)) for cell in cells]
@@ -96,7 +96,7 @@ def _noise(cell: Cell, settings: Settings) -> dict[str, float]:
 
 
 def comparing(
-    sides: Sequence[Sequence[Analysis[Any]]], settings: Settings, *, only: Sequence[str]
+    sides: Sequence[Sequence[AnyAnalysis]], settings: Settings, *, only: Sequence[str]
 ) -> Several:
     """Hold every further side against the first.
 
@@ -187,7 +187,7 @@ def keep_noise(found: Sequence[Repeats], settings: Settings) -> tuple[Path, int]
 
 
 def repeating(
-    takes: Sequence[Analysis[Any]], settings: Settings, *, only: Sequence[str]
+    takes: Sequence[AnyAnalysis], settings: Settings, *, only: Sequence[str]
 ) -> list[Repeats]:
     """Say whether a game plays one parameter set alike again, and how far each metric's noise goes.
 

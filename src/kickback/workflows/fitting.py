@@ -1,18 +1,17 @@
 """``fit``: takes in, a game as parameters and the text of its file out."""
 
 from collections.abc import Sequence
-from typing import Any
 
 from kickback.fitting.fit import fit
 from kickback.fitting.record import Fitted
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.fitted import Number
 from kickback.kinds.models import model_named
-from kickback.motion.analysis import Analysis
 
 __all__ = ["fit_takes", "parameter_file", "unit_of"]
 
 
-def fit_takes(takes: Sequence[Analysis[Any]]) -> Fitted:
+def fit_takes(takes: Sequence[AnyAnalysis]) -> Fitted:
     """Return a game's movement as parameters; raises InputError for takes that give none."""
     return fit(takes)
 

@@ -12,10 +12,10 @@ from kickback.judging.chain import chain_of
 from kickback.judging.compare import Comparison, check_units, compare_cells, rules_of
 from kickback.judging.pairing import paired
 from kickback.judging.samples import Cell
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.examining import examine
 from kickback.kinds.table import all_metrics
 from kickback.metrics.metric import select_metrics
-from kickback.motion.analysis import Analysis
 from kickback.project.parameter_sets import read_drill
 from kickback.project.settings import Settings
 from kickback.takes.record import replace
@@ -75,7 +75,7 @@ def play_game(settings: Settings, folder: Path, observer: "Observer") -> None:
 
 
 def gating(
-    takes: Sequence[Analysis[Any]],
+    takes: Sequence[AnyAnalysis],
     settings: Settings,
     baseline: Baseline | None,
     name: str,

@@ -7,8 +7,8 @@ import numpy as np
 
 from kickback.errors import InputError
 from kickback.findings.finding import Finding
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.examining import examine
-from kickback.motion.analysis import Analysis
 from kickback.motion.motion import Event, Phase
 from kickback.takes.axes import up_axis
 from kickback.takes.channels import channel_of
@@ -51,7 +51,7 @@ class Inspection(Record, frozen=True, kw_only=True):
         return any(item.severity == "error" for item in self.findings)
 
 
-def inspect_take(analysis: Analysis[Any]) -> Inspection:
+def inspect_take(analysis: AnyAnalysis) -> Inspection:
     """Say what a take contains; one of no known kind, or without a clock, has no motion."""
     take = analysis.shown
     readable = analysis.advances and _is_known(analysis)
@@ -89,17 +89,17 @@ def inspect_take(analysis: Analysis[Any]) -> Inspection:
     )
 
 
-def _kind(analysis: Analysis[Any], *, readable: bool) -> str:
+def _kind(analysis: AnyAnalysis, *, readable: bool) -> str:
     """Return the kind of subject in words, and where it is from; nothing where there is none."""
     if not readable:
         return ""
-    kind: Any = analysis.kind
+    kind = analysis.kind
     if analysis.take.header.kind is not None:
         return f"{kind.name} ({kind.about})"
     return f"{kind.name} ({kind.about}), told from the columns; 'kind' in the header says it"
 
 
-def _floor(analysis: Analysis[Any]) -> float | None:
+def _floor(analysis: AnyAnalysis) -> float | None:
     """Return the lowest height that is stood on, where the log's up is the other way; else None."""
     take = analysis.shown
     if not take.header.up.startswith("-"):
@@ -111,7 +111,7 @@ def _floor(analysis: Analysis[Any]) -> float | None:
     return float(np.min(heights[stood]))
 
 
-def _is_known(analysis: Analysis[Any]) -> bool:
+def _is_known(analysis: AnyAnalysis) -> bool:
     try:
         return analysis.kind is not None
     except InputError:

@@ -8,10 +8,10 @@ from kickback.errors import KickbackError
 from kickback.files.json_lines import frame_columns
 from kickback.files.raw import RawTable
 from kickback.files.read import take_from_table
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.measuring import measure
 from kickback.kinds.picture import Now
 from kickback.metrics.metric import Metric
-from kickback.motion.analysis import Analysis
 from kickback.project.settings import Settings
 from kickback.record.hub import Hub
 from kickback.record.session import OpenTake
@@ -124,7 +124,7 @@ class Watch:
 
 def _recent(
     rows: Sequence[Any], header: Mapping[str, Any], settings: Settings
-) -> tuple[Analysis[Any], list[Figure]]:
+) -> tuple[AnyAnalysis, list[Figure]]:
     """Return the analysis of recent frames, and the last occurrence of each figure in it."""
     plain = {key: value for key, value in header.items() if key != "recorded_at"}
     table = RawTable(
@@ -148,22 +148,22 @@ def _recent(
     return analysis, figures
 
 
-def _headlines(analysis: Analysis[Any]) -> list[Metric]:
+def _headlines(analysis: AnyAnalysis) -> list[Metric]:
     """Return the metrics that matter most for a take's kind."""
-    kind: Any = analysis.kind
-    named = {metric.name: metric for metric in kind.metrics}
-    return [named[name] for name in kind.headlines]
+    kind = analysis.kind
+    named = {metric.name: metric for metric in kind.measuring.metrics}
+    return [named[name] for name in kind.measuring.headlines]
 
 
 def _shown(
-    base: LiveSubject, analysis: Analysis[Any], figures: Mapping[str, Sequence[Figure]]
+    base: LiveSubject, analysis: AnyAnalysis, figures: Mapping[str, Sequence[Figure]]
 ) -> LiveSubject:
     """Return the subject as the end of a motion shows it."""
-    kind: Any = analysis.kind
+    kind = analysis.kind
     last = {phase.track: phase.name for phase in analysis.phases}
     return replace(
         base,
-        now=kind.now(analysis.whole, _TRAIL),
+        now=kind.showing.now(analysis.whole, _TRAIL),
         phases=[last[role.name] for role in kind.roles if role.name in last],
         figures=figures,
     )

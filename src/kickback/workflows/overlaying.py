@@ -1,15 +1,15 @@
 """What the figure of a comparison needs: the moves of both sides from the moment of the press."""
 
 from collections.abc import Sequence
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
 from kickback.judging.compare import MetricChange
 from kickback.judging.samples import Cell
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.measuring import measure
 from kickback.kinds.moves import Move
-from kickback.motion.analysis import Analysis
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
@@ -42,10 +42,10 @@ class LaidOver(Record, frozen=True, kw_only=True):
 
 def laid_over(base: Cell, candidate: Cell, rows: Sequence[MetricChange]) -> list[LaidOver]:
     """Return the moves that either side shows, each side's most usual occurrence."""
-    kind: Any = candidate.analyses[0].kind
+    kind = candidate.analyses[0].kind
     by_name = {row.metric: row for row in rows}
     found = []
-    for move in kind.moves:
+    for move in kind.showing.moves:
         sides = [_trace(cell.analyses, move) for cell in (base, candidate)]
         if any(side is not None for side in sides):
             unit = move.dimension.within(candidate.analyses[0].take.header.length_unit)
@@ -56,7 +56,7 @@ def laid_over(base: Cell, candidate: Cell, rows: Sequence[MetricChange]) -> list
     return found
 
 
-def _trace(analyses: Sequence[Analysis[Any]], move: Move) -> Trace | None:
+def _trace(analyses: Sequence[AnyAnalysis], move: Move) -> Trace | None:
     """Return the occurrence nearest to the median, of the first take that has any."""
     for one in analyses:
         own = measure(one, move.metric)[move.metric]

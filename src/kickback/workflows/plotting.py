@@ -1,14 +1,13 @@
 """``plot``: what a figure of takes needs, worked out before anything is drawn."""
 
 from collections.abc import Sequence
-from typing import Any
 
 from kickback.findings.finding import Finding
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.examining import examine
 from kickback.kinds.picture import Picture
 from kickback.kinds.recovering import residuals_of
 from kickback.laws.residuals import Residuals
-from kickback.motion.analysis import Analysis
 from kickback.motion.motion import Motion, Phase
 from kickback.takes.record import Record
 
@@ -30,12 +29,12 @@ class PlotData(Record, frozen=True, kw_only=True):
     residuals: Sequence[Residuals] | None = None
 
 
-def plot_data(analysis: Analysis[Any], *, law: bool = False) -> PlotData:
+def plot_data(analysis: AnyAnalysis, *, law: bool = False) -> PlotData:
     """Work out what the figure of a take shows; raises InputError for a take of no known kind."""
-    kind: Any = analysis.kind
+    kind = analysis.kind
     return PlotData(
         motion=analysis.whole,
-        picture=kind.picture(analysis.whole, analysis.events),
+        picture=kind.showing.picture(analysis.whole, analysis.events),
         roles=[role.name for role in kind.roles],
         findings=examine(analysis),
         phases=analysis.phases,

@@ -1,15 +1,14 @@
 """``framerate``: takes with their nominal rates in, the analysis and what its figure needs out."""
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 
 from kickback.errors import UsageError
 from kickback.framerate.analyse import frame_rates
 from kickback.framerate.record import FrameRates
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.picture import Picture
-from kickback.motion.analysis import Analysis
 from kickback.project.settings import Settings
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
@@ -56,7 +55,7 @@ def rated_takes(takes: Sequence[Take], rates: str | None) -> list[Take]:
 
 
 def rating(
-    takes: Sequence[Analysis[Any]], settings: Settings, *, only: Sequence[str], keep: float | None
+    takes: Sequence[AnyAnalysis], settings: Settings, *, only: Sequence[str], keep: float | None
 ) -> FrameRates:
     """Analyse takes over the frame rate.
 
@@ -82,14 +81,14 @@ def overlays(result: FrameRates) -> list[Overlay]:
     found = []
     for group in result.groups:
         for one in group.analyses:
-            kind: Any = one.kind
+            kind = one.kind
             found.append(
                 Overlay(
                     group=group.name,
                     rate=one.take.frame_rate,
                     unit=one.take.header.length_unit,
-                    picture=kind.picture(one.whole, one.events),
-                    headlines=kind.headlines,
+                    picture=kind.showing.picture(one.whole, one.events),
+                    headlines=kind.measuring.headlines,
                 )
             )
     return found

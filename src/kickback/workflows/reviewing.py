@@ -7,7 +7,6 @@ import threading
 import time
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import Any
 
 import msgspec
 
@@ -17,10 +16,10 @@ from kickback.files.options import ReadOptions
 from kickback.files.read import read_take, take_from_bytes
 from kickback.files.write import write_take
 from kickback.judging.compare import MetricChange, compare
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.measuring import measure
 from kickback.kinds.playing.drills import Drill
 from kickback.metrics.record import Measurement, Measurements
-from kickback.motion.analysis import Analysis
 from kickback.project.settings import Settings
 from kickback.record.ledger import Finished
 from kickback.takes.record import Record, replace
@@ -166,7 +165,7 @@ class Reviewer:
         return replace(self._against_earlier(finished, analysis, measured), note=note)
 
     def _against_earlier(
-        self, finished: Finished, analysis: Analysis[Any], measured: Measurements
+        self, finished: Finished, analysis: AnyAnalysis, measured: Measurements
     ) -> Review:
         take = analysis.take
         earlier = self._earlier(finished.path, take)
@@ -185,7 +184,7 @@ class Reviewer:
             missing=self._missing(analysis),
         )
 
-    def _missing(self, analysis: Analysis[Any]) -> list[str]:
+    def _missing(self, analysis: AnyAnalysis) -> list[str]:
         if self._drill is None or analysis.take.header.drill != self._drill.name:
             return []
         return missing_parts(analysis, self._drill)
@@ -236,7 +235,7 @@ class Reviewer:
             if _header_of(item).get("subject", "subject") == take.header.subject
         ]
 
-    def _changes(self, path: Path | None, analysis: Analysis[Any]) -> dict[str, MetricChange]:
+    def _changes(self, path: Path | None, analysis: AnyAnalysis) -> dict[str, MetricChange]:
         """Return the changes against an earlier take, by metric; none where it is unsound."""
         settings = self._settings
         try:

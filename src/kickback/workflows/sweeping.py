@@ -12,12 +12,12 @@ from kickback.errors import InputError, UsageError
 from kickback.files.arrow import need_arrow
 from kickback.files.atomic import write_new
 from kickback.files.toml import with_table
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.measuring import measure
 from kickback.kinds.models import model_named, model_with
 from kickback.kinds.playing.drills import Drill
 from kickback.kinds.table import all_metrics, analyse
 from kickback.metrics.metric import select_metrics
-from kickback.motion.analysis import Analysis
 from kickback.project.parameter_sets import (
     length_unit_of,
     read_drill,
@@ -257,7 +257,7 @@ def _measured(work: tuple[Any, ...]) -> list[Point]:
     ]
 
 
-def _metrics(take: Analysis[Any], names: Sequence[str]) -> dict[str, float | None]:
+def _metrics(take: AnyAnalysis, names: Sequence[str]) -> dict[str, float | None]:
     own = set(names)
     return {row.metric: row.value for row in measure(take).rows if row.metric in own}
 

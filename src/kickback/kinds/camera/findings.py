@@ -21,7 +21,9 @@ FINDINGS = (CAMERA_LATE,)
 def check_camera(motion: Motion) -> list[Finding]:
     """Return a camera that reads its subject's place of the frame before."""
     late = [
-        one.axis for one in followed(motion) if any(rule.late for rule in rules_of(motion, one, FOLLOW))
+        one.axis
+        for one in followed(motion)
+        if any(rule.late for rule in rules_of(motion, one, FOLLOW))
     ]
     if not late:
         return []

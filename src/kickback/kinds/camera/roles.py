@@ -5,10 +5,10 @@ from collections.abc import Iterator
 import numpy as np
 
 from kickback.laws.following import Followed
-from kickback.motion.analysis import Prints
 from kickback.motion.clock import Clock
 from kickback.motion.grids import printed_grid
 from kickback.motion.motion import Motion
+from kickback.motion.prints import Prints
 from kickback.motion.tracks import Column, Track, axis_track
 from kickback.takes.axes import ground_axes, up_axis
 from kickback.takes.roles import Role

@@ -12,9 +12,9 @@ from kickback.kinds.foot.footing import Footing
 from kickback.kinds.foot.inputs import recorded_inputs
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.plane import Plane
-from kickback.motion.analysis import Prints
 from kickback.motion.clock import clock_of
 from kickback.motion.options import Options
+from kickback.motion.prints import Prints
 from kickback.motion.tracks import Track
 from kickback.takes.record import replace
 from kickback.takes.take import Take

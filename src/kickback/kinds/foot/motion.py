@@ -20,11 +20,11 @@ from kickback.kinds.foot.plane import (
 )
 from kickback.kinds.foot.roles import ACROSS, ASIDE, UP
 from kickback.kinds.foot.steering import Complexes
-from kickback.motion.analysis import Prints
 from kickback.motion.clock import Clock
 from kickback.motion.grids import printed_grid, shared
 from kickback.motion.motion import Motion
 from kickback.motion.options import Options
+from kickback.motion.prints import Prints
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.motion.tracks import Column, Track, axis_track
 from kickback.takes.axes import ground_axes, up_axis

@@ -1,8 +1,6 @@
 """What metrics look at: a motion and the parts of it that several of them share."""
 
-from collections.abc import Callable
 from functools import cached_property
-from typing import Any, TypeVar
 
 import numpy as np
 
@@ -22,8 +20,6 @@ from kickback.takes.numeric import median
 from kickback.takes.take import FloatArray
 
 __all__ = ["INFERRED", "LOCATED", "NINETY_FIVE", "UNPLACED", "Scene"]
-
-T = TypeVar("T")
 
 NINETY_FIVE = 2.0
 """Standard errors within which 95 % of the errors of a printed log lie."""
@@ -47,15 +43,7 @@ class Scene:
 
     def __init__(self, motion: FootMotion, like: "Scene | None" = None) -> None:
         self.motion = motion
-        self._kept: dict[str, Any] = {}
         self._like = like
-
-    def once(self, name: str, make: Callable[[], T]) -> T:
-        """Return what ``make`` gives, worked out at the first call with that name."""
-        if name not in self._kept:
-            self._kept[name] = make()
-        kept: T = self._kept[name]
-        return kept
 
     @cached_property
     def track(self) -> Track | None:

@@ -6,7 +6,7 @@ import numpy as np
 
 from kickback.causes.constants import ConstantRow
 from kickback.kinds.foretold import Foretold
-from kickback.kinds.kind import Kind
+from kickback.kinds.kind import Kind, Measuring, Reading, Rules, Showing
 from kickback.kinds.shot.causes import CADENCE_ROUNDED
 from kickback.kinds.shot.findings import FINDINGS, check_muzzle, check_spawn
 from kickback.kinds.shot.laws import cadence_laws, shot_laws
@@ -130,25 +130,26 @@ SHOT = Kind(
     about="a projectile that is thrown, lobbed or fired, in any view",
     roles=(ACROSS, ASIDE, UP),
     applies=_applies,
-    read=read_motion,
-    join=join_motions,
-    phases=_phases,
-    events=_events,
-    metrics=(*FLIGHT_METRICS, *FIRE_METRICS, *AIM_METRICS),
-    scene=Scene,
-    laws=shot_laws,
-    across=cadence_laws,
-    leap=_no_interruption,
-    checks=(check_spawn, check_muzzle),
-    findings=FINDINGS,
-    moved=_moved,
-    by_order=_by_order,
-    picture=shot_picture,
-    now=shot_now,
-    headlines=HEADLINES,
-    foretold=FORETOLD,
-    means=MEANS,
-    groups_of=_groups_of,
+    reading=Reading(
+        read=read_motion, join=join_motions, phases=_phases, events=_events, leap=_no_interruption
+    ),
+    measuring=Measuring(
+        metrics=(*FLIGHT_METRICS, *FIRE_METRICS, *AIM_METRICS),
+        scene=Scene,
+        headlines=HEADLINES,
+        checks=(check_spawn, check_muzzle),
+        findings=FINDINGS,
+    ),
+    rules=Rules(
+        laws=shot_laws,
+        of_take=cadence_laws,
+        causes=(CADENCE_ROUNDED,),
+        moved=_moved,
+        by_order=_by_order,
+        foretold=FORETOLD,
+        groups_of=_groups_of,
+        phases_of_words=MEANS,
+    ),
+    showing=Showing(picture=shot_picture, now=shot_now),
     model=SHOT_MODEL,
-    causes=(CADENCE_ROUNDED,),
 )

@@ -5,8 +5,8 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.shot.motion import FEWEST
-from kickback.motion.analysis import Analysis
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.take import FloatArray
 
@@ -40,7 +40,7 @@ class Launches(NamedTuple):
     idle: FloatArray
 
 
-def launches_of(analysis: Analysis[Any], *, game: bool = False) -> Launches:
+def launches_of(analysis: AnyAnalysis, *, game: bool = False) -> Launches:
     """Return the launches of a take: those that it notes, else the beginnings of its flights.
 
     ``game``: in the time of the code, the sum of its steps, and not on the wall's clock.
@@ -68,7 +68,7 @@ def launches_of(analysis: Analysis[Any], *, game: bool = False) -> Launches:
     return Launches(time, step, pressed, same & (at[1:] >= 0), begin[starts[idle]])
 
 
-def _begun(analysis: Analysis[Any]) -> IntArray:
+def _begun(analysis: AnyAnalysis) -> IntArray:
     """Return the frames in which flights begin, but for one that the take begins with.
 
     A flight that the next launch cuts short after a few frames tells no path, but is one.
@@ -81,7 +81,7 @@ def _begun(analysis: Analysis[Any]) -> IntArray:
     return np.array(sorted(row for row in rows if row > 0), dtype=np.int64)
 
 
-def _moves(analysis: Analysis[Any], start: int, stop: int) -> bool:
+def _moves(analysis: AnyAnalysis, start: int, stop: int) -> bool:
     """Whether any place changes in a short stretch of frames."""
     columns = [one for one in ("x", "y", "z") if one in analysis.take]
     return any(np.any(np.diff(analysis.take.numbers(one)[start:stop])) for one in columns)

@@ -5,6 +5,7 @@ from typing import Any
 
 import numpy as np
 
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.shot.launches import bursts_of, launches_of, timer_of, waits_of
 from kickback.kinds.shot.motion import ShotMotion
 from kickback.kinds.shot.other import other_of
@@ -19,7 +20,6 @@ from kickback.laws.select import Selected
 from kickback.laws.selected_law import law_of
 from kickback.laws.step_model import PUSH
 from kickback.laws.timing import timer
-from kickback.motion.analysis import Analysis
 from kickback.motion.clock import EVEN, uneven_share
 from kickback.takes.quantities import SPEED
 from kickback.takes.record import replace
@@ -117,7 +117,7 @@ def _launches(motion: ShotMotion, scene: Scene) -> Sequence[Law]:
     )  # fmt: skip
 
 
-def cadence_laws(analysis: Analysis[Any]) -> list[Law]:
+def cadence_laws(analysis: AnyAnalysis) -> list[Law]:
     """Return the timers between launches: within bursts and after them, where two show each.
 
     Without bursts the cooldown lies between the presses that came too soon and those that worked.

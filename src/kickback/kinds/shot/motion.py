@@ -8,11 +8,11 @@ import numpy as np
 import numpy.typing as npt
 
 from kickback.kinds.shot.roles import ACROSS, ASIDE, UP
-from kickback.motion.analysis import Prints
 from kickback.motion.clock import Clock, clock_of
 from kickback.motion.grids import printed_grid
 from kickback.motion.motion import Motion
 from kickback.motion.options import Options
+from kickback.motion.prints import Prints
 from kickback.motion.segments import BoolArray, IntArray, stretches
 from kickback.motion.tracks import Column, Track, axis_track
 from kickback.takes.axes import flipped_columns, ground_axes, up_axis

@@ -178,7 +178,9 @@ class Scene:
             return Flight(speed, 0.0)
         if rule is None or not speed:
             return None
-        return Flight(speed, rule.value(PUSH.name), rule.value(LINEAR.name), rule.value(QUADRATIC.name))
+        return Flight(
+            speed, rule.value(PUSH.name), rule.value(LINEAR.name), rule.value(QUADRATIC.name)
+        )
 
     @cached_property
     def aims(self) -> dict[int, Aim]:

@@ -6,12 +6,13 @@ from typing import Any
 
 import numpy as np
 
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.smoothness.shown import Path, Shown, shown_of
 from kickback.metrics.metric import LARGEST, SUM, Combine, Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.motion.analysis import Analysis
 from kickback.motion.segments import IntArray
 from kickback.takes.numeric import ROOT_12, median
+from kickback.takes.once import once
 from kickback.takes.quantities import LENGTH, RATIO, TIME, Dimension
 from kickback.takes.take import FloatArray
 
@@ -56,7 +57,7 @@ def _times(shown: Shown) -> FloatArray:
     return 1e3 * shown.step[shown.counts]
 
 
-def _frame_time(analysis: Analysis[Any], *, share: float) -> Occurrences:
+def _frame_time(analysis: AnyAnalysis, *, share: float) -> Occurrences:
     shown = shown_of(analysis)
     times = _times(shown)
     if not len(times):
@@ -65,7 +66,7 @@ def _frame_time(analysis: Analysis[Any], *, share: float) -> Occurrences:
     return _one(shown, float(np.quantile(times, share)), sure)
 
 
-def over_budget(analysis: Analysis[Any]) -> Occurrences:
+def over_budget(analysis: AnyAnalysis) -> Occurrences:
     """Measure the share of frames that last a tenth longer than the nominal one, or more."""
     shown = shown_of(analysis)
     times = _times(shown)
@@ -76,7 +77,7 @@ def over_budget(analysis: Analysis[Any]) -> Occurrences:
     return _one(shown, float(np.mean(times > limit)), float(np.mean(near)))
 
 
-def hitches(analysis: Analysis[Any]) -> Occurrences:
+def hitches(analysis: AnyAnalysis) -> Occurrences:
     """Count the frames that last far longer than the others."""
     shown = shown_of(analysis)
     return _one(shown, float(len(shown.hitches)), 0.0)
@@ -89,13 +90,18 @@ def _paths(shown: Shown, *, screen: bool) -> Path | str:
     return path
 
 
-def repeats(analysis: Analysis[Any]) -> Occurrences:
+@once
+def _held(shown: Shown, *paths: Path) -> IntArray:
+    return shown.held(*paths)
+
+
+def repeats(analysis: AnyAnalysis) -> Occurrences:
     """Measure the share of frames in a motion that show the place of the frame before."""
     shown = shown_of(analysis)
     path = _paths(shown, screen=False)
     if isinstance(path, str):
         return none(path)
-    rows = analysis.once("held frames False", lambda: shown.held(path))
+    rows = _held(shown, path)
     rows = rows[shown.counts[rows]]
     if len(rows) < _FEWEST:
         return none(_UNHELD)
@@ -105,7 +111,7 @@ def repeats(analysis: Analysis[Any]) -> Occurrences:
     return _one(shown, float(np.mean(step <= _STANDS * step.max())), 0.0)
 
 
-def _judder(analysis: Analysis[Any], *, share: bool, screen: bool = False) -> Occurrences:
+def _judder(analysis: AnyAnalysis, *, share: bool, screen: bool = False) -> Occurrences:
     shown = shown_of(analysis)
     path, moving = _paths(shown, screen=screen), _paths(shown, screen=False)
     if isinstance(path, str) or isinstance(moving, str):
@@ -113,7 +119,7 @@ def _judder(analysis: Analysis[Any], *, share: bool, screen: bool = False) -> Oc
     if shown.grid > _COARSE * median(shown.step):
         return none("times are rounded too coarsely to tell how even it is")
     paths = (moving, path) if screen else (moving,)
-    rows = analysis.once(f"held frames {screen}", lambda: shown.held(*paths))
+    rows = _held(shown, *paths)
     rows = rows[(rows > 0) & (rows < len(shown.t) - 1)]
     rows = rows[shown.counts[rows] & shown.counts[rows + 1]]
     gone = moving.place[:, rows + 1] - moving.place[:, rows - 1]
@@ -142,7 +148,7 @@ def _uneven(shown: Shown, path: Path, rows: IntArray) -> tuple[float, float]:
     return (value if value > least else 0.0), sure
 
 
-def drawn_late(analysis: Analysis[Any]) -> Occurrences:
+def drawn_late(analysis: AnyAnalysis) -> Occurrences:
     """Measure how late a motion is shown that is drawn between steps of the physics."""
     steps = analysis.fixed_step
     if steps is None or not steps.between:

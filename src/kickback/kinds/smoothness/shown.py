@@ -1,17 +1,18 @@
 """The frames that a player saw: when each was shown, and where the subject was in it."""
 
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
 from kickback.findings.clock import check_frames
-from kickback.motion.analysis import Analysis
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.motion.clock import clock_of
 from kickback.motion.grids import printed_grid
 from kickback.motion.interruptions import PAUSE, apart
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.axes import ground_axes, up_axis
 from kickback.takes.numeric import median
+from kickback.takes.once import once
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
 
@@ -46,7 +47,7 @@ class Path(Record, frozen=True, kw_only=True):
     grid: float
 
 
-class Shown(Record, frozen=True, kw_only=True):
+class Shown(Record, frozen=True, kw_only=True, weakref=True):
     """The frames of a take as a display showed them; arrays of shape (n,).
 
     ``t``: when each was there, s, ``step`` how long the frame before it had stood, ``grid``
@@ -153,13 +154,9 @@ def _lengths(vectors: FloatArray) -> FloatArray:
     return np.asarray(np.sqrt(np.sum(vectors**2, axis=0)))
 
 
-def shown_of(analysis: Analysis[Any]) -> Shown:
+@once
+def shown_of(analysis: AnyAnalysis) -> Shown:
     """Return the frames of a take as they were shown, or as a slower display would show them."""
-    found: Shown = analysis.once("shown frames", lambda: _shown(analysis))
-    return found
-
-
-def _shown(analysis: Analysis[Any]) -> Shown:
     take = analysis.shown
     prints = analysis.prints
     clock = clock_of(take, prints["t"], prints["dt"])
@@ -180,7 +177,7 @@ def _shown(analysis: Analysis[Any]) -> Shown:
     return shown if display is None else _at(shown, display)
 
 
-def _paths(take: Take, analysis: Analysis[Any]) -> tuple[Path | None, Path | None]:
+def _paths(take: Take, analysis: AnyAnalysis) -> tuple[Path | None, Path | None]:
     axes = ground_axes(take.header)
     if take.header.view != "top":
         axes += up_axis(take.header)

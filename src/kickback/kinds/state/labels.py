@@ -5,9 +5,9 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from kickback.motion.analysis import Prints
 from kickback.motion.clock import Clock
 from kickback.motion.motion import Motion
+from kickback.motion.prints import Prints
 from kickback.motion.segments import IntArray, runs
 from kickback.motion.tracks import Column, Track, axis_track
 from kickback.takes.axes import ground_axes

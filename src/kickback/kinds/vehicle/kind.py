@@ -1,6 +1,6 @@
 """The kind of a vehicle: from above, on slopes seen from the side, or in three dimensions."""
 
-from kickback.kinds.kind import Kind
+from kickback.kinds.kind import Kind, Measuring, Reading, Rules, Showing, itself
 from kickback.kinds.vehicle.causes import STEERING_PER_FRAME
 from kickback.kinds.vehicle.effects import (
     FORETOLD,
@@ -55,23 +55,26 @@ VEHICLE = Kind(
     about="a vehicle that is driven and steered, in any view",
     roles=(FORWARD, SIDEWAYS, YAW, PITCH, UP),
     applies=_applies,
-    read=read_motion,
-    join=join_motions,
-    phases=vehicle_phases,
-    events=vehicle_events,
-    metrics=(*drive.METRICS, *steer.METRICS, *tilt.METRICS),
-    laws=vehicle_laws,
-    checks=(check_view, check_heading, check_air, check_slides, check_surfaces, check_wheel),
-    findings=FINDINGS,
-    moved=moved,
-    by_order=moved_by_order,
-    foretold=FORETOLD,
-    means=MEANS,
-    groups_of=groups_of,
-    picture=vehicle_picture,
-    now=vehicle_now,
-    headlines=HEADLINES,
+    reading=Reading(
+        read=read_motion, join=join_motions, phases=vehicle_phases, events=vehicle_events
+    ),
+    measuring=Measuring(
+        metrics=(*drive.METRICS, *steer.METRICS, *tilt.METRICS),
+        scene=itself,
+        headlines=HEADLINES,
+        checks=(check_view, check_heading, check_air, check_slides, check_surfaces, check_wheel),
+        findings=FINDINGS,
+    ),
+    rules=Rules(
+        laws=vehicle_laws,
+        families=(STEERING, RESPONSE, ALIGNMENT),
+        causes=(STEERING_PER_FRAME,),
+        moved=moved,
+        by_order=moved_by_order,
+        foretold=FORETOLD,
+        groups_of=groups_of,
+        phases_of_words=MEANS,
+    ),
+    showing=Showing(picture=vehicle_picture, now=vehicle_now),
     model=VEHICLE_MODEL,
-    families=(STEERING, RESPONSE, ALIGNMENT),
-    causes=(STEERING_PER_FRAME,),
 )

@@ -7,11 +7,11 @@ import numpy.typing as npt
 
 from kickback.kinds.vehicle.pedals import Pedals, read_pedals
 from kickback.kinds.vehicle.roles import FORWARD, PITCH, SIDEWAYS, UP, YAW
-from kickback.motion.analysis import Prints
 from kickback.motion.clock import Clock, clock_of
 from kickback.motion.grids import printed_grid, shared
 from kickback.motion.motion import Motion
 from kickback.motion.options import Options
+from kickback.motion.prints import Prints
 from kickback.motion.segments import BoolArray
 from kickback.motion.tracks import Column, Track, axis_track
 from kickback.takes.axes import ground_axes, up_axis

@@ -35,7 +35,9 @@ def _follows(law: Law) -> tuple[Consequence, ...]:
     push = _value(law, PUSH.name)
     if not push:
         return ()
-    speed = balance(abs(push), _value(law, ROLLING.name), _value(law, LINEAR.name), _value(law, QUADRATIC.name))
+    speed = balance(
+        abs(push), _value(law, ROLLING.name), _value(law, LINEAR.name), _value(law, QUADRATIC.name)
+    )
     unit = SPEED.within(law.constant(PUSH.name).unit.length)
     return (Consequence(phase=str(law.phase), what="settles at about", value=speed, unit=unit),)
 

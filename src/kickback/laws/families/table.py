@@ -31,6 +31,7 @@ FAMILIES: list[Family] = [
     RESISTANCE,
 ]
 
+
 def changing() -> list[Family]:
     """Return the families of speeds that change."""
     return [family for family in FAMILIES if family.models and family is not CONSTANT_SPEED]

@@ -18,6 +18,7 @@ from kickback.metrics.record import Occurrences, none
 from kickback.metrics.telling import Row, row_of, told
 from kickback.motion.segments import BoolArray, IntArray, runs
 from kickback.takes.numeric import ROOT_12, median
+from kickback.takes.once import once
 from kickback.takes.quantities import ACCELERATION, RATIO, SPEED, TIME
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
@@ -64,6 +65,7 @@ def _free(scene: Scene) -> BoolArray:
     return np.asarray(free & motion.straight)
 
 
+@once
 def _pushes(scene: Scene) -> _Pushes:
     motion = scene.motion
     move = motion.inputs.move
@@ -74,10 +76,6 @@ def _pushes(scene: Scene) -> _Pushes:
     return _Pushes(start=start, stop=stop, side=np.sign(move[start]).astype(np.float64))
 
 
-def _told_of(scene: Scene) -> _Pushes:
-    return scene.once("pushes in the air", lambda: _pushes(scene))
-
-
 _NO_INPUT = "no input was recorded"
 _NO_PUSH = "no full press in the air sped it up over three frames"
 
@@ -86,7 +84,7 @@ def _accelerations(scene: Scene) -> list[Row]:
     """Return the mean acceleration of each push in the air that speeds up from below the top."""
     motion, track = scene.motion, scene.across
     top = float(np.max(motion.size, where=motion.footing.plain, initial=0.0))
-    rows, pushes = [], _told_of(scene)
+    rows, pushes = [], _pushes(scene)
     for a, b, side in zip(
         pushes.start.tolist(), pushes.stop.tolist(), pushes.side.tolist(), strict=True
     ):
@@ -125,7 +123,7 @@ def top_speed(scene: Scene) -> Occurrences:
     motion, track = scene.motion, scene.across
     if motion.inputs.source != "recorded":
         return none(_NO_INPUT)
-    pushes, rows = _told_of(scene), []
+    pushes, rows = _pushes(scene), []
     for a, b, side in zip(
         pushes.start.tolist(), pushes.stop.tolist(), pushes.side.tolist(), strict=True
     ):
@@ -143,7 +141,7 @@ def air_time_to_zero(scene: Scene) -> Occurrences:
     motion, track = scene.motion, scene.across
     if motion.inputs.source != "recorded":
         return none(_NO_INPUT)
-    pushes, rows = _told_of(scene), []
+    pushes, rows = _pushes(scene), []
     for a, b, side in zip(
         pushes.start.tolist(), pushes.stop.tolist(), pushes.side.tolist(), strict=True
     ):

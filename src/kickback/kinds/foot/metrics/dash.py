@@ -17,6 +17,7 @@ from kickback.metrics.windows import WAIT, WORKED
 from kickback.motion.between import crossing
 from kickback.motion.segments import BoolArray, IntArray, first_where
 from kickback.takes.numeric import ROOT_12
+from kickback.takes.once import once
 from kickback.takes.quantities import LENGTH, SPEED, TIME, Dimension
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
@@ -63,8 +64,9 @@ def _ends(scene: Scene) -> FloatArray:
     return np.asarray(scene.motion.t[scene.motion.dashes.stop - 1])
 
 
+@once
 def _whole(scene: Scene) -> BoolArray:
-    return scene.once("whole dashes", lambda: whole_dashes(scene.motion))
+    return whole_dashes(scene.motion)
 
 
 def _peak(scene: Scene) -> _Part:
@@ -120,6 +122,7 @@ def _distance(scene: Scene) -> _Part:
                  reason=duration.reason)  # fmt: skip
 
 
+@once
 def _recovered(scene: Scene) -> tuple[FloatArray, FloatArray]:
     """Return when each dash is back at the top speed, or at rest, and how surely; NaN where not.
 
@@ -163,7 +166,7 @@ _NOT_BACK = "no dash is seen to come back to the top speed with its direction he
 
 
 def _recovery_time(scene: Scene) -> _Part:
-    time, sure = scene.once("dashes recovered", lambda: _recovered(scene))
+    time, sure = _recovered(scene)
     end = _ends(scene)
     step = scene.motion.step[scene.motion.dashes.start]
     return _Part(value=np.maximum(time - end, 0.0), resolution=sure, end=time, slack=step,
@@ -172,7 +175,7 @@ def _recovery_time(scene: Scene) -> _Part:
 
 def _recovery_distance(scene: Scene) -> _Part:
     motion, dashes = scene.motion, scene.motion.dashes
-    time, sure = scene.once("dashes recovered", lambda: _recovered(scene))
+    time, sure = _recovered(scene)
     place = motion.place
     at = np.where(np.isfinite(time), time, motion.t[0])
     there = np.interp(at, motion.t, place.real) + 1j * np.interp(at, motion.t, place.imag)
@@ -202,6 +205,11 @@ def _locks(scene: Scene) -> tuple[IntArray, IntArray]:
     return locked_out(motion, track, coast_law(motion, track))
 
 
+@once
+def _part(scene: Scene, of: Callable[[Scene], _Part]) -> _Part:
+    return of(scene)
+
+
 def _measure(scene: Scene, *, of: Callable[[Scene], _Part], air: bool) -> Occurrences:
     motion, dashes = scene.motion, scene.motion.dashes
     if motion.inputs.dash is None:
@@ -209,7 +217,7 @@ def _measure(scene: Scene, *, of: Callable[[Scene], _Part], air: bool) -> Occurr
     here = _in_the_air(scene) == air
     if not here.any():
         return none(f"no dash {'in the air' if air else 'on the ground'}")
-    part = scene.once(f"dash {of.__name__}", lambda: of(scene))
+    part = _part(scene, of)
     keep = here & np.isfinite(part.value)
     if not keep.any():
         return none(part.reason)

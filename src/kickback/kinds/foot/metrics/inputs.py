@@ -10,6 +10,7 @@ from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.segments import IntArray, first_where
 from kickback.takes.numeric import typical
+from kickback.takes.once import once
 from kickback.takes.quantities import FRAMES, TIME
 
 __all__ = ["METRICS"]
@@ -63,6 +64,7 @@ def _dashed(scene: Scene) -> Pairs:
     return list(zip(dashes.press.tolist(), dashes.start.tolist(), strict=True))
 
 
+@once
 def _answers(scene: Scene, of: Sequence[Callable[[Scene], Pairs]]) -> tuple[IntArray, IntArray]:
     """Return the frames that read a press, and the first frame that moved after each."""
     motion = scene.motion
@@ -82,8 +84,7 @@ def _latency(
     motion = scene.motion
     if motion.inputs.source != "recorded" and motion.inputs.jump is None:
         return none("no input was recorded")
-    key = "answers " + " ".join(one.__name__ for one in of)
-    press, moved = scene.once(key, lambda: _answers(scene, of))
+    press, moved = _answers(scene, tuple(of))
     if not len(press):
         return none("no press from rest was followed by motion")
     begin, end = motion.begin[press], motion.t[moved]

@@ -18,6 +18,7 @@ from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.numeric import ROOT_12
+from kickback.takes.once import once
 from kickback.takes.quantities import LENGTH, SPEED, TIME
 from kickback.takes.take import FloatArray
 
@@ -225,9 +226,10 @@ def _measure(
     ).only(keep)
 
 
+@once
 def _given(scene: Scene, arcs: Arcs) -> dict[str, FloatArray]:
     """Return how each jump was played: what metrics of jumps depend on."""
-    return scene.once("how jumps were played", lambda: played(scene, arcs))
+    return played(scene, arcs)
 
 
 def _running(scene: Scene, arcs: Arcs, known: BoolArray) -> BoolArray:

@@ -9,6 +9,7 @@ from kickback.motion.between import carried
 from kickback.motion.segments import IntArray, first_where, last_where
 from kickback.motion.tracks import Track
 from kickback.takes.numeric import ROOT_12
+from kickback.takes.once import once
 from kickback.takes.quantities import ACCELERATION, RATIO, TIME
 from kickback.takes.take import FloatArray
 
@@ -108,19 +109,16 @@ def _gravity(scene: Scene, first: IntArray, last: IntArray) -> tuple[FloatArray,
     return read(scene, first, last)
 
 
+@once
 def _both(scene: Scene, arcs: Arcs) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
     """Return the rise's and the fall's gravity, each with its resolution, shape (k,)."""
-
-    def make() -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
-        up = scene.motion.up
-        if up is None:
-            value, sure, _ = _nothing(scene)
-            return value, sure, value, sure
-        rise, rise_sure = _gravity(scene, *_rise_ends(scene, arcs))
-        fall, fall_sure = _gravity(scene, *_fall_ends(up, arcs))
-        return rise, rise_sure, fall, fall_sure
-
-    return scene.once("gravities", make)
+    up = scene.motion.up
+    if up is None:
+        value, sure, _ = _nothing(scene)
+        return value, sure, value, sure
+    rise, rise_sure = _gravity(scene, *_rise_ends(scene, arcs))
+    fall, fall_sure = _gravity(scene, *_fall_ends(up, arcs))
+    return rise, rise_sure, fall, fall_sure
 
 
 def _rise_gravity(scene: Scene, arcs: Arcs) -> Triple:

@@ -13,6 +13,7 @@ from kickback.kinds.foot.waits import Waits
 from kickback.metrics.metric import SUM, Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.metrics.windows import WINDOW, WINDOW_FRAMES, WORKED
+from kickback.takes.once import once
 from kickback.takes.quantities import FRAMES, RATIO, TIME
 from kickback.takes.record import Record
 
@@ -48,8 +49,9 @@ _WINDOWS = (
 )
 
 
+@once
 def _waits(scene: Scene, window: _Window) -> Waits:
-    return scene.once(f"waits {window.group}", lambda: window.of(scene.motion))
+    return window.of(scene.motion)
 
 
 def _measure(scene: Scene, *, window: _Window, frames: bool) -> Occurrences:

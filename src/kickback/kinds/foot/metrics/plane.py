@@ -15,6 +15,7 @@ from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.segments import BoolArray
 from kickback.takes.numeric import median
+from kickback.takes.once import once
 from kickback.takes.quantities import LENGTH, RATIO, SPEED, TIME
 
 __all__ = ["METRICS"]
@@ -81,15 +82,12 @@ def _diagonal_ratio(scene: Scene) -> Occurrences:
     )
 
 
+@once
 def _turned(scene: Scene) -> tuple[Turns, Veered]:
     """Return the turns of a take, and when each is over."""
     plane = _plane(scene)
-
-    def both() -> tuple[Turns, Veered]:
-        turns = turns_of(scene, plane)
-        return turns, veered(scene, plane, turns)
-
-    return scene.once("turns", both)
+    turns = turns_of(scene, plane)
+    return turns, veered(scene, plane, turns)
 
 
 def _chosen(scene: Scene, turns: Turns, angle: float) -> tuple[BoolArray, str, str]:

@@ -14,6 +14,7 @@ from kickback.metrics.record import Occurrences, none
 from kickback.metrics.telling import Row, row_of, told
 from kickback.motion.segments import runs
 from kickback.takes.numeric import median
+from kickback.takes.once import once
 from kickback.takes.quantities import RATIO, SPEED
 from kickback.takes.take import FloatArray
 
@@ -29,6 +30,7 @@ _CREST = 0.25
 """Seconds in the air from which it has left the ground at a crest, not skipped on it."""
 
 
+@once
 def _pitch(scene: Scene) -> FloatArray | None:
     """Return how steeply the ground rises the way it moves, shape (n,), degrees; 0 in the air."""
     motion, up = scene.motion, scene.motion.up
@@ -43,16 +45,12 @@ def _pitch(scene: Scene) -> FloatArray | None:
     return np.where(moves, angle, 0.0)
 
 
-def _pitched(scene: Scene) -> FloatArray | None:
-    return scene.once("pitch", lambda: _pitch(scene))
-
-
 _NO_HEIGHT = "heights are rounded: they show no slope of the ground"
 _FLAT = "no full press held its speed {} a slope for 0.1 s"
 
 
 def _speed(scene: Scene, *, up: bool, along: bool) -> Occurrences:
-    motion, pitch = scene.motion, _pitched(scene)
+    motion, pitch = scene.motion, _pitch(scene)
     if pitch is None:
         return none(_NO_HEIGHT)
     slope = (pitch > SLOPE) if up else (pitch < -SLOPE)
@@ -74,7 +72,7 @@ def _speed(scene: Scene, *, up: bool, along: bool) -> Occurrences:
 
 def slide_speed(scene: Scene) -> Occurrences:
     """Measure the highest speed down a slope with nothing pressed, from rest or a walk."""
-    motion, pitch = scene.motion, _pitched(scene)
+    motion, pitch = scene.motion, _pitch(scene)
     if pitch is None:
         return none(_NO_HEIGHT)
     idle = (pitch < -SLOPE) & (motion.inputs.move == 0) & ~motion.dashing
@@ -88,7 +86,7 @@ def slide_speed(scene: Scene) -> Occurrences:
 
 def crests(scene: Scene) -> Occurrences:
     """Count the crests at which a run leaves the ground: an upward slope ends and it flies on."""
-    motion, pitch = scene.motion, _pitched(scene)
+    motion, pitch = scene.motion, _pitch(scene)
     if pitch is None:
         return none(_NO_HEIGHT)
     flights, rows = motion.flights, []

@@ -9,6 +9,7 @@ from kickback.motion.between import crossing, crossing_error
 from kickback.motion.segments import IntArray, first_where
 from kickback.motion.tracks import Track
 from kickback.takes.numeric import ROOT_12, typical
+from kickback.takes.once import once
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
@@ -94,12 +95,9 @@ def _per_frame(n: int, start: IntArray, stop: IntArray, value: FloatArray) -> Fl
     return np.concatenate((out, np.full(n - len(out), np.nan)))
 
 
+@once
 def push_moments(scene: Scene, share: float) -> Moments:
     """Return when each push reaches ``share`` of its top speed, shape (k,), along its side."""
-    return scene.once(f"push {share}", lambda: _push_moments(scene, share))
-
-
-def _push_moments(scene: Scene, share: float) -> Moments:
     motion, track, pushes = scene.motion, scene.across, scene.pushes
     if track.rounded:
         return _rounded(
@@ -180,11 +178,11 @@ def stop_moments(scene: Scene, *, braking: bool) -> Moments:
     A coast's stop is speed below 1 % of that at the release, or below the rest threshold;
     braking ends at zero, where the speed gets there at all.
     """
-    name, releases = ("brake", scene.brakes) if braking else ("coast", scene.coasts)
-    return scene.once(name, lambda: _stop_moments(scene, releases, to_zero=braking))
+    return _stop_moments(scene, scene.brakes if braking else scene.coasts, braking)
 
 
-def _stop_moments(scene: Scene, releases: Releases, *, to_zero: bool) -> Moments:
+@once
+def _stop_moments(scene: Scene, releases: Releases, to_zero: bool) -> Moments:
     motion, track = scene.motion, scene.across
     if track.rounded:
         return _rounded(

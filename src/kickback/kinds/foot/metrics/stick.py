@@ -11,6 +11,7 @@ from kickback.metrics.telling import Row, told
 from kickback.metrics.windows import STICK_FROM, WORKED
 from kickback.motion.segments import runs
 from kickback.takes.numeric import median
+from kickback.takes.once import once
 from kickback.takes.quantities import RATIO, SPEED
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
@@ -48,6 +49,7 @@ class _Holds(Record, frozen=True, kw_only=True):
     end: FloatArray
 
 
+@once
 def _holds(scene: Scene) -> _Holds:
     motion, size = scene.motion, scene.motion.size
     amount, rows = motion.amount, []
@@ -85,7 +87,7 @@ def _told(scene: Scene) -> tuple[_Holds, str]:
     motion = scene.motion
     if motion.inputs.source != "recorded":
         return _none_held(), _NO_STICK
-    holds = scene.once("holds of the stick", lambda: _holds(scene))
+    holds = _holds(scene)
     part = holds.amount < 1 - _ALIKE
     return holds, "" if part.any() else _NO_PART
 

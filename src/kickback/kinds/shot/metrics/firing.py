@@ -1,14 +1,13 @@
 """What is measured of how a projectile is fired: cadence, bursts, cooldown, latency."""
 
 from functools import partial
-from typing import Any
 
 import numpy as np
 
+from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.shot.launches import Bursts, bursts_of, launches_of, waits_of
 from kickback.kinds.shot.metrics.rows import shot_metric
 from kickback.metrics.record import Occurrences, none
-from kickback.motion.analysis import Analysis
 from kickback.motion.segments import IntArray
 from kickback.takes.quantities import RATIO, TIME
 
@@ -22,7 +21,7 @@ def _gaps(found: Bursts, rows: IntArray) -> Occurrences:
                        resolution=step, slack=step)  # fmt: skip
 
 
-def _cadence(analysis: Analysis[Any], *, jitter: bool) -> Occurrences:
+def _cadence(analysis: AnyAnalysis, *, jitter: bool) -> Occurrences:
     """Measure the time between launches under one press, or how much that varies."""
     launches = launches_of(analysis)
     if len(launches.time) < 2:
@@ -40,7 +39,7 @@ def _cadence(analysis: Analysis[Any], *, jitter: bool) -> Occurrences:
     )  # fmt: skip
 
 
-def _burst(analysis: Analysis[Any]) -> Occurrences:
+def _burst(analysis: AnyAnalysis) -> Occurrences:
     """Count the launches of each burst that is whole: the next has begun."""
     launches = launches_of(analysis)
     found = bursts_of(launches)
@@ -52,7 +51,7 @@ def _burst(analysis: Analysis[Any]) -> Occurrences:
                        end=found.end[rows], resolution=zero, slack=zero)  # fmt: skip
 
 
-def _cooldown(analysis: Analysis[Any]) -> Occurrences:
+def _cooldown(analysis: AnyAnalysis) -> Occurrences:
     """Measure the wait after a burst, or, under presses that come sooner, after a launch."""
     launches = launches_of(analysis)
     found = bursts_of(launches)
@@ -67,7 +66,7 @@ def _cooldown(analysis: Analysis[Any]) -> Occurrences:
                        end=np.array([end]), resolution=half, slack=half)  # fmt: skip
 
 
-def _latency(analysis: Analysis[Any]) -> Occurrences:
+def _latency(analysis: AnyAnalysis) -> Occurrences:
     """Measure the time from a press of the fire button to the launch."""
     found = launches_of(analysis)
     if found.pressed is None:

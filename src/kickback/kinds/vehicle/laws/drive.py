@@ -11,7 +11,6 @@ from kickback.kinds.vehicle.phases import before
 from kickback.kinds.vehicle.roles import FORWARD
 from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
 from kickback.laws.families.drive import DRIVE
-from kickback.laws.families.friction import FRICTION
 from kickback.laws.families.level import CLAMP, CONSTANT_SPEED, INSTANT
 from kickback.laws.families.resistance import RESISTANCE, balance
 from kickback.laws.families.smoothing import SMOOTHING
@@ -161,7 +160,11 @@ def _with_hidden(rows: list[Law], medium: str) -> list[Law]:
 
 def _resistances(law: Law | None) -> set[str]:
     """Return the resistances that a law tells beside a constant one."""
-    return set() if law is None else {one.name for one in law.constants} & {LINEAR.name, QUADRATIC.name}
+    return (
+        set()
+        if law is None
+        else {one.name for one in law.constants} & {LINEAR.name, QUADRATIC.name}
+    )
 
 
 def _partial(gas: FloatArray) -> list[float]:

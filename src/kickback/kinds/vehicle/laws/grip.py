@@ -92,5 +92,7 @@ def _read(
     runs = []
     for a, b in parts:
         rows = slice(a, b)
-        runs.append(Stretch(v=own.imag[rows], dt=motion.dt[rows], turned=(scale[rows], shift[rows])))
+        runs.append(
+            Stretch(v=own.imag[rows], dt=motion.dt[rows], turned=(scale[rows], shift[rows]))
+        )
     return select_forces(runs, noise, motion.clock.usual, _TERMS)

@@ -152,9 +152,7 @@ def _of_headings(motion: VehicleMotion, base: Law, wheel: FloatArray) -> list[La
     spans, turning = _around_presses(motion, wheel), _turning(motion)
     if not spans:
         return None
-    presses = [
-        Stretch(v=turning[a:b], dt=motion.dt[a:b], p=motion.heading[a:b]) for a, b in spans
-    ]
+    presses = [Stretch(v=turning[a:b], dt=motion.dt[a:b], p=motion.heading[a:b]) for a, b in spans]
     v, usual = motion.forward.v, motion.clock.usual
     best: tuple[str, Selected] | None = None
     for constant, pace in _paces(v):
@@ -269,8 +267,8 @@ def _goes_toward(
     """Return the gain of a turning that goes toward what is asked for by ``exp(−k·step)``."""
     y0, y1, dt = before(turning)[rows], turning[rows], step[rows]
     noise = _EXACT * float(np.max(np.abs(y1), initial=1.0))
-    data = Observations.each(y0, y1, dt, noise, float(np.median(dt)))
-    data.inputs = {"asked": np.stack((asked[rows], asked[rows]), axis=1)}
+    inputs = {"asked": np.stack((asked[rows], asked[rows]), axis=1)}
+    data = Observations.each(y0, y1, dt, noise, float(np.median(dt)), inputs=inputs)
     model = StepModel(terms=(toward((constant, "asked")),), clocks=("second",))
     fit = Fitting(data, model).fit()
     if fit is None or fit.value("rate") <= 0:

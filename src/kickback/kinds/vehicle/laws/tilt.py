@@ -22,7 +22,7 @@ def slope_followed(motion: VehicleMotion) -> Followed | None:
     tilt = motion.tracks.get(PITCH.name)
     if tilt is None:
         return None
-    from kickback.motion.analysis import Prints
+    from kickback.motion.prints import Prints
 
     grid = printed_grid(Prints(motion.take), "ground_pitch")
     return Followed(

@@ -1,18 +1,17 @@
 """``Analysis``: everything that is worked out of one take, each thing once, when first asked for.
 
-It knows no game: what a stretch of frames means is for the kind of subject to say.
+What a stretch of frames means is for the kind of subject to say.
 """
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from functools import cached_property
-from typing import Any, Generic, Protocol, TypeVar
+from typing import TYPE_CHECKING, Any, Generic, TypeAlias, TypeVar
 
 import numpy as np
 
-from kickback.motion.clock import Clock, clock_of
+from kickback.motion.clock import clock_of
 from kickback.motion.fixed_step import FixedStep, find_fixed_step, take_of_steps
 from kickback.motion.game_time import take_in_game_time
-from kickback.motion.grids import Printed, printed
 from kickback.motion.interruptions import (
     SLOW_MOTION,
     Interruption,
@@ -22,63 +21,20 @@ from kickback.motion.interruptions import (
 from kickback.motion.motion import Event, Motion, Phase
 from kickback.motion.options import Options
 from kickback.motion.pieces import find_breaks, pieces_of
+from kickback.motion.prints import Prints
 from kickback.motion.segments import IntArray
 from kickback.takes.record import replace
 from kickback.takes.take import Take
 
-__all__ = ["Analysis", "Piece", "Prints", "Reader"]
+if TYPE_CHECKING:
+    from kickback.kinds.kind import Kind
+
+__all__ = ["Analysis", "AnyAnalysis", "Piece"]
 
 _WORKED_BACK = 3.0
 """How many times its rounding a state may be off that is worked back from places between two."""
 
-T = TypeVar("T")
 M = TypeVar("M", bound=Motion)
-
-
-class Prints(Mapping[str, Printed]):
-    """How each column of numbers of a take was printed, looked at once a column."""
-
-    def __init__(self, take: Take, known: Mapping[str, Printed] | None = None) -> None:
-        self._take = take
-        self._known: dict[str, Printed] = dict(known or {})
-
-    def __getitem__(self, name: str) -> Printed:
-        """Return how a column was printed; InputError where the take lacks it."""
-        if name not in self._known:
-            self._known[name] = printed(self._take.numbers(name))
-        return self._known[name]
-
-    def __iter__(self) -> Iterator[str]:
-        """Iterate over the columns of numbers."""
-        return (name for name, one in self._take.columns.items() if one.dtype.kind == "f")
-
-    def __len__(self) -> int:
-        """Return the number of columns of numbers."""
-        return sum(1 for _ in self)
-
-
-class Reader(Protocol[M]):
-    """What an analysis asks of a kind of subject."""
-
-    @property
-    def read(self) -> Callable[[Take, Clock, Prints, Options], M]:
-        """Return what reads the motion of a stretch without leaps."""
-        ...
-
-    @property
-    def join(self) -> Callable[[Take, Sequence[tuple[int, M]], Options], M]:
-        """Return what lays the motions of stretches end to end, each from its first frame on."""
-        ...
-
-    @property
-    def phases(self) -> Callable[[M], Sequence[Phase]]:
-        """Return what tells a motion's phases, of all tracks."""
-        ...
-
-    @property
-    def events(self) -> Callable[[M], Sequence[Event]]:
-        """Return what tells a motion's events, in the order of time."""
-        ...
 
 
 class Piece(Generic[M]):
@@ -95,19 +51,19 @@ class Piece(Generic[M]):
         if whole.interruptions:
             mask = apart(whole.interruptions, len(whole.take))
             clock = replace(clock, apart=mask[self.start : self.start + len(self.take)])
-        return whole.kind.read(self.take, clock, whole.prints, whole.options)
+        return whole.kind.reading.read(self.take, clock, whole.prints, whole.options)
 
     @cached_property
     def phases(self) -> Sequence[Phase]:
         """Return the phases; frames are those of the take."""
-        found = self._analysis.kind.phases(self.motion)
+        found = self._analysis.kind.reading.phases(self.motion)
         move = self.start
         return [replace(one, start=one.start + move, stop=one.stop + move) for one in found]
 
     @cached_property
     def events(self) -> Sequence[Event]:
         """Return the events; frames are those of the take."""
-        found = self._analysis.kind.events(self.motion)
+        found = self._analysis.kind.reading.events(self.motion)
         return [replace(one, frame=one.frame + self.start) for one in found]
 
 
@@ -121,19 +77,13 @@ class Analysis(Generic[M]):
     is none for it: nothing that needs no kind asks it.
     """
 
-    def __init__(self, take: Take, options: Options, kind_of: Callable[[Take], Reader[M]]) -> None:
+    def __init__(
+        self, take: Take, options: Options, kind_of: "Callable[[Take], Kind[M, Any]]"
+    ) -> None:
         self.shown, self.options, self._kind_of = take, options, kind_of
-        self._kept: dict[str, Any] = {}
-
-    def once(self, name: str, make: Callable[[], T]) -> T:
-        """Return what ``make`` gives, worked out at the first call with that name."""
-        if name not in self._kept:
-            self._kept[name] = make()
-        kept: T = self._kept[name]
-        return kept
 
     @cached_property
-    def kind(self) -> Reader[M]:
+    def kind(self) -> "Kind[M, Any]":
         """Return the kind of subject; InputError where there is none for the take."""
         return self._kind_of(self.take)
 
@@ -213,7 +163,7 @@ class Analysis(Generic[M]):
         if len(self.pieces) == 1 and len(self.pieces[0].take) == len(self.take):
             return self.motions[0]
         parts = [(piece.start, piece.motion) for piece in self.pieces]
-        return self.kind.join(self.take, parts, self.options)
+        return self.kind.reading.join(self.take, parts, self.options)
 
     @cached_property
     def even(self) -> bool:
@@ -231,3 +181,7 @@ class Analysis(Generic[M]):
     def events(self) -> Sequence[Event]:
         """Return the events of all pieces in the order of time."""
         return [event for piece in self.pieces for event in piece.events]
+
+
+AnyAnalysis: TypeAlias = Analysis[Any]
+"""The analysis of a take of whichever kind."""
