@@ -28,6 +28,7 @@ _NUDGE = 1e-5
 
 
 def path_of(data: Observations, fit: ModelFit) -> Path:
+    """Return what a fitted model leaves of data, and what that goes with."""
     at = Fitting(data, fit.model).at(fit.c)
     if at is None:
         raise ValueError("a model was fitted with constants that it cannot have")

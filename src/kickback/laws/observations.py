@@ -150,37 +150,20 @@ class Observations(Record, frozen=True, kw_only=True, dict=True):
     ) -> "Observations":
         """Return whole stretches whose values have a standard error ``noise``."""
         rows = min(max(len(one.v) for one in stretches), _LONGEST + 1)
-
-        def table(columns: Sequence[Speeds | None], fill: float) -> Speeds | None:
-            if columns[0] is None:
-                return None
-            out = np.full((len(columns), rows), fill, dtype=np.result_type(columns[0]))
-            for k, one in enumerate(columns):
-                if one is not None:
-                    out[k, : min(len(one), rows)] = one[:rows]
-            return out
-
-        def needed(columns: Sequence[Speeds], fill: float = 0.0) -> Speeds:
-            return np.asarray(table(columns, fill))
-
-        dt = needed([one.dt for one in stretches])
+        dt = _table([one.dt for one in stretches], rows)
         dt[:, 0] = 0.0
         turns = [one.turned for one in stretches if one.turned is not None]
-        turned = None
-        if turns:
-            turned = needed([one[0] for one in turns], 1.0), needed([one[1] for one in turns])
+        places = [one.p - one.p[0] for one in stretches if one.p is not None]
+        inputs = stretches[0].inputs
         return cls(
-            v=needed([one.v for one in stretches]),
+            v=_table([one.v for one in stretches], rows),
             dt=dt,
-            on=needed([np.ones(len(one.v), dtype=bool) for one in stretches]) > 0,
+            on=_table([np.ones(len(one.v)) for one in stretches], rows) > 0,
             noise=noise,
             usual=usual,
-            p=table([None if one.p is None else one.p - one.p[0] for one in stretches], 0.0),
-            turned=turned,
-            inputs={
-                name: needed([one.inputs[name] for one in stretches])
-                for name in stretches[0].inputs
-            },
+            p=_table(places, rows) if places else None,
+            turned=_turns(turns, rows),
+            inputs={name: _table([one.inputs[name] for one in stretches], rows) for name in inputs},
             **more,
         )
 
@@ -333,3 +316,19 @@ def flat(values: Speeds) -> FloatArray:
     if not np.iscomplexobj(values):
         return np.asarray(values, dtype=np.float64)
     return np.concatenate((values.real, values.imag), axis=-1)
+
+
+def _table(columns: Sequence[Speeds], rows: int, fill: float = 0.0) -> Speeds:
+    """Return columns as the rows of a table, cut and filled up to the same length."""
+    out = np.full((len(columns), rows), fill, dtype=np.result_type(columns[0]))
+    for k, one in enumerate(columns):
+        out[k, : min(len(one), rows)] = one[:rows]
+    return out
+
+
+def _turns(
+    turns: Sequence[tuple[FloatArray, FloatArray]], rows: int
+) -> tuple[Speeds, Speeds] | None:
+    if not turns:
+        return None
+    return _table([one for one, _ in turns], rows, 1.0), _table([one for _, one in turns], rows)

@@ -4,7 +4,7 @@ Families with more constants are believed where they are better by far. What a c
 is told where the other readings do worse; else it is ``even``. What the noise hides is no law.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -121,6 +121,24 @@ class _Candidate(Record, frozen=True, kw_only=True):
     fit: ModelFit
 
 
+class _Tier(Record, frozen=True, kw_only=True):
+    """Families with equally many constants: all fits, and those that are ``good``, best first."""
+
+    found: Sequence[_Candidate]
+    good: Sequence[_Candidate]
+
+    @property
+    def rivals(self) -> list[_Candidate]:
+        """Return the candidates of other families that do as well as the best."""
+        best = self.good[0]
+        others = (one for one in self.good if one.choice is not best.choice)
+        return [one for one in others if one.fit.score < best.fit.score + _TELLS]
+
+    def settles(self, data: Observations) -> bool:
+        """Whether nothing speaks for a rule with more constants, or it would not help."""
+        return bool(self.rivals) or is_straight(data, self.good[0].fit)
+
+
 def select(data: Observations, choices: Sequence[Choice], *, resisting: bool = False) -> Selected:
     """Return the simplest family that explains observations within their noise.
 
@@ -131,19 +149,29 @@ def select(data: Observations, choices: Sequence[Choice], *, resisting: bool = F
     if not all(choice.affine for choice in choices):
         data = data.limited()
     near: float | None = None
-    best: list[_Candidate] = []
-    known: list[_Candidate] = []
-    for tier in sorted({choice.tier for choice in choices}):
-        found = _of_tier(data, [choice for choice in choices if choice.tier == tier], near)
+    best = _Tier(found=[], good=[])
+    for tier in _tiers(choices):
+        found = _of_tier(data, tier, near)
         near = _near(data, found) or near
-        good = [one for one in found if _sound(data, one.fit, resisting=resisting)]
-        good.sort(key=lambda one: one.fit.score)
-        if best and not _better(good, best):
+        now = _Tier(found=found, good=_good(data, found, resisting=resisting))
+        if best.good and not _better(now.good, best.good):
             break
-        best, known = (good, found) if good else (best, known)
-        if best and (resisting or _rivals(best) or is_straight(data, best[0].fit)):
+        best = now if now.good else best
+        if best.good and (resisting or best.settles(data)):
             break
-    return _answer(data, best, known, resisting=resisting)
+    return _answer(data, best, resisting=resisting)
+
+
+def _tiers(choices: Sequence[Choice]) -> list[list[Choice]]:
+    """Return what may explain data by how simple it is, the simplest first."""
+    tiers = sorted({choice.tier for choice in choices})
+    return [[choice for choice in choices if choice.tier == tier] for tier in tiers]
+
+
+def _good(data: Observations, found: Sequence[_Candidate], *, resisting: bool) -> list[_Candidate]:
+    """Return the fits that leave no more than the noise, the likeliest first."""
+    good = (one for one in found if _sound(data, one.fit, resisting=resisting))
+    return sorted(good, key=lambda one: one.fit.score)
 
 
 def _of_tier(data: Observations, choices: Sequence[Choice], near: float | None) -> list[_Candidate]:
@@ -173,28 +201,30 @@ def _rate(fit: ModelFit) -> float:
 
 def _followed(data: Observations, choice: Choice, _: float | None) -> list[ModelFit]:
     """Return the fits of a family whose models are followed step by step."""
-    found = (Fitting(data, model).fit() for model in _shortlist(data, choice.models))
-    return [one for one in found if one is not None]
+    return _there(Fitting(data, model).fit() for model in _shortlist(data, choice.models))
 
 
 def _affine(data: Observations, choice: Choice, near: float | None) -> list[ModelFit]:
-    """Return the fits of a family's models; only what may be the best is looked at closely.
-
-    Whose constants are makes no more of a step than steps differ: what leaves more is another rule.
-    """
+    """Return the fits of a family's models; only what may be the best is looked at closely."""
     usual, *others = choice.models
     first = _fitted(data, usual, near) or _fitted(data, usual, None)
-    if first is None:
-        return []
+    if first is None or _is_other(data, first):
+        return [] if first is None else [first]
     start = _rate(first) if usual.rates else None
-    acts = 0.0 if start is None else start * data.usual * data.size
-    if first.misfit > data.uneven * max(data.change, acts):
-        return [first]
-    glances = (_fitted(data, model, start, _GLANCE) for model in others)
-    rough = [one for one in glances if one is not None]
+    rough = _there(_fitted(data, model, start, _GLANCE) for model in others)
     least = min(fit.score for fit in (first, *rough))
-    closely = (Fitting(data, one.model).fit(one.c) for one in rough if one.score < least + _FAR)
-    return [first, *(one for one in closely if one is not None)]
+    near_best = (one for one in rough if one.score < least + _FAR)
+    return [first, *_there(Fitting(data, one.model).fit(one.c) for one in near_best)]
+
+
+def _there(fits: Iterable[ModelFit | None]) -> list[ModelFit]:
+    return [one for one in fits if one is not None]
+
+
+def _is_other(data: Observations, fit: ModelFit) -> bool:
+    """Whether a fit leaves more than whose its constants are could make of it."""
+    acts = _rate(fit) * data.usual * data.size if fit.model.rates else 0.0
+    return fit.misfit > data.uneven * max(data.change, acts)
 
 
 def _fitted(
@@ -248,55 +278,39 @@ def _fine(data: Observations, fit: ModelFit) -> bool:
     return fit.chi2 <= data.within**2 * (fit.free + _SURE * float(np.sqrt(2 * fit.free)))
 
 
-def _rivals(good: Sequence[_Candidate]) -> list[_Candidate]:
-    """Return the candidates of other families that do as well as the best, which comes first."""
-    return [
-        one
-        for one in good
-        if one.choice is not good[0].choice and one.fit.score < good[0].fit.score + _TELLS
-    ]
-
-
-def _answer(
-    data: Observations,
-    best: Sequence[_Candidate],
-    known: Sequence[_Candidate],
-    *,
-    resisting: bool,
-) -> Selected:
-    """Return what the likeliest fits tell, of all of their tier, ``known``."""
-    if not best:
+def _answer(data: Observations, tier: _Tier, *, resisting: bool) -> Selected:
+    """Return what the likeliest fits of a tier tell."""
+    if not tier.good:
         return Selected(reason=LAWLESS, lawless=True)
-    if _rivals(best) and not resisting:
+    if resisting:
+        return _of_forces(data, tier)
+    if tier.rivals:
         return Selected(reason="a line and a decay explain it equally well")
-    alike = [best[0], *_rivals(best)]
-    first = min(alike, key=known.index)  # the one that comes first in the order of the tier
-    own = [one.fit for one in (best if resisting else known) if one.choice is first.choice]
-    told, readings = _reading(first, best[0].fit.score, own)
-    hidden = "" if resisting else hidden_by_noise(data, told)
+    best = tier.good[0]
+    own = [one.fit for one in tier.found if one.choice is best.choice]
+    told, alike = _reading(best, best.fit.score, own)
+    hidden = hidden_by_noise(data, told)
     if hidden:
         return Selected(reason=hidden)
+    same = [one for one in alike if one.model.clock_of == told.model.clock_of]
+    return _told(data, best.choice, told, same, alike)
+
+
+def _of_forces(data: Observations, tier: _Tier) -> Selected:
+    """Return the forces that are told of those that do as well: the usual ones."""
+    alike = [tier.good[0], *tier.rivals]
+    first = min(alike, key=tier.found.index)
+    own = [one.fit for one in tier.good if one.choice is first.choice]
+    told, readings = _reading(first, tier.good[0].fit.score, own)
+    same = [one for one in readings if _by_frame(one.model) == _by_frame(told.model)]
+    found = _told(data, first.choice, told, same, readings)
     others = [one for one in alike if one.choice is not first.choice and data.begins]
-    same = [one for one in readings if _same(one.model, told.model, resisting=resisting)]
-    found = _told(data, first.choice, told, same)
-    clocks = {
-        name: _clock(data, term, clock, readings)
-        for term, clock in told.model.clock_of.items()
-        for name in term.constants
-    }
-    return replace(found, clocks=clocks, alike=_words(others))
+    return replace(found, alike=_words(others))
 
 
 def _words(others: Sequence[_Candidate]) -> tuple[str, ...]:
     """Return what families are called that do as well: by their constants."""
     return tuple(sorted({" and ".join(sorted(one.choice.models[0].constants)) for one in others}))
-
-
-def _same(one: StepModel, told: StepModel, *, resisting: bool) -> bool:
-    """Whether a model is another order of the same terms, whose constants are as those told."""
-    if resisting:
-        return _by_frame(one) == _by_frame(told)
-    return one.clock_of == told.clock_of
 
 
 def _reading(
@@ -323,10 +337,16 @@ def _reading(
     return min((one for one in same if one.score <= least + _NEAR), key=turned), alike
 
 
-def _told(data: Observations, choice: Choice, told: ModelFit, same: Sequence[ModelFit]) -> Selected:
-    """Return a family with the constants of a fit.
+def _told(
+    data: Observations,
+    choice: Choice,
+    told: ModelFit,
+    same: Sequence[ModelFit],
+    alike: Sequence[ModelFit],
+) -> Selected:
+    """Return a family with the constants of a fit, and whose they are, of all that do as well.
 
-    Constants that another order of the terms has are within its errors.
+    Constants that the ``same`` terms have in another order are within its errors.
     """
     values = {name: told.value(name) for name in choice.models[0].constants}
     stderr = {name: _error(data, name, told, same) for name in values}
@@ -340,6 +360,11 @@ def _told(data: Observations, choice: Choice, told: ModelFit, same: Sequence[Mod
         c=told.c,
         values=values,
         stderr=stderr,
+        clocks={
+            name: _clock(data, term, clock, alike)
+            for term, clock in told.model.clock_of.items()
+            for name in term.constants
+        },
         exponent=exponent_of(data, told),
         misfit=told.misfit,
         frames=told.frames,
