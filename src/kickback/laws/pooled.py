@@ -88,7 +88,7 @@ def _exactly(motion: Motion, track: Track, pool: Pool, base: Law, unit: str) -> 
         return _near_apex(base, split, unit)
     if printed:
         return None
-    stays = 2 * len(pool.level) > len(pool.every)
+    stays = pool.limit is None and 2 * len(pool.level) > len(pool.every)
     if len(pool.every) < FEWEST_POOR or not (pool.every.even or track.noise or stays):
         return [replace(base, reason=fit.reason, frames=len(steps))]
     return None
