@@ -7,7 +7,6 @@ from typing import NamedTuple
 
 import numpy as np
 
-from kickback.fitting.fit import fit
 from kickback.kinds.foot.model.exercises import (
     edges_drill,
     moves_drill,
@@ -19,6 +18,7 @@ from kickback.kinds.foot.model.simulate import simulate
 from kickback.takes.build import build_take
 from kickback.takes.header import Header, Value
 from kickback.takes.take import Take
+from kickback.tuning.fit.fit import fit
 
 __all__ = ["fitting_section"]
 

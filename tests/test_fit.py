@@ -9,13 +9,13 @@ import pytest
 from conftest import some, take_of, without
 from kickback import fit, measure, simulate
 from kickback.errors import InputError
-from kickback.fitting.apart import held_against
 from kickback.kinds.foot.fit.fitting import FOOT_FITTING
 from kickback.kinds.foot.fit.replay import play_again, steps_of_both
 from kickback.kinds.foot.fit.world import world_of
 from kickback.kinds.foot.model.exercises import edges_drill, moves_drill
 from kickback.kinds.foot.model.parameters import checked_values
 from kickback.kinds.table import analyse
+from kickback.tuning.fit.divergence import held_against
 from truth.moves import moves
 from truth.physics import physics_take
 from truth.recurrence import during, play, steps
@@ -51,7 +51,7 @@ def test_numbers_come_back_within_their_errors_and_play_alike(digits, jitter, fp
         one = numbers[name]
         assert abs(one.value - value) <= max(4.5 * one.stderr, 1e-8 * value), name
         assert one.stderr <= 0.02 * value
-    largest = max(row.largest for row in found.apart)
+    largest = max(row.largest for row in found.divergence)
     assert largest <= (1e-9 if digits is None else 1.2e-3 if not jitter else 0.2)
 
 
@@ -84,9 +84,9 @@ def test_what_the_frame_rates_show_is_fitted_too(law, mistake):
     assert " ".join(found.mistakes) == mistake
     assert found.fits
     assert found.values["smoothing_rate"] == pytest.approx(9.0, abs=1e-6)
-    rates = sorted({row.rate for row in found.apart})
+    rates = sorted({row.rate for row in found.divergence})
     assert rates == pytest.approx([30, 60, 144])
-    assert max(row.largest for row in found.apart) < 1e-5
+    assert max(row.largest for row in found.divergence) < 1e-5
 
 
 def test_timers_dashes_and_jumps_in_the_air_are_fitted():
@@ -137,7 +137,7 @@ def test_a_motion_without_a_rule_is_said_not_to_fit():
     columns["vx"] = columns["vx"] + 0.85 * np.cos(columns["t"] * 1.7)
     found = fit([take_of(columns)])
     assert not found.fits
-    assert any(not row.within and row.largest > 0.3 for row in found.apart)
+    assert any(not row.within and row.largest > 0.3 for row in found.divergence)
 
 
 def test_a_number_of_nothing_has_a_value():
@@ -154,7 +154,7 @@ def test_a_single_jump_that_the_model_does_not_make_is_apart():
     columns["in_jump"][round(7.1 * 60) : round(7.3 * 60)] = 0.0
     found = fit([take_of(columns)])
     assert not found.fits
-    assert {row.column for row in found.apart if not row.within} == {"y", "vy"}
+    assert {row.column for row in found.divergence if not row.within} == {"y", "vy"}
     assert np.mean(columns["y"] > 0) < 0.08
 
 

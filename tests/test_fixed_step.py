@@ -42,7 +42,9 @@ def apart(shown, steps, physics):
             continue
         other = found[one.metric]
         step = (1000 if one.unit.milli else 1) / physics
-        slack = {TIME: 1.001 * step, RATIO: one.slack + 0.02}.get(one.unit.dimension, one.slack)
+        slack = {TIME: 1.001 * step, RATIO: one.frame_shift + 0.02}.get(
+            one.unit.dimension, one.frame_shift
+        )
         missed = other.value is None or abs(other.value - one.value) > slack + 0.01 * abs(one.value)
         if missed:
             off[one.metric] = (one.value, other.value, other.reason)

@@ -5,7 +5,7 @@ import pytest
 
 from conftest import some, take_of, without
 from kickback import measure
-from kickback.kinds.together import together
+from kickback.kinds.several_takes import narrowed_windows
 from kickback.motion.options import Options
 from truth.moves import moves
 from truth.recurrence import during
@@ -172,13 +172,13 @@ def test_takes_narrow_a_window_together():
     assert failed["coyote.missed"].value == 1
     assert "a window of 0.2 s would have saved them" in failed["coyote.missed"].reason
     assert failed["input.lost_jumps"].reason == "1 too late after a ledge"
-    rows = {row.metric: row for row in together([early, late, failed])}
+    rows = {row.metric: row for row in narrowed_windows([early, late, failed])}
     window = rows["coyote.window"]
     assert window.take == "3 takes"
     assert window.value - window.resolution == pytest.approx(0.1)
     assert window.value + window.resolution == pytest.approx(0.2, abs=1e-3)
     assert rows["coyote.window_frames"].reason == "6.000 to 12.00 frames, from 3 tries"
-    assert together([early]) == []
+    assert narrowed_windows([early]) == []
 
 
 def test_a_press_before_a_landing_counts_where_it_is_buffered():

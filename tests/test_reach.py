@@ -13,12 +13,12 @@ from kickback.kinds.foot.reach import flights
 from kickback.kinds.foot.reach.flights import Runner
 from kickback.kinds.foot.reach.plans import ROUTES
 from kickback.kinds.foot.reach.reaching import FOOT_REACHING
-from kickback.reaching.envelope import envelope
-from kickback.reaching.level import judge
-from kickback.reaching.reach import reach
-from kickback.reaching.record import Gap
 from kickback.show.console import Printer
 from kickback.show.reach import show_reach
+from kickback.tuning.reach.envelope import envelope
+from kickback.tuning.reach.level import judge
+from kickback.tuning.reach.reach import reach
+from kickback.tuning.reach.record import Gap
 from truth.moves import moves
 from truth.reached import THETA, leapt, random_character, tried
 from truth.recurrence import during, steps

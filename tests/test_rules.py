@@ -31,7 +31,7 @@ from kickback.laws.families.level import CONSTANT_SPEED
 from kickback.laws.families.moments import IMPULSE
 from kickback.laws.families.smoothing import SMOOTHING
 from kickback.laws.families.table import choices_of
-from kickback.laws.fitting import Fitting
+from kickback.laws.fitter import Fitter
 from kickback.laws.keys import PhaseKey
 from kickback.laws.observations import Observations, Stretch
 from kickback.laws.record import Constant, Law
@@ -240,7 +240,7 @@ def test_a_goal_is_known_as_well_as_it_is_said():
         data = Observations.exact(
             Steps(v0=v0, v1=v1, dt=step, row=np.arange(11), usual=1 / 60), 0.0
         )
-        fit = Fitting(data, SMOOTHING.models[0]).fit()
+        fit = Fitter(data, SMOOTHING.models[0]).fit()
         found.append((fit.value("goal"), fit.stderr[0]))
     goals, errors = np.array(found).T
     assert np.median(errors) == pytest.approx(np.std(goals), rel=0.25)

@@ -11,9 +11,9 @@ from kickback import measure
 from kickback.errors import UsageError
 from kickback.kinds.foot.model.parameters import checked_values
 from kickback.kinds.foot.wishes import FOOT_WISHES
-from kickback.solving.search import newton
-from kickback.solving.shots import solve_shot
-from kickback.solving.solve import solve
+from kickback.tuning.solve.search import newton
+from kickback.tuning.solve.shots import solve_shot
+from kickback.tuning.solve.solve import solve
 from truth.recurrence import THETA, during, play, steps
 
 RATES = (30, 60, 144)

@@ -11,9 +11,9 @@ from pyarrow import parquet
 from kickback.errors import UsageError
 from kickback.show.console import Printer
 from kickback.show.sweep import show_sweep
-from kickback.sweeping.moved import MOVES, pairs_of, swept, with_trade
-from kickback.sweeping.plan import planned
-from kickback.sweeping.record import Knob, Point
+from kickback.tuning.sweep.moved import MOVES, pairs_of, swept, with_trade
+from kickback.tuning.sweep.plan import planned
+from kickback.tuning.sweep.record import Knob, Point
 from kickback.workflows import sweeping
 
 BASE = {"v": 12.0, "g": 40.0, "off": 0.0, "word": "constant"}

@@ -277,7 +277,7 @@ def test_what_a_frame_more_would_change():
     columns = play(
         steps(60, 4), during((0.2, 4, 1)), during((2, 2.6, 1)), theta=0.5, v0=v0, g=g, top=top
     )
-    slack = {row.metric: row.slack for row in measure(take_of(columns))}
+    slack = {row.metric: row.frame_shift for row in measure(take_of(columns))}
     wanted = {
         "jump.takeoff_speed": g * h, "jump.apex_height": v0 * h, "jump.time_to_apex": h,
         "jump.air_time": h, "jump.distance": top * h, "jump.landing_speed": g * h,

@@ -16,8 +16,6 @@ if TYPE_CHECKING:
     from kickback.files.read import read_take
     from kickback.files.write import write_take
     from kickback.findings.finding import Finding
-    from kickback.fitting.fit import fit
-    from kickback.fitting.record import Fitted
     from kickback.framerate.analyse import frame_rates
     from kickback.framerate.record import FrameRates
     from kickback.judging.budgets import Budget, Target, parse_budget, parse_target
@@ -31,12 +29,14 @@ if TYPE_CHECKING:
     from kickback.laws.record import Law, Laws
     from kickback.metrics.record import Measurement, Measurements
     from kickback.motion.options import Options
-    from kickback.reaching.reach import reach
-    from kickback.reaching.record import Reach
     from kickback.record.sender import Recorder
-    from kickback.solving.record import Solution
-    from kickback.solving.solve import solve
     from kickback.takes.take import Take
+    from kickback.tuning.fit.fit import fit
+    from kickback.tuning.fit.record import Fitted
+    from kickback.tuning.reach.reach import reach
+    from kickback.tuning.reach.record import Reach
+    from kickback.tuning.solve.record import Solution
+    from kickback.tuning.solve.solve import solve
 
 __version__ = "0.1.0"
 
@@ -80,11 +80,11 @@ __all__ = [
 ]
 
 _HOMES = {
-    "Analysis": "kickback.motion.analysis",
+    "Analysis": "kickback.kinds.analysis",
     "Budget": "kickback.judging.budgets",
     "Comparison": "kickback.judging.compare",
     "Finding": "kickback.findings.finding",
-    "Fitted": "kickback.fitting.record",
+    "Fitted": "kickback.tuning.fit.record",
     "FrameRates": "kickback.framerate.record",
     "InputError": "kickback.errors",
     "KickbackError": "kickback.errors",
@@ -95,26 +95,26 @@ _HOMES = {
     "Measurements": "kickback.metrics.record",
     "MetricChange": "kickback.judging.compare",
     "Options": "kickback.motion.options",
-    "Reach": "kickback.reaching.record",
+    "Reach": "kickback.tuning.reach.record",
     "Recorder": "kickback.record.sender",
-    "Solution": "kickback.solving.record",
+    "Solution": "kickback.tuning.solve.record",
     "Take": "kickback.takes.take",
     "Target": "kickback.judging.budgets",
     "UsageError": "kickback.errors",
     "analyse": "kickback.kinds.table",
     "compare": "kickback.judging.compare",
     "examine": "kickback.kinds.examining",
-    "fit": "kickback.fitting.fit",
+    "fit": "kickback.tuning.fit.fit",
     "frame_rates": "kickback.framerate.analyse",
     "measure": "kickback.kinds.measuring",
     "parse_budget": "kickback.judging.budgets",
     "parse_target": "kickback.judging.budgets",
-    "reach": "kickback.reaching.reach",
+    "reach": "kickback.tuning.reach.reach",
     "read_mapping": "kickback.files.mapping",
     "read_take": "kickback.files.read",
     "recover_laws": "kickback.kinds.recovering",
     "simulate": "kickback.kinds.models",
-    "solve": "kickback.solving.solve",
+    "solve": "kickback.tuning.solve.solve",
     "write_take": "kickback.files.write",
 }
 

@@ -52,7 +52,7 @@ def amplitude(motion):
     at = np.array([int(np.argmax(size))])
     zero = np.zeros(1)
     return Occurrences(value=size[at], start=motion.t[at], end=motion.t[at], resolution=zero,
-                       slack=zero)  # fmt: skip
+                       frame_shift=zero)  # fmt: skip
 
 
 SPRING = Family(

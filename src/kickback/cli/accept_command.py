@@ -11,7 +11,7 @@ from kickback.cli.common import (
     takes_argument,
     units_of,
 )
-from kickback.cli.saying import say_aside
+from kickback.cli.output import say_aside
 
 __all__ = ["command"]
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any, Protocol, TypeVar
 
 import click
 
-from kickback.cli.saying import complain, tell
+from kickback.cli.output import complain, tell
 from kickback.files import encodings
 from kickback.show.formats import FORMATS, format_named
 
@@ -161,7 +161,7 @@ def draw(file: str, make: Callable[[], Any], *, force: bool) -> None:
     """
     from pathlib import Path
 
-    from kickback.cli.saying import say_aside
+    from kickback.cli.output import say_aside
     from kickback.errors import UsageError
     from kickback.files.atomic import write_new
     from kickback.show.figures.canvas import save_figure

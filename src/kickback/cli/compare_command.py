@@ -19,7 +19,7 @@ from kickback.cli.common import (
     strict_option,
     units_of,
 )
-from kickback.cli.saying import say_aside
+from kickback.cli.output import say_aside
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -131,7 +131,7 @@ def _repeats(
     keep: bool,
 ) -> None:
     """Print what repeats say, and keep the noise where it is wanted."""
-    from kickback.cli.saying import tell
+    from kickback.cli.output import tell
     from kickback.show.console import Printer
     from kickback.show.formats import format_named
     from kickback.show.several import show_repeats

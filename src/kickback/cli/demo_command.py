@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from kickback.cli.saying import say, tell
+from kickback.cli.output import say, tell
 
 if TYPE_CHECKING:
     from kickback.workflows.demo import Step

@@ -13,7 +13,7 @@ from kickback.cli.common import (
     say_warnings,
     takes_argument,
 )
-from kickback.cli.saying import say_aside, tell
+from kickback.cli.output import say_aside, tell
 
 __all__ = ["command"]
 

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 
 import click
 
-from kickback.cli.aside import Aside
 from kickback.cli.common import (
     analysed,
     format_option,
@@ -20,7 +19,8 @@ from kickback.cli.common import (
     strict_option,
     units_of,
 )
-from kickback.cli.saying import complain
+from kickback.cli.output import complain
+from kickback.cli.run_progress import RunProgress
 
 if TYPE_CHECKING:
     from kickback.project.settings import Settings
@@ -90,7 +90,7 @@ def _played(settings: "Settings", folder: Path) -> tuple[str, ...]:
     """Run the game, and return where its takes are: those of this run alone."""
     from kickback.workflows.gating import play_game
 
-    teller = Aside()
+    teller = RunProgress()
     play_game(settings, folder, teller)
     return tuple(teller.saved)
 
@@ -120,7 +120,7 @@ def _judge(
     say_warnings(result.warnings)
     units = units_of(settings)
     if how == "markdown":
-        from kickback.cli.saying import tell
+        from kickback.cli.output import tell
 
         tell(gate_markdown(result, units))
         sys.exit(1 if result.failed or (strict and result.unsure) else 0)

@@ -14,7 +14,7 @@ from kickback.cli.common import (
     strict_reading_option,
     takes_argument,
 )
-from kickback.cli.saying import tell
+from kickback.cli.output import tell
 
 if TYPE_CHECKING:
     from kickback.workflows.inspecting import Inspection

@@ -11,7 +11,7 @@ from kickback.cli.common import (
     strict_reading_option,
     takes_argument,
 )
-from kickback.cli.saying import tell
+from kickback.cli.output import tell
 
 __all__ = ["command"]
 

@@ -9,7 +9,7 @@ from typing import Any
 
 import click
 
-from kickback.cli.saying import complain, say_aside, tell
+from kickback.cli.output import complain, say_aside, tell
 from kickback.errors import KickbackError, nearest
 
 __all__ = ["COMMANDS", "main"]

@@ -14,7 +14,7 @@ from kickback.cli.common import (
     takes_argument,
     units_of,
 )
-from kickback.cli.saying import tell
+from kickback.cli.output import tell
 
 __all__ = ["command"]
 
@@ -72,7 +72,7 @@ def command(
     shows it, marked.
     """
     from kickback.kinds.measuring import measure
-    from kickback.kinds.together import together
+    from kickback.kinds.several_takes import narrowed_windows
     from kickback.project.settings import find_settings
 
     settings = find_settings(project).shown_on(display).aimed_at(_place(target))
@@ -82,7 +82,7 @@ def command(
         from kickback.show.records import render_records
 
         records = [record for item in measured for record in item.to_records(each=each)]
-        records += [] if each else [row.to_record() for row in together(measured)]
+        records += [] if each else [row.to_record() for row in narrowed_windows(measured)]
         tell(render_records(records, how))
         return
     from kickback.show.console import Printer
@@ -92,5 +92,9 @@ def command(
         show_each(Printer(), measured, units_of(settings))
         return
     show_measurements(
-        Printer(), measured, units_of(settings), together(measured), chosen=every or bool(only)
+        Printer(),
+        measured,
+        units_of(settings),
+        narrowed_windows(measured),
+        chosen=every or bool(only),
     )

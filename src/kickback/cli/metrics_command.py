@@ -3,7 +3,7 @@
 import click
 
 from kickback.cli.common import format_option
-from kickback.cli.saying import tell
+from kickback.cli.output import tell
 
 __all__ = ["command"]
 

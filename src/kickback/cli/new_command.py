@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 import click
 
 from kickback.cli.common import force_option, project_option
-from kickback.cli.saying import say
+from kickback.cli.output import say
 
 if TYPE_CHECKING:
     from pathlib import Path

@@ -10,7 +10,7 @@ from kickback.cli.common import (
     strict_reading_option,
     takes_argument,
 )
-from kickback.cli.saying import say
+from kickback.cli.output import say
 
 __all__ = ["command"]
 

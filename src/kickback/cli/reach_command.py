@@ -12,7 +12,7 @@ from kickback.cli.common import (
     print_verdicts,
     project_option,
 )
-from kickback.cli.saying import tell
+from kickback.cli.output import tell
 from kickback.show.formats import format_named
 
 if TYPE_CHECKING:

@@ -9,7 +9,7 @@ from typing import Any
 import click
 
 from kickback.cli.common import Finite, map_option, project_option
-from kickback.cli.telling import Teller
+from kickback.cli.record_output import RecordPrinter
 from kickback.files import encodings
 
 __all__ = ["command"]
@@ -135,7 +135,7 @@ def command(run: str | None, quiet: bool, project: str | None, **options: Any) -
     plan = plan_of(Call(run=run, **options))
     # the thread that measures holds up the one that receives: by less than a datagram waits
     sys.setswitchinterval(0.0005)
-    teller = Teller(settings, quiet=quiet)
+    teller = RecordPrinter(settings, quiet=quiet)
     with _ended_gently(), teller:
         outcome = record(plan, settings, teller)
     teller.conclude(outcome)

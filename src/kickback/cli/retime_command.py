@@ -3,7 +3,7 @@
 import click
 
 from kickback.cli.common import force_option, format_option, project_option, say_warnings
-from kickback.cli.saying import say_aside, tell
+from kickback.cli.output import say_aside, tell
 
 __all__ = ["command"]
 

@@ -3,7 +3,7 @@
 import click
 
 from kickback.cli.common import force_option
-from kickback.cli.saying import say
+from kickback.cli.output import say
 
 __all__ = ["command"]
 

@@ -5,7 +5,7 @@ from functools import partial
 import click
 
 from kickback.cli.common import Finite, encoding_option, force_option
-from kickback.cli.saying import say
+from kickback.cli.output import say
 
 __all__ = ["command"]
 

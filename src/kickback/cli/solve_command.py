@@ -12,11 +12,11 @@ from kickback.cli.common import (
     project_option,
     units_of,
 )
-from kickback.cli.saying import say_aside, tell
+from kickback.cli.output import say_aside, tell
 
 if TYPE_CHECKING:
     from kickback.project.settings import Settings
-    from kickback.solving.record import Solution
+    from kickback.tuning.solve.record import Solution
     from kickback.workflows.own_names import InCode
 
 __all__ = ["command"]

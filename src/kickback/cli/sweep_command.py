@@ -14,13 +14,13 @@ from kickback.cli.common import (
     only_option,
     project_option,
 )
-from kickback.cli.saying import complain, say_aside, tell
+from kickback.cli.output import complain, say_aside, tell
 
 if TYPE_CHECKING:
     from pathlib import Path
 
     from kickback.project.settings import Settings
-    from kickback.sweeping.record import Swept
+    from kickback.tuning.sweep.record import Swept
     from kickback.workflows.sweeping import GamePlan, SweepCall
 
 __all__ = ["command"]
@@ -177,7 +177,7 @@ class _Given:
 def _swept(given: _Given, file: "Path", settings: "Settings") -> "Swept":
     """Play all sets, and work out what they tell."""
     from kickback.errors import UsageError, nearest
-    from kickback.sweeping.moved import with_trade
+    from kickback.tuning.sweep.moved import with_trade
     from kickback.workflows.sweeping import run_sweep
 
     pairs = _asked(given)
@@ -229,7 +229,7 @@ def _game(given: _Given) -> "GamePlan | None":
     """Return how the game plays, where it does."""
     from pathlib import Path
 
-    from kickback.cli.aside import Aside
+    from kickback.cli.run_progress import RunProgress
     from kickback.workflows.sweeping import GamePlan
 
     if given.run is None:
@@ -240,7 +240,7 @@ def _game(given: _Given) -> "GamePlan | None":
         raise click.UsageError("--run plays what you name: --vary NAME=LOW..HIGH")
     output = Path(given.output)
     return GamePlan(
-        command=given.run, drill_file=given.drill, timeout=given.timeout, observer=Aside(),
+        command=given.run, drill_file=given.drill, timeout=given.timeout, observer=RunProgress(),
         folder=output.with_name(f"{output.stem}-takes"),
     )  # fmt: skip
 

@@ -33,7 +33,7 @@ def at_rate(rate: float, items: Sequence[Measurement]) -> RateValue:
         rate=rate,
         value=float(np.median([item.value for item in known if item.value is not None])),
         resolution=float(np.median([item.resolution or 0.0 for item in known])),
-        slack=max(item.slack for item in known),
+        frame_shift=max(item.frame_shift for item in known),
         reason=known[0].reason,
     )
 
@@ -87,7 +87,7 @@ class _Spread:
         own = abs(float(np.median(self.value)))
         self.size = size_of(own, unit)
         self.least = DEFAULT_SHARE if self.size > own else 0.0  # a share near none scales by chance
-        self.one_frame = max(item.slack for item in known)
+        self.one_frame = max(item.frame_shift for item in known)
 
     def allowed(self, own: Budget | None, unit: Unit) -> float:
         """Return the budget: what happens a frame later and where that is seen may add up."""

@@ -18,7 +18,7 @@ class RateValue(Record, frozen=True, kw_only=True):
     rate: float
     value: float | None
     resolution: float | None
-    slack: float = 0.0
+    frame_shift: float = 0.0
     reason: str | None = None
 
 

@@ -6,8 +6,8 @@ from typing import Any
 import numpy as np
 
 from kickback.errors import InputError
-from kickback.judging.apart import Apart, Held, apart_of, located_of
 from kickback.judging.budgets import Budget, Target
+from kickback.judging.distance import Distance, Held, distance_of, located_of
 from kickback.judging.noise import corrected, more_takes
 from kickback.judging.pairing import label, paired
 from kickback.judging.samples import Cell, cells_of
@@ -221,7 +221,7 @@ def _rows(both: "Sequence[Held]", rules: Rules) -> dict[int, MetricChange]:
 
     Tests are corrected for their number, over all of them.
     """
-    apart = [apart_of(item, len(both)) for item in both]
+    apart = [distance_of(item, len(both)) for item in both]
     fair = iter(corrected([one.found.p for one in apart if one.found is not None]))
     rows = {}
     for item, one in zip(both, apart, strict=True):
@@ -245,12 +245,13 @@ def _described(item: Held, **values: Any) -> MetricChange:
     )
 
 
-def _row(item: Held, apart: Apart, rules: Rules, *, clear: bool) -> MetricChange:
+def _row(item: Held, apart: Distance, rules: Rules, *, clear: bool) -> MetricChange:
     before, after = item.samples
     located = max(before.resolution, after.resolution) if item.exact else located_of(item)
     held = Change(
         apart.base, apart.candidate, apart.low, apart.high,
-        max(abs(apart.base), before.slack), after.value or 0.0, after.resolution, clear, located,
+        max(abs(apart.base), before.frame_shift), after.value or 0.0, after.resolution, clear,
+        located,
     )  # fmt: skip
     result = judged(held, item.metric.name, before.unit, rules)
     reason = _why(item, apart, result)
@@ -276,7 +277,7 @@ def _row(item: Held, apart: Apart, rules: Rules, *, clear: bool) -> MetricChange
     )
 
 
-def _why(item: Held, apart: Apart, result: Judged) -> str:
+def _why(item: Held, apart: Distance, result: Judged) -> str:
     """Return the reason of a verdict, and of one that is open also what would settle it."""
     if result.verdict != "cannot-tell":
         return result.reason
@@ -284,7 +285,7 @@ def _why(item: Held, apart: Apart, result: Judged) -> str:
     return apart.unknown or "; ".join(part for part in (result.reason, settles) if part)
 
 
-def _settles(item: Held, apart: Apart, allowed: float) -> str:
+def _settles(item: Held, apart: Distance, allowed: float) -> str:
     """Say what would settle what is open."""
     if apart.found is not None:
         more = more_takes(apart.takes, apart.found, allowed)

@@ -146,7 +146,7 @@ def _foretold(
             fit &= np.isfinite(ends).all(axis=0)
             with np.errstate(invalid="ignore"):
                 least, most = least * ends.min(axis=0), most * ends.max(axis=0)
-                stepped += np.where(same, 0.0, np.abs(1 - ratio)) * base.slack / 2
+                stepped += np.where(same, 0.0, np.abs(1 - ratio)) * base.frame_shift / 2
         with np.errstate(invalid="ignore"):
             least, most = least - stepped, most + stepped
         if fit.any():

@@ -59,7 +59,7 @@ class Reading(Record, frozen=True, kw_only=True):
 
     value: float
     resolution: float
-    slack: float
+    frame_shift: float
     values: FloatArray
     given: Mapping[str, FloatArray]
 
@@ -84,9 +84,9 @@ class Sample(Record, frozen=True, kw_only=True):
         return float(np.median([one.resolution for one in self.readings] or [0.0]))
 
     @property
-    def slack(self) -> float:
+    def frame_shift(self) -> float:
         """Return how much a value moves where all happens a frame later."""
-        return max((one.slack for one in self.readings), default=0.0)
+        return max((one.frame_shift for one in self.readings), default=0.0)
 
 
 class Cell(Record, frozen=True, kw_only=True):
@@ -202,7 +202,7 @@ def _reading(metric: Metric, item: Measurement) -> Reading:
     return Reading(
         value=item.value or 0.0,
         resolution=item.resolution or 0.0,
-        slack=item.slack,
+        frame_shift=item.frame_shift,
         values=item.occurrences.value if metric.depends else np.zeros(0),
         given={name: given[name] for name in names if name in given},
     )

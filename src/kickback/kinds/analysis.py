@@ -15,8 +15,8 @@ from kickback.motion.game_time import take_in_game_time
 from kickback.motion.interruptions import (
     SLOW_MOTION,
     Interruption,
-    apart,
     find_interruptions,
+    interrupted_frames,
 )
 from kickback.motion.motion import Event, Motion, Phase
 from kickback.motion.options import Options
@@ -49,8 +49,8 @@ class Piece(Generic[M]):
         whole = self._analysis
         clock = clock_of(self.take, whole.prints["t"], whole.prints["dt"])
         if whole.interruptions:
-            mask = apart(whole.interruptions, len(whole.take))
-            clock = replace(clock, apart=mask[self.start : self.start + len(self.take)])
+            mask = interrupted_frames(whole.interruptions, len(whole.take))
+            clock = replace(clock, interrupted=mask[self.start : self.start + len(self.take)])
         return whole.kind.reading.read(self.take, clock, whole.prints, whole.options)
 
     @cached_property

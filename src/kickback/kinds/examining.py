@@ -15,10 +15,10 @@ from kickback.kinds.interrupted import interruptions_of
 from kickback.kinds.table import analyse
 from kickback.motion.clock import clock_of
 from kickback.motion.fixed_step import FixedStep
-from kickback.motion.interruptions import PAUSE, RESPAWN, Interruption, apart
+from kickback.motion.interruptions import PAUSE, RESPAWN, Interruption, interrupted_frames
 from kickback.motion.options import Options
 from kickback.motion.prints import Prints
-from kickback.takes.once import once
+from kickback.takes.computed_once import computed_once
 from kickback.takes.record import replace
 from kickback.takes.take import Take
 
@@ -41,7 +41,7 @@ def examine(take: Take | AnyAnalysis, options: Options | None = None) -> list[Fi
     return _examined(analysis)
 
 
-@once
+@computed_once
 def _examined(analysis: AnyAnalysis) -> list[Finding]:
     found = check_clock(analysis.shown)
     if found:
@@ -90,7 +90,7 @@ def _without_pauses(
     found: list[Finding], interrupted: Sequence[Interruption], frames: int
 ) -> list[Finding]:
     """Leave out the long frames in which the game stood still: they are no hitches of it."""
-    paused = apart([one for one in interrupted if one.kind is PAUSE], frames)
+    paused = interrupted_frames([one for one in interrupted if one.kind is PAUSE], frames)
     return [one for one in found if one.code not in _LONG or not paused[one.start]]
 
 

@@ -7,15 +7,15 @@ from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences
 from kickback.motion.interruptions import LEAP, Interruption
 from kickback.motion.segments import BoolArray
-from kickback.takes.once import once
+from kickback.takes.computed_once import computed_once
 from kickback.takes.record import replace
 
-__all__ = ["interruptions_of", "spoiled"]
+__all__ = ["interrupted_occurrences", "interruptions_of"]
 
 Spans = list[tuple[float, float, Interruption]]
 
 
-@once
+@computed_once
 def interruptions_of(analysis: AnyAnalysis) -> list[Interruption]:
     """Return what interrupts a take, in the order of time: of its clock, and of its kind."""
     reading = analysis.kind.reading
@@ -40,7 +40,7 @@ def _named(analysis: AnyAnalysis, one: Interruption) -> Interruption | None:
     return None if called is None else replace(one, kind=called)
 
 
-def spoiled(
+def interrupted_occurrences(
     analysis: AnyAnalysis, metric: Metric, found: Occurrences
 ) -> tuple[BoolArray, list[Interruption | None]]:
     """Return which occurrences, shape (k,), an interruption touches, and the first that does.
@@ -58,7 +58,7 @@ def spoiled(
     return touched, by
 
 
-@once
+@computed_once
 def _spans(analysis: AnyAnalysis, whole: bool) -> Spans:
     """Return when interruptions spoil what happens; with ``whole``, all of a flight."""
     flights = [

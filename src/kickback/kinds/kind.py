@@ -21,7 +21,7 @@ from kickback.motion.interruptions import LEAP, Interruption, InterruptionKind
 from kickback.motion.motion import Event, Motion, Phase
 from kickback.motion.options import Options
 from kickback.motion.prints import Prints
-from kickback.takes.once import once
+from kickback.takes.computed_once import computed_once
 from kickback.takes.record import Record, replace
 from kickback.takes.roles import Role
 from kickback.takes.take import Take
@@ -161,7 +161,7 @@ AnyKind: TypeAlias = Kind[Any, Any]
 """A kind, whichever its motions are."""
 
 
-@once
+@computed_once
 def piece_laws(analysis: Analysis[M]) -> list[Laws]:
     """Return the laws of each piece of a take, read once."""
     rules = analysis.kind.rules

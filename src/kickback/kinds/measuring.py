@@ -5,14 +5,14 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 
 from kickback.kinds.analysis import AnyAnalysis
-from kickback.kinds.interrupted import interruptions_of, spoiled
+from kickback.kinds.interrupted import interrupted_occurrences, interruptions_of
 from kickback.kinds.table import all_metrics, analyse, kinds_with
 from kickback.metrics.metric import Metric, names_in, select_metrics
 from kickback.metrics.record import Measurement, Measurements, Occurrences, joined, none
 from kickback.motion.fixed_step import FixedStep
 from kickback.motion.options import Options
+from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import median
-from kickback.takes.once import once
 from kickback.takes.quantities import TIME
 from kickback.takes.record import replace
 from kickback.takes.take import Take
@@ -63,13 +63,13 @@ def measure(
     return Measurements(rows=rows)
 
 
-@once
+@computed_once
 def _scenes(analysis: AnyAnalysis) -> list[object]:
     """Return what the metrics look at, of each piece."""
     return [analysis.kind.measuring.scene(motion, None) for motion in analysis.motions]
 
 
-@once
+@computed_once
 def _exact_scenes(analysis: AnyAnalysis) -> list[object]:
     """Return the same as it would be if the log were exact."""
     kind = analysis.kind.measuring
@@ -129,7 +129,7 @@ def _measured(analysis: AnyAnalysis, scenes: Sequence[object], metric: Metric) -
         n=count,
         detail=metric.detail or metric.missing(analysis.motions[0].tracks) is not None,
         spread=spread,
-        slack=median(found.slack) if count else 0.0,
+        frame_shift=median(found.frame_shift) if count else 0.0,
         left_out=left_out,
         tries=tries,
     )
@@ -195,7 +195,7 @@ def _uninterrupted(
         return list(parts), none("")
     kept, out, why = [], [], []
     for part in parts:
-        touched, by = spoiled(analysis, metric, part)
+        touched, by = interrupted_occurrences(analysis, metric, part)
         kept.append(part.only(~touched))
         out.append(part.only(touched))
         why += [one.text for one in by if one is not None]
@@ -230,7 +230,7 @@ def _reason(
     if value is None:
         return out or found.reason or "the take does not show it"
     parts = [text for text in (found.remark, out) if text]
-    nothing = ARITHMETIC * median(found.slack)
+    nothing = ARITHMETIC * median(found.frame_shift)
     if spread > max(UNLIKE * abs(value), SURELY * resolution, nothing):
         low, high = float(found.value.min()), float(found.value.max())
         parts.append(f"unlike occurrences, {low:.4g} to {high:.4g}")

@@ -3,11 +3,11 @@
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
-from kickback.kinds.fitted import Fitting
+from kickback.kinds.clearing import Reaching
+from kickback.kinds.fitting import Fitting
 from kickback.kinds.playing.drills import Drill
 from kickback.kinds.playing.parameters import Parameter
-from kickback.kinds.reached import Reaching
-from kickback.kinds.wished import Wishing
+from kickback.kinds.wishing import Wishing
 from kickback.takes.record import Record
 from kickback.takes.take import Take
 

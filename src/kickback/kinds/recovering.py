@@ -9,7 +9,7 @@ from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Law, Laws
 from kickback.laws.residuals import Residuals
 from kickback.motion.options import Options
-from kickback.takes.once import once
+from kickback.takes.computed_once import computed_once
 from kickback.takes.record import replace
 from kickback.takes.take import Take
 
@@ -28,7 +28,7 @@ def recover_laws(take: Take | AnyAnalysis, options: Options | None = None) -> La
     return _laws(analysis)
 
 
-@once
+@computed_once
 def _laws(analysis: AnyAnalysis) -> Laws:
     return _told_once(piece_laws(analysis), analysis.take.name)
 

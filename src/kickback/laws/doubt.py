@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from kickback.laws.fitting import Fitting, ModelFit, Path
+from kickback.laws.fitter import Fitter, ModelFit, Path
 from kickback.laws.least_squares import linear
 from kickback.laws.observations import Observations
 from kickback.laws.step_model import power_of, step_of
@@ -29,7 +29,7 @@ _NUDGE = 1e-5
 
 def path_of(data: Observations, fit: ModelFit) -> Path:
     """Return what a fitted model leaves of data, and what that goes with."""
-    at = Fitting(data, fit.model).at(fit.c)
+    at = Fitter(data, fit.model).at(fit.c)
     if at is None:
         raise ValueError("a model was fitted with constants that it cannot have")
     return at
@@ -46,7 +46,7 @@ def _bend(data: Observations, fit: ModelFit) -> tuple[Path, FloatArray] | None:
         return None
     at = path_of(data, fit)
     if model.rates:
-        kept = Fitting(data, model).share_kept(fit.c)
+        kept = Fitter(data, model).share_kept(fit.c)
         if kept is None:
             return None
         column = 1 - kept
@@ -116,7 +116,7 @@ def exponent_of(data: Observations, fit: ModelFit) -> tuple[float, float] | None
     power = power_of(fit.model)
     if data.even or power is None or not fit.model.affine:
         return None
-    fitting, at = Fitting(data, fit.model), path_of(data, fit)
+    fitting, at = Fitter(data, fit.model), path_of(data, fit)
     plus, minus = (fitting.values(at, fit.c, way * _NUDGE) for way in (1, -1))
     if plus is None or minus is None:
         return None

@@ -110,8 +110,8 @@ def _steps(motion: Motion, one: Followed, late: bool) -> _Steps:
     goal = one.leader[:-1] if late else one.leader[1:]
     gone = np.diff(one.follower)
     keep = np.abs(gone) > _MOVES * float(np.max(np.abs(gone), initial=0.0)) + 2 * one.grid
-    if motion.clock.apart is not None:
-        keep &= ~(motion.clock.apart[1:] | motion.clock.apart[:-1])
+    if motion.clock.interrupted is not None:
+        keep &= ~(motion.clock.interrupted[1:] | motion.clock.interrupted[:-1])
     speed = np.diff(one.leader) / motion.dt[1:] if one.pace is None else one.pace[1:]
     rows = np.flatnonzero(keep)
     if len(rows) > _ENOUGH:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from kickback.laws.doubt import exponent_of, hidden_by_noise, is_straight, path_of
-from kickback.laws.fitting import Fitting, ModelFit
+from kickback.laws.fitter import Fitter, ModelFit
 from kickback.laws.observations import Observations
 from kickback.laws.step_model import Speeds, StepModel, Term
 from kickback.takes.record import Record, replace
@@ -201,7 +201,7 @@ def _rate(fit: ModelFit) -> float:
 
 def _followed(data: Observations, choice: Choice, _: float | None) -> list[ModelFit]:
     """Return the fits of a family whose models are followed step by step."""
-    return _there(Fitting(data, model).fit() for model in _shortlist(data, choice.models))
+    return _there(Fitter(data, model).fit() for model in _shortlist(data, choice.models))
 
 
 def _affine(data: Observations, choice: Choice, near: float | None) -> list[ModelFit]:
@@ -214,7 +214,7 @@ def _affine(data: Observations, choice: Choice, near: float | None) -> list[Mode
     rough = _there(_fitted(data, model, start, _GLANCE) for model in others)
     least = min(fit.score for fit in (first, *rough))
     near_best = (one for one in rough if one.score < least + _FAR)
-    return [first, *_there(Fitting(data, one.model).fit(one.c) for one in near_best)]
+    return [first, *_there(Fitter(data, one.model).fit(one.c) for one in near_best)]
 
 
 def _there(fits: Iterable[ModelFit | None]) -> list[ModelFit]:
@@ -235,7 +235,7 @@ def _fitted(
     if near is not None and model.rates:
         start = np.zeros(len(model.constants))
         start[list(model.rates)] = near
-    fitting = Fitting(data, model)
+    fitting = Fitter(data, model)
     return fitting.fit(start) if rounds is None else fitting.fit(start, rounds)
 
 
@@ -244,7 +244,7 @@ def _shortlist(data: Observations, models: Sequence[StepModel]) -> list[StepMode
     if not data.begins:
         return list(models)
     steps = data.by_steps
-    fits = [one for model in models if (one := Fitting(steps, model).fit()) is not None]
+    fits = [one for model in models if (one := Fitter(steps, model).fit()) is not None]
     fits.sort(key=lambda one: one.misfit)  # equal ones stay in the order of the models
     most = _SHORTLIST * (3 if data.placed else 1)  # differences of places rank them badly
     return [one.model for one in fits[:most] if data.placed or one.misfit <= _NEVER * steps.noise]

@@ -90,7 +90,7 @@ def steps_of(track: Track, motion: Motion) -> Steps:
     dt = motion.dt
     row = np.arange(1, len(dt))
     steps = Steps(v0=track.v[:-1], v1=track.v[1:], dt=dt[1:], row=row, usual=motion.clock.usual)
-    apart = motion.clock.apart
+    apart = motion.clock.interrupted
     return steps if apart is None else steps.only(~apart[1:])
 
 

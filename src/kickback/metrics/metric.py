@@ -55,7 +55,7 @@ def _sum(parts: Sequence[Occurrences]) -> Occurrences:
         start=every.start.min(keepdims=True),
         end=every.end.max(keepdims=True),
         resolution=every.resolution.sum(keepdims=True),
-        slack=every.slack.sum(keepdims=True),
+        frame_shift=every.frame_shift.sum(keepdims=True),
         remark=every.remark,
     )
 

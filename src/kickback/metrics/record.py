@@ -30,7 +30,7 @@ class Occurrences(Record, frozen=True, kw_only=True):
     """A metric's occurrences in one take, arrays of shape (k,).
 
     ``start`` and ``end`` are times, s. ``resolution`` is how well each value is located;
-    ``slack`` how much it would move if everything happened a frame later. ``reason``
+    ``frame_shift`` how much it would move if everything happened a frame later. ``reason``
     says why there are none; ``remark`` what to know about those there are; ``why`` of each that
     is left out of the median what interrupts it. ``given`` holds, of each occurrence, what the
     metric depends on, by name.
@@ -40,7 +40,7 @@ class Occurrences(Record, frozen=True, kw_only=True):
     start: FloatArray
     end: FloatArray
     resolution: FloatArray
-    slack: FloatArray
+    frame_shift: FloatArray
     reason: str = ""
     remark: str = ""
     why: tuple[str, ...] = ()
@@ -53,7 +53,7 @@ class Occurrences(Record, frozen=True, kw_only=True):
             start=self.start[keep],
             end=self.end[keep],
             resolution=self.resolution[keep],
-            slack=self.slack[keep],
+            frame_shift=self.frame_shift[keep],
             reason=self.reason,
             remark=remark or self.remark,
             given={name: array[keep] for name, array in self.given.items()},
@@ -64,7 +64,7 @@ def none(reason: str) -> Occurrences:
     """Return no occurrence, with the reason."""
     empty = np.zeros(0)
     return Occurrences(
-        value=empty, start=empty, end=empty, resolution=empty, slack=empty, reason=reason
+        value=empty, start=empty, end=empty, resolution=empty, frame_shift=empty, reason=reason
     )
 
 
@@ -78,7 +78,7 @@ def joined(parts: Sequence[Occurrences]) -> Occurrences:
         start=np.concatenate([part.start for part in parts]),
         end=np.concatenate([part.end for part in parts]),
         resolution=np.concatenate([part.resolution for part in parts]),
-        slack=np.concatenate([part.slack for part in parts]),
+        frame_shift=np.concatenate([part.frame_shift for part in parts]),
         reason=first.reason,
         remark=first.remark,
         given=_given(parts, first) if len(first.value) else {},
@@ -108,7 +108,7 @@ def _each(shown: Occurrences, n: int) -> list[dict[str, Any]]:
 class Measurement(Record, frozen=True, kw_only=True):
     """One metric of one take: the median over its occurrences, or None with a reason.
 
-    ``spread`` is largest less smallest occurrence; ``slack`` what one frame more or
+    ``spread`` is largest less smallest occurrence; ``frame_shift`` what one frame more or
     less would change. Where there is a value, ``reason`` may still hold a remark.
     ``ideal_resolution`` is what ``resolution`` would be without the ``doubts``: what is
     rounded or missing in the log; None where they do not widen it. ``left_out`` are the
@@ -130,7 +130,7 @@ class Measurement(Record, frozen=True, kw_only=True):
     n: int
     reason: str | None
     spread: float = 0.0
-    slack: float = 0.0
+    frame_shift: float = 0.0
     ideal_resolution: float | None = None
     doubts: tuple[str, ...] = ()
     occurrences: Occurrences

@@ -57,7 +57,7 @@ class Clock(Record, frozen=True, kw_only=True):
     belongs to the frame from one that belongs to the second.
 
     ``step_grid`` is what ``dt`` is rounded to where its sums are the game's time, not ``t``;
-    else 0. ``rate_error`` is the standard error of even steps, as a share of them. ``apart``:
+    else 0. ``rate_error`` is the standard error of even steps, as a share of them. ``interrupted``:
     frames that something interrupts, whose steps no law made; None where nothing does.
     """
 
@@ -69,7 +69,7 @@ class Clock(Record, frozen=True, kw_only=True):
     even: bool
     step_grid: float = 0.0
     rate_error: float = 0.0
-    apart: BoolArray | None = None
+    interrupted: BoolArray | None = None
 
     @property
     def time_error(self) -> float:

@@ -22,8 +22,8 @@ __all__ = [
     "SLOW_MOTION",
     "Interruption",
     "InterruptionKind",
-    "apart",
     "find_interruptions",
+    "interrupted_frames",
 ]
 
 _AXES = ("x", "y", "z")
@@ -104,7 +104,7 @@ class Interruption(Record, frozen=True, kw_only=True):
         return f"{self.kind.words} at {self.begin:.2f} s"
 
 
-def apart(found: Sequence[Interruption], frames: int) -> BoolArray:
+def interrupted_frames(found: Sequence[Interruption], frames: int) -> BoolArray:
     """Return the frames, shape (n,), whose steps no law of the motion made."""
     mask = np.zeros(frames, dtype=bool)
     for one in found:

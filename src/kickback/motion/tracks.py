@@ -126,7 +126,7 @@ def axis_track(column: Column, clock: Clock, segment: IntArray) -> Track:
     }  # fmt: skip
     reported = column.logged
     if reported is not None:
-        moves = _moves(reported, u, dt[1:], usual, clock.apart)
+        moves = _moves(reported, u, dt[1:], usual, clock.interrupted)
         theta = 1.0 if moves is None else _theta(moves, usual, blur)
         if theta is not None:
             if moves and grid and moves.usual_miss(theta, usual) * typical(dt) < _FALLS * grid:

@@ -120,8 +120,8 @@ def _plain_sample(sample: Sample, noise: float | None) -> dict[str, Any]:
         "unit": str(sample.unit),
         "resolution": _rounded(resolution, resolution),
     }
-    if sample.slack:
-        found["frame"] = _rounded(sample.slack, sample.slack)
+    if sample.frame_shift:
+        found["frame"] = _rounded(sample.frame_shift, sample.frame_shift)
     if noise is None and len(values) >= _MANY:
         noise = prediction(np.array(values))
     if noise:
@@ -209,7 +209,7 @@ def _sample(metric: Metric, data: Mapping[str, Any], unit: str) -> Sample:
             Reading(
                 value=value,
                 resolution=float(data["resolution"]),
-                slack=float(data.get("frame", 0.0)),
+                frame_shift=float(data.get("frame", 0.0)),
                 values=np.array(plays.get("value", []), dtype=np.float64),
                 given={
                     name: np.array(column, dtype=np.float64)

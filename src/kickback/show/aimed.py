@@ -4,8 +4,8 @@ from typing import Any
 
 from kickback.show.console import Printer
 from kickback.show.tables import empty_table
-from kickback.solving.shots import ShotSolution
 from kickback.takes.numerals import plain
+from kickback.tuning.solve.shots import ShotSolution
 
 __all__ = ["aimed_records", "show_aimed"]
 

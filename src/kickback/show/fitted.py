@@ -4,10 +4,10 @@ from collections.abc import Mapping, Sequence
 from itertools import groupby
 from typing import Any
 
-from kickback.fitting.record import Apart, Fitted, MetricApart
 from kickback.show.console import Printer
 from kickback.show.tables import empty_table, styled
 from kickback.takes.numerals import plain
+from kickback.tuning.fit.record import Divergence, Fitted, MetricApart
 from kickback.workflows.fitting import unit_of
 from kickback.workflows.own_names import InCode
 
@@ -37,8 +37,8 @@ def show_fitted(printer: Printer, result: Fitted, own: Mapping[str, InCode]) -> 
         )
     printer.line()
     printer.line("the same inputs through the model", style="bold")
-    printer.table(lambda _: _apart(result.apart))
-    for text in dict.fromkeys(one.missing for one in result.apart if one.missing):
+    printer.table(lambda _: _apart(result.divergence))
+    for text in dict.fromkeys(one.missing for one in result.divergence if one.missing):
         printer.paragraph(f"not played: {text}")
     _metrics(printer, result.metrics)
     fits = "The model plays these takes as the game does, within what their digits tell."
@@ -63,7 +63,7 @@ def _numbers(result: Fitted, own: Mapping[str, InCode], narrow: bool) -> Any:
     return table
 
 
-def _apart(rows: Sequence[Apart]) -> Any:
+def _apart(rows: Sequence[Divergence]) -> Any:
     table = empty_table("take", "column", "usual", "largest", " ", "at", "while", "")
     for column in table.columns[6:]:
         column.justify = "left"
@@ -127,7 +127,7 @@ def fitted_records(result: Fitted) -> list[dict[str, Any]]:
         {"kind": "column", "name": one.column, "take": one.take, "unit": str(one.unit),
          "usual": one.usual, "largest": one.largest, "time": one.time, "within": one.within,
          "reason": one.missing or None}
-        for one in result.apart
+        for one in result.divergence
     ]  # fmt: skip
     rows += [
         {"kind": "metric", "name": one.metric, "take": one.take, "value": one.own,

@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from kickback.reaching.record import ALWAYS, NEVER, Envelope, Judged, Level, Reach
 from kickback.show.console import Printer
 from kickback.show.tables import empty_table, styled
+from kickback.tuning.reach.record import ALWAYS, NEVER, Envelope, Judged, Level, Reach
 
 __all__ = [
     "envelope_records",

@@ -6,8 +6,8 @@ from typing import Any
 from kickback.show.console import Printer
 from kickback.show.numbers import Units, as_written
 from kickback.show.tables import empty_table, styled
-from kickback.solving.record import Conflict, Got, Solution
 from kickback.takes.numerals import plain
+from kickback.tuning.solve.record import Conflict, Got, Solution
 from kickback.workflows.own_names import InCode
 
 __all__ = ["show_solution", "solution_records"]

@@ -5,9 +5,9 @@ from typing import Any
 
 from kickback.show.console import Printer
 from kickback.show.tables import empty_table
-from kickback.sweeping.moved import MOVES
-from kickback.sweeping.record import Corner, Elasticity, Swept, Trade
 from kickback.takes.numerals import plain
+from kickback.tuning.sweep.moved import MOVES
+from kickback.tuning.sweep.record import Corner, Elasticity, Swept, Trade
 
 __all__ = ["show_movers", "show_sweep", "show_trade", "sweep_records"]
 

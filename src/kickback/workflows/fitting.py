@@ -2,11 +2,11 @@
 
 from collections.abc import Sequence
 
-from kickback.fitting.fit import fit
-from kickback.fitting.record import Fitted
 from kickback.kinds.analysis import AnyAnalysis
-from kickback.kinds.fitted import Number
+from kickback.kinds.fitting import Number
 from kickback.kinds.models import model_named
+from kickback.tuning.fit.fit import fit
+from kickback.tuning.fit.record import Fitted
 
 __all__ = ["fit_takes", "parameter_file", "unit_of"]
 

@@ -11,13 +11,13 @@ from kickback.files.toml import read_toml
 from kickback.kinds.models import model_with
 from kickback.project.parameter_sets import read_model_parameters
 from kickback.project.settings import Settings
-from kickback.reaching.envelope import envelope
-from kickback.reaching.level import judge
-from kickback.reaching.reach import reach
-from kickback.reaching.record import Envelope, Gap, Level, Reach
 from kickback.takes.amounts import Scales, parse_amount
 from kickback.takes.quantities import LENGTH
 from kickback.takes.take import FloatArray
+from kickback.tuning.reach.envelope import envelope
+from kickback.tuning.reach.level import judge
+from kickback.tuning.reach.reach import reach
+from kickback.tuning.reach.record import Envelope, Gap, Level, Reach
 from kickback.workflows.solving import length_of
 
 __all__ = [

@@ -9,9 +9,9 @@ from kickback.judging.budgets import parse_target
 from kickback.kinds.models import model_with
 from kickback.project.parameter_sets import length_unit_of, read_model_parameters
 from kickback.project.settings import Settings
-from kickback.solving.record import Solution
-from kickback.solving.shots import ShotSolution, solve_shot
-from kickback.solving.solve import solve, unit_of, wishing_of
+from kickback.tuning.solve.record import Solution
+from kickback.tuning.solve.shots import ShotSolution, solve_shot
+from kickback.tuning.solve.solve import solve, unit_of, wishing_of
 
 __all__ = [
     "aim_file",

@@ -25,11 +25,11 @@ from kickback.project.parameter_sets import (
     read_parameter_set,
 )
 from kickback.project.settings import Settings
-from kickback.sweeping.moved import swept
-from kickback.sweeping.plan import planned
-from kickback.sweeping.record import Knob, Point, SweepPlan, Swept
 from kickback.takes.header import ParameterSet, Value
 from kickback.takes.record import Record
+from kickback.tuning.sweep.moved import swept
+from kickback.tuning.sweep.plan import planned
+from kickback.tuning.sweep.record import Knob, Point, SweepPlan, Swept
 from kickback.workflows.journal import Journal
 
 __all__ = ["GamePlan", "SweepCall", "parse_knobs", "run_sweep", "table_bytes"]

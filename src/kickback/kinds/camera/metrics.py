@@ -137,7 +137,7 @@ def _lag(scene: Any, *, time: bool, ahead: bool = False) -> Occurrences:
         start=motion.begin[start.astype(np.int64)],
         end=motion.t[stop.astype(np.int64) - 1],
         resolution=sure / speed if time else sure,
-        slack=motion.step[start.astype(np.int64)] * (1.0 if time else speed),
+        frame_shift=motion.step[start.astype(np.int64)] * (1.0 if time else speed),
     )
 
 
@@ -147,7 +147,7 @@ def _one(motion: Motion, value: float, row: int, sure: float, slack: float = 0.0
         start=motion.begin[row : row + 1],
         end=motion.t[row : row + 1],
         resolution=np.array([sure]),
-        slack=np.array([slack]),
+        frame_shift=np.array([slack]),
     )
 
 
@@ -194,7 +194,7 @@ def overshoot(scene: Any) -> Occurrences:
         start=motion.begin[start.astype(np.int64)],
         end=motion.t[stop.astype(np.int64) - 1],
         resolution=sure,
-        slack=np.zeros(len(value)),
+        frame_shift=np.zeros(len(value)),
     )
 
 

@@ -3,8 +3,8 @@
 import numpy as np
 
 from kickback.kinds.foot.motion import FootMotion
+from kickback.kinds.foot.press_bounds import PressBounds, press_bounds_of
 from kickback.kinds.foot.throws import throws_of
-from kickback.kinds.foot.waits import Waits, waits_of
 from kickback.laws.record import Law
 from kickback.laws.residuals import foretold
 from kickback.laws.steps import Steps
@@ -67,7 +67,7 @@ def _set(motion: FootMotion, press: int) -> bool:
     return bool(np.any(np.abs(soon - speed) <= _ALIKE * speed))
 
 
-def cooldown_of(motion: FootMotion) -> Waits:
+def cooldown_of(motion: FootMotion) -> PressBounds:
     """Return how long after a dash's press others came, and which of them dashed."""
     dashes = motion.dashes
     game = np.cumsum(motion.dt)
@@ -82,4 +82,4 @@ def cooldown_of(motion: FootMotion) -> Waits:
             found.append((press, since, press - int(dashes.press[last]), True))
         elif press >= dashes.stop[last] and not _set(motion, press):
             found.append((press, since, press - int(dashes.press[last]), False))
-    return waits_of(found)
+    return press_bounds_of(found)

@@ -115,8 +115,8 @@ def thrown_in_the_air(motion: FootMotion) -> IntArray:
         return np.zeros(0, dtype=np.int64)
     up = thrown_up(motion.up.v)
     inside = ~motion.grounded[up] & ~motion.grounded[up - 1]
-    if motion.clock.apart is not None:  # behind a freeze it goes on as before
-        inside &= ~motion.clock.apart[up] & ~motion.clock.apart[up - 1]
+    if motion.clock.interrupted is not None:  # behind a freeze it goes on as before
+        inside &= ~motion.clock.interrupted[up] & ~motion.clock.interrupted[up - 1]
     return up[inside & ~np.isin(up, motion.flights.start)]
 
 
@@ -140,8 +140,8 @@ def touched_above(motion: FootMotion) -> BoolArray:
     usual = float(np.median(lost[pulled])) if pulled.any() else 0.0
     stopped[1:] = air & (lost > _HELD_UP * abs(usual)) & (up.v[:-1] > _HELD_UP * abs(usual))
     stopped[1:] &= (up.v[1:] <= abs(usual)) & jump[1:] & jump[:-1] & ~motion.dashing[1:]
-    if motion.clock.apart is not None:  # a freeze stops it too
-        stopped[1:] &= ~motion.clock.apart[1:] & ~motion.clock.apart[:-1]
+    if motion.clock.interrupted is not None:  # a freeze stops it too
+        stopped[1:] &= ~motion.clock.interrupted[1:] & ~motion.clock.interrupted[:-1]
     return stopped
 
 

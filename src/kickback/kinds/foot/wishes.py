@@ -7,7 +7,7 @@ from kickback.kinds.foot.model.drills import FootDrill, drill_from_mapping
 from kickback.kinds.foot.model.parameters import checked_values
 from kickback.kinds.foot.model.simulate import simulate_many
 from kickback.kinds.playing.drills import Drill
-from kickback.kinds.wished import Wishable, Wishing
+from kickback.kinds.wishing import Wishable, Wishing
 from kickback.takes.header import ParameterSet, Value
 from kickback.takes.take import Take
 

@@ -8,10 +8,10 @@ import numpy as np
 from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.shot.launches import bursts_of, launches_of, timer_of, waits_of
 from kickback.kinds.shot.motion import ShotMotion
-from kickback.kinds.shot.other import other_of
 from kickback.kinds.shot.roles import ACROSS, UP
 from kickback.kinds.shot.rules import by_its_own_speeds, goes_straight, position_law
 from kickback.kinds.shot.scene import Scene
+from kickback.kinds.shot.unexplained import unexplained_of
 from kickback.laws.families.level import CONSTANT_SPEED
 from kickback.laws.families.moments import IMPULSE
 from kickback.laws.keys import PhaseKey
@@ -72,7 +72,7 @@ def _flight(motion: ShotMotion, rule: Selected | None) -> Law:
 
 def _unexplained(motion: ShotMotion) -> dict[str, Any]:
     """Return the reason of a flight that no known rule explains, and what is left of it."""
-    other, unit = other_of(motion), motion.take.header.length_unit
+    other, unit = unexplained_of(motion), motion.take.header.length_unit
     if other is None:
         return {"reason": "its flights are too short to tell a rule"}
     left = f"{other.across:.3g} {unit}/s² across it and {other.along:.3g} along it are left"

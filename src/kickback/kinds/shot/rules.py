@@ -120,8 +120,8 @@ def position_law(motion: ShotMotion, role: Role) -> Law | None:
     v = track.logged
     bent = np.abs(np.diff(v)) > _BENT * float(np.max(np.abs(v), initial=0.0))
     usable = flying[1:] & (bent if role is UP else np.abs(v[1:]) > motion.rest_speed)
-    if motion.clock.apart is not None:
-        usable &= ~motion.clock.apart[1:]
+    if motion.clock.interrupted is not None:
+        usable &= ~motion.clock.interrupted[1:]
     law = position_rule(motion, track, role, np.flatnonzero(usable))
     return law if law is None or law.family is POSITION_RULE else None
 

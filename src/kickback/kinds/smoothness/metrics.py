@@ -11,8 +11,8 @@ from kickback.kinds.smoothness.shown import Path, Shown, shown_of
 from kickback.metrics.metric import LARGEST, SUM, Combine, Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.segments import IntArray
+from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import ROOT_12, median
-from kickback.takes.once import once
 from kickback.takes.quantities import LENGTH, RATIO, TIME, Dimension
 from kickback.takes.take import FloatArray
 
@@ -49,7 +49,7 @@ def _one(shown: Shown, value: float, sure: float, row: int | None = None) -> Occ
         start=np.array([shown.t[first] - shown.step[first]]),
         end=shown.t[last : last + 1],
         resolution=np.array([sure]),
-        slack=np.zeros(1),
+        frame_shift=np.zeros(1),
     )
 
 
@@ -90,7 +90,7 @@ def _paths(shown: Shown, *, screen: bool) -> Path | str:
     return path
 
 
-@once
+@computed_once
 def _held(shown: Shown, *paths: Path) -> IntArray:
     return shown.held(*paths)
 

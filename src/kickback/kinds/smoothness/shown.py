@@ -8,11 +8,11 @@ from kickback.findings.clock import check_frames
 from kickback.kinds.analysis import AnyAnalysis
 from kickback.motion.clock import clock_of
 from kickback.motion.grids import printed_grid
-from kickback.motion.interruptions import PAUSE, apart
+from kickback.motion.interruptions import PAUSE, interrupted_frames
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.axes import ground_axes, up_axis
+from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import median
-from kickback.takes.once import once
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
 
@@ -154,7 +154,7 @@ def _lengths(vectors: FloatArray) -> FloatArray:
     return np.asarray(np.sqrt(np.sum(vectors**2, axis=0)))
 
 
-@once
+@computed_once
 def shown_of(analysis: AnyAnalysis) -> Shown:
     """Return the frames of a take as they were shown, or as a slower display would show them."""
     take = analysis.shown
@@ -164,7 +164,9 @@ def shown_of(analysis: AnyAnalysis) -> Shown:
     counts = np.ones(len(t), dtype=bool)
     counts[0] = False  # nothing tells when the frame before it was shown
     if analysis.fixed_step is None:
-        counts &= ~apart([one for one in analysis.interruptions if one.kind is PAUSE], len(t))
+        counts &= ~interrupted_frames(
+            [one for one in analysis.interruptions if one.kind is PAUSE], len(t)
+        )
     hitches = [one.start for one in check_frames(take, clock) if one.code == "hitch"]
     rows = np.array([row for row in hitches if counts[row]], dtype=np.int64)
     nominal = take.header.frame_rate

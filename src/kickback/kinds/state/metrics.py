@@ -35,7 +35,7 @@ _NAMED = 4
 def _one(motion: Motion, value: float, sure: float, remark: str = "") -> Occurrences:
     return Occurrences(
         value=np.array([value]), start=motion.begin[:1], end=motion.t[-1:],
-        resolution=np.array([sure]), slack=np.zeros(1), remark=remark,
+        resolution=np.array([sure]), frame_shift=np.zeros(1), remark=remark,
     )  # fmt: skip
 
 
@@ -100,7 +100,7 @@ def _delay(scene: Any) -> Occurrences:
     start = np.full(len(found), motion.begin[0])
     end = np.full(len(found), motion.t[-1])
     return Occurrences(value=value, start=start, end=end, resolution=np.full(len(found), usual),
-                       slack=np.full(len(found), usual), remark=remark)  # fmt: skip
+                       frame_shift=np.full(len(found), usual), remark=remark)  # fmt: skip
 
 
 def contradicted(motion: Motion) -> tuple[BoolArray, str]:

@@ -4,8 +4,8 @@ from typing import Any
 
 import numpy as np
 
-from kickback.reaching.record import ALWAYS, NEVER, Envelope, Reach
 from kickback.show.figures.canvas import LINES, axis_label, styled_figure
+from kickback.tuning.reach.record import ALWAYS, NEVER, Envelope, Reach
 
 __all__ = ["envelope_figure", "reach_figure"]
 

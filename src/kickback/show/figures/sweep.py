@@ -6,8 +6,8 @@ from typing import Any
 import numpy as np
 
 from kickback.show.figures.canvas import axis_label, styled_figure
-from kickback.sweeping.moved import MOVES, pairs_of
-from kickback.sweeping.record import Elasticity, Swept, Trade
+from kickback.tuning.sweep.moved import MOVES, pairs_of
+from kickback.tuning.sweep.record import Elasticity, Swept, Trade
 
 __all__ = ["sensitivity_figure", "trade_figure"]
 

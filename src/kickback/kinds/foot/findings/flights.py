@@ -186,8 +186,8 @@ def _ceiling(motion: FootMotion, v: FloatArray, k: int, a: int, b: int) -> Findi
         return None
     top = float(np.max(v[a:b]))
     level = (np.abs(v[a:b]) <= _LEVEL * top + 2 * up.noise) & ~motion.dashing[a:b]
-    if motion.clock.apart is not None:
-        level &= ~motion.clock.apart[a:b]
+    if motion.clock.interrupted is not None:
+        level &= ~motion.clock.interrupted[a:b]
     level &= ~motion.touches_side[a:b]
     for start, stop in stretches(level, _STAYS):
         seconds = float(motion.t[a + stop - 1] - motion.begin[a + start])

@@ -127,8 +127,8 @@ def _calm_steps(
     free = ~motion.grounded[1:] if track is motion.up else np.ones(len(middle), dtype=bool)
     quick = free & (np.abs(middle) > _SLOW * float(np.max(np.abs(middle), initial=0.0)))
     quick &= bend <= _BENT * np.abs(middle)
-    if motion.clock.apart is not None:
-        quick &= ~motion.clock.apart[1:]
+    if motion.clock.interrupted is not None:
+        quick &= ~motion.clock.interrupted[1:]
     if not quick.any():
         return quick
     calm: BoolArray = quick & (bend <= 3 * median(bend[quick]))
@@ -162,8 +162,8 @@ def check_positions(motion: FootMotion) -> list[Finding]:
         return []
     v, name = np.abs(across.logged), " and v".join(across.axis)
     top = float(v.max(initial=0.0))
-    if motion.clock.apart is not None:
-        still &= ~motion.clock.apart[1:]
+    if motion.clock.interrupted is not None:
+        still &= ~motion.clock.interrupted[1:]
     still &= ~motion.touches_side[1:]
     found = []
     for start, stop in stretches(still & (v[1:] > _FROZEN * top) & (v[:-1] > 0), 4):

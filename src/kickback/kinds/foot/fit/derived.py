@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from kickback.kinds.fitted import PLAY, Number
+from kickback.kinds.fitting import PLAY, Number
 from kickback.kinds.foot.fit.guesses import GUESS
 from kickback.kinds.foot.laws.pools import FAST_FALL, FAST_LIMIT, WALL_SLIDE
 from kickback.kinds.foot.laws.sustained import SUSTAINED

@@ -1,6 +1,6 @@
 """How a character on foot becomes parameters of its model."""
 
-from kickback.kinds.fitted import Fitting
+from kickback.kinds.fitting import Fitting
 from kickback.kinds.foot.fit.guesses import untold
 from kickback.kinds.foot.fit.readings import read_parameters
 from kickback.kinds.foot.fit.replay import play_again

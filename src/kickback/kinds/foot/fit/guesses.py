@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 
-from kickback.kinds.fitted import PLAY, Number
+from kickback.kinds.fitting import PLAY, Number
 from kickback.kinds.foot.model.parameters import PARAMETERS
 from kickback.takes.header import Value
 from kickback.takes.record import Record

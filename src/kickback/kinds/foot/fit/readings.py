@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
-from kickback.kinds.fitted import Number, Unread
+from kickback.kinds.fitting import Number, Unread
 from kickback.kinds.foot.fit.derived import DERIVED, order_of
 from kickback.kinds.foot.fit.guesses import Missing, guessed
 from kickback.kinds.foot.laws.pools import DIAGONAL

@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 
 from kickback.errors import InputError
-from kickback.kinds.fitted import Played
+from kickback.kinds.fitting import Played
 from kickback.kinds.foot.fit.world import world_of
 from kickback.kinds.foot.model.body import run_foot
 from kickback.kinds.foot.model.drills import FootDrill

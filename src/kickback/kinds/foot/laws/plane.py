@@ -210,8 +210,8 @@ def _turn_steps(motion: FootMotion, plane: Plane, track: Track, tops: _Tops) -> 
     move = motion.inputs.move
     rows = np.flatnonzero((np.abs(move[1:]) == 2) & (np.abs(plane.strayed[1:]) > plane.slow)) + 1
     fine = motion.grounded & ~motion.dashing & ~plane.curved
-    if motion.clock.apart is not None:
-        fine &= ~motion.clock.apart
+    if motion.clock.interrupted is not None:
+        fine &= ~motion.clock.interrupted
     fine &= ~motion.touches_side
     rows = rows[fine[rows] & fine[rows - 1]]
     side = np.sign(move[rows]).astype(np.float64)

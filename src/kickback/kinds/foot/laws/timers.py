@@ -3,10 +3,10 @@
 import numpy as np
 
 from kickback.kinds.foot.delays import Spans, hangs_of, lagging, locked_off_walls, squats_of
-from kickback.kinds.foot.lenience import after_ledges, before_landings
+from kickback.kinds.foot.late_presses import after_ledges, before_landings
 from kickback.kinds.foot.motion import FootMotion
+from kickback.kinds.foot.press_bounds import PressBounds
 from kickback.kinds.foot.roles import ACROSS, UP
-from kickback.kinds.foot.waits import Waits
 from kickback.kinds.foot.walls import sticks_of
 from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Law
@@ -77,7 +77,7 @@ def _lasted(motion: FootMotion, phase: PhaseKey, role: Role, spans: Spans) -> La
     return lasted(motion, phase, role, start, stop)
 
 
-def _bracket(motion: FootMotion, phase: PhaseKey, waits: Waits) -> Law | None:
+def _bracket(motion: FootMotion, phase: PhaseKey, waits: PressBounds) -> Law | None:
     """Return a timer between the longest that worked and the shortest that failed, or None."""
     between = waits.between(longer=False)
     if between is None:

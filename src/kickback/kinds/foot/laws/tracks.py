@@ -28,8 +28,8 @@ def usable_steps(motion: FootMotion, v: FloatArray, role: Role) -> IntArray:
     usable &= ~motion.dashing[1:]
     if motion.plane is not None and role is ACROSS:
         usable &= ~motion.plane.cut[1:]
-    if motion.clock.apart is not None:
-        usable &= ~motion.clock.apart[1:]
+    if motion.clock.interrupted is not None:
+        usable &= ~motion.clock.interrupted[1:]
     if role is UP:
         usable[thrown_in_the_air(motion) - 1] = False
         usable &= ~motion.grounded[1:] & ~motion.grounded[:-1]

@@ -15,10 +15,10 @@ from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import NINETY_FIVE, Scene
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.metrics.telling import Row, row_of, told
+from kickback.metrics.rows import Row, occurrences_of, row_of
 from kickback.motion.segments import BoolArray, IntArray, runs
+from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import ROOT_12, median
-from kickback.takes.once import once
 from kickback.takes.quantities import ACCELERATION, RATIO, SPEED, TIME
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
@@ -65,7 +65,7 @@ def _free(scene: Scene) -> BoolArray:
     return np.asarray(free & motion.straight)
 
 
-@once
+@computed_once
 def _pushes(scene: Scene) -> _Pushes:
     motion = scene.motion
     move = motion.inputs.move
@@ -107,7 +107,9 @@ def _accelerations(scene: Scene) -> list[Row]:
         )
         if gain > 0:
             later = gain * motion.clock.usual / span
-            rows.append(row_of(motion, gain, (a + first, a + last), sure)._replace(slack=later))
+            rows.append(
+                row_of(motion, gain, (a + first, a + last), sure)._replace(frame_shift=later)
+            )
     return rows
 
 
@@ -115,7 +117,7 @@ def acceleration(scene: Scene) -> Occurrences:
     """Measure how fast a full press in the air speeds it up."""
     if scene.motion.inputs.source != "recorded":
         return none(_NO_INPUT)
-    return told(_accelerations(scene), _NO_PUSH)
+    return occurrences_of(_accelerations(scene), _NO_PUSH)
 
 
 def top_speed(scene: Scene) -> Occurrences:
@@ -133,7 +135,7 @@ def top_speed(scene: Scene) -> Occurrences:
         if v[-1] > motion.rest_speed and motion.t[b - 1] - motion.begin[since] >= _BRIEF:
             value = median(track.v[since:b] * side)
             rows.append(row_of(motion, value, (since, b), speed_resolution(scene)))
-    return told(rows, "no full press in the air held its speed for 0.1 s")
+    return occurrences_of(rows, "no full press in the air held its speed for 0.1 s")
 
 
 def air_time_to_zero(scene: Scene) -> Occurrences:
@@ -155,7 +157,7 @@ def air_time_to_zero(scene: Scene) -> Occurrences:
         begin, time = float(motion.begin[a]), float(moment.time[0])
         rows.append(Row(max(time - begin, 0.0), begin, time, float(moment.resolution[0]),
                         float(motion.step[a])))  # fmt: skip
-    return told(rows, "no full press against the motion in the air brought it to zero")
+    return occurrences_of(rows, "no full press against the motion in the air brought it to zero")
 
 
 def kept_speed(scene: Scene) -> Occurrences:
@@ -174,8 +176,8 @@ def kept_speed(scene: Scene) -> Occurrences:
             continue
         sure = (track.printed or 2 * track.noise) / before
         lost = np.max(np.abs(np.diff(track.v[first:b])), initial=0.0) / before  # in a frame
-        rows.append(row_of(motion, after / before, (a, b), sure)._replace(slack=float(lost)))
-    return told(rows, "nothing was let go in the air while it moved, for 0.1 s")
+        rows.append(row_of(motion, after / before, (a, b), sure)._replace(frame_shift=float(lost)))
+    return occurrences_of(rows, "nothing was let go in the air while it moved, for 0.1 s")
 
 
 def _share(scene: Scene, *, part: str, inverse: bool) -> Occurrences:
@@ -191,7 +193,9 @@ def _share(scene: Scene, *, part: str, inverse: bool) -> Occurrences:
     errors = [median(one.resolution) / abs(median(one.value)) for one in (up, down)]
     start = min(float(air.start.min()), float(ground.start.min()))
     end = max(float(air.end.max()), float(ground.end.max()))
-    return told([Row(ratio, start, end, ratio * float(np.hypot(errors[0], errors[1])))], "")
+    return occurrences_of(
+        [Row(ratio, start, end, ratio * float(np.hypot(errors[0], errors[1])))], ""
+    )
 
 
 _PAIRS = {

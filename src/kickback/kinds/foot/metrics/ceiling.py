@@ -9,7 +9,7 @@ from kickback.kinds.foot.scene import NINETY_FIVE, Scene
 from kickback.kinds.foot.throws import CEILING
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.metrics.telling import Row, told
+from kickback.metrics.rows import Row, occurrences_of
 from kickback.takes.numeric import ROOT_12, median
 from kickback.takes.quantities import LENGTH
 
@@ -49,7 +49,7 @@ def _measure(scene: Scene, *, lost: bool) -> Occurrences:
         reached = float(np.max(up.p[start : min(stop + 1, len(up.p))])) - floor
         value = free - reached if lost else free
         rows.append(Row(value, float(motion.begin[start]), float(motion.t[last]), sure))
-    return told(rows, "no jump was stopped by a ceiling")
+    return occurrences_of(rows, "no jump was stopped by a ceiling")
 
 
 METRICS = (

@@ -16,8 +16,8 @@ from kickback.metrics.record import Occurrences, none
 from kickback.metrics.windows import WAIT, WORKED
 from kickback.motion.between import crossing
 from kickback.motion.segments import BoolArray, IntArray, first_where
+from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import ROOT_12
-from kickback.takes.once import once
 from kickback.takes.quantities import LENGTH, SPEED, TIME, Dimension
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
@@ -40,7 +40,7 @@ class _Part(Record, frozen=True, kw_only=True):
     value: FloatArray
     resolution: FloatArray
     end: FloatArray
-    slack: FloatArray
+    frame_shift: FloatArray
     reason: str = ""
 
 
@@ -64,7 +64,7 @@ def _ends(scene: Scene) -> FloatArray:
     return np.asarray(scene.motion.t[scene.motion.dashes.stop - 1])
 
 
-@once
+@computed_once
 def _whole(scene: Scene) -> BoolArray:
     return whole_dashes(scene.motion)
 
@@ -76,7 +76,7 @@ def _peak(scene: Scene) -> _Part:
     sure = np.full(len(value), speed_resolution(scene))
     if scene.across.rounded:  # windows flatten what is as short as they are
         sure = np.maximum(sure, _FLATTENED * value)
-    return _Part(value=value, resolution=sure, end=_ends(scene), slack=np.zeros(len(value)))
+    return _Part(value=value, resolution=sure, end=_ends(scene), frame_shift=np.zeros(len(value)))
 
 
 def _tops(scene: Scene) -> FloatArray:
@@ -89,7 +89,7 @@ def _gain(scene: Scene) -> _Part:
     peak = _peak(scene)
     sure = peak.resolution * 2**0.5
     return _Part(value=peak.value - _tops(scene), resolution=sure, end=peak.end,
-                 slack=peak.slack, reason=scene.no_plateau)  # fmt: skip
+                 frame_shift=peak.frame_shift, reason=scene.no_plateau)  # fmt: skip
 
 
 _CUT = "the take, a wall or a jump ends the dash"
@@ -107,7 +107,7 @@ def _duration(scene: Scene) -> _Part:
     if scene.across.rounded:
         reason = _ROUNDED
     step = motion.step[dashes.start]
-    return _Part(value=value, resolution=_moments(scene), end=end, slack=step, reason=reason)
+    return _Part(value=value, resolution=_moments(scene), end=end, frame_shift=step, reason=reason)
 
 
 def _distance(scene: Scene) -> _Part:
@@ -118,11 +118,11 @@ def _distance(scene: Scene) -> _Part:
     sure = 2 * scene.across.quantum + np.zeros(len(gone))
     value = np.where(np.isfinite(duration.value), gone, np.nan)
     slack = np.abs(dashes.speed) * step
-    return _Part(value=value, resolution=sure, end=duration.end, slack=slack,
+    return _Part(value=value, resolution=sure, end=duration.end, frame_shift=slack,
                  reason=duration.reason)  # fmt: skip
 
 
-@once
+@computed_once
 def _recovered(scene: Scene) -> tuple[FloatArray, FloatArray]:
     """Return when each dash is back at the top speed, or at rest, and how surely; NaN where not.
 
@@ -169,7 +169,7 @@ def _recovery_time(scene: Scene) -> _Part:
     time, sure = _recovered(scene)
     end = _ends(scene)
     step = scene.motion.step[scene.motion.dashes.start]
-    return _Part(value=np.maximum(time - end, 0.0), resolution=sure, end=time, slack=step,
+    return _Part(value=np.maximum(time - end, 0.0), resolution=sure, end=time, frame_shift=step,
                  reason=_NOT_BACK)  # fmt: skip
 
 
@@ -183,7 +183,7 @@ def _recovery_distance(scene: Scene) -> _Part:
     slow = motion.size[np.clip(np.searchsorted(motion.t, at), 0, len(motion.t) - 1)]
     step = motion.step[dashes.start]
     return _Part(value=value, resolution=slow * sure + 2 * scene.across.quantum, end=time,
-                 slack=np.abs(dashes.speed) * step, reason=_NOT_BACK)  # fmt: skip
+                 frame_shift=np.abs(dashes.speed) * step, reason=_NOT_BACK)  # fmt: skip
 
 
 def _lockout(scene: Scene) -> _Part:
@@ -195,7 +195,8 @@ def _lockout(scene: Scene) -> _Part:
         value[dashes.start == a] = motion.t[b - 1] - motion.begin[a]
     step = motion.step[dashes.start]
     # it runs out in the frame before the first that moved
-    return _Part(value=value, resolution=step, end=motion.begin[dashes.start] + value, slack=step,
+    end = motion.begin[dashes.start] + value
+    return _Part(value=value, resolution=step, end=end, frame_shift=step,
                  reason="no opposite input was held through the end of a dash, with a coasting to"
                  " tell its effect by")  # fmt: skip
 
@@ -205,7 +206,7 @@ def _locks(scene: Scene) -> tuple[IntArray, IntArray]:
     return locked_out(motion, track, coast_law(motion, track))
 
 
-@once
+@computed_once
 def _part(scene: Scene, of: Callable[[Scene], _Part]) -> _Part:
     return of(scene)
 
@@ -227,7 +228,7 @@ def _measure(scene: Scene, *, of: Callable[[Scene], _Part], air: bool) -> Occurr
         start=motion.begin[dashes.start],
         end=part.end,
         resolution=part.resolution,
-        slack=part.slack,
+        frame_shift=part.frame_shift,
         remark=scene.remark,
         given={DIRECTION.name: np.abs(held)},
     ).only(keep)
@@ -246,7 +247,7 @@ def cooldown(scene: Scene) -> Occurrences:
         start=motion.begin[waits.press] - waits.wait,
         end=motion.begin[waits.press],
         resolution=np.zeros(len(waits)),
-        slack=motion.step[waits.press],
+        frame_shift=motion.step[waits.press],
         given={WORKED: waits.worked.astype(np.float64)},
     )
 

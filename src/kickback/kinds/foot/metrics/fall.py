@@ -13,7 +13,7 @@ from kickback.kinds.foot.scene import NINETY_FIVE, Scene
 from kickback.kinds.foot.walls import held_by_walls
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.metrics.telling import Row, row_of, told
+from kickback.metrics.rows import Row, occurrences_of, row_of
 from kickback.takes.numeric import ROOT_12
 from kickback.takes.quantities import LENGTH, RATIO, SPEED, TIME
 
@@ -57,7 +57,7 @@ def terminal_speed(scene: Scene, *, held_down: bool = False) -> Occurrences:
         return none(f"no fall held its speed {motion.options.plateau}")
     value, start, end = np.array(found).T
     size = np.full(len(found), up.noise)
-    return Occurrences(value=value, start=start, end=end, resolution=size, slack=0 * size)
+    return Occurrences(value=value, start=start, end=end, resolution=size, frame_shift=0 * size)
 
 
 def _settled(scene: Scene) -> list[tuple[int, int, float]]:
@@ -92,7 +92,7 @@ def time_to_terminal(scene: Scene) -> Occurrences:
         over, zero = moment.time.tolist()
         sure = float(np.max(moment.resolution))
         rows.append(Row(over - zero, zero, over, sure, float(motion.step[hit])))
-    return told(rows, f"no fall held its speed {motion.options.plateau}")
+    return occurrences_of(rows, f"no fall held its speed {motion.options.plateau}")
 
 
 def ledge_delay(scene: Scene) -> Occurrences:
@@ -115,7 +115,7 @@ def ledge_delay(scene: Scene) -> Occurrences:
             sure += float(motion.step[row])
         rows.append(Row(value, float(motion.t[a]), float(motion.t[a]) + value, sure,
                         float(motion.step[row])))  # fmt: skip
-    return told(rows, "it never left a ledge and fell")
+    return occurrences_of(rows, "it never left a ledge and fell")
 
 
 def largest_step(scene: Scene) -> Occurrences:
@@ -125,15 +125,15 @@ def largest_step(scene: Scene) -> Occurrences:
         return none(UP.missing)
     drop = -np.diff(up.p, prepend=up.p[0])
     drop[motion.grounded] = 0.0  # the frame of a landing is cut short by the floor
-    if motion.clock.apart is not None:
-        drop[motion.clock.apart] = 0.0
+    if motion.clock.interrupted is not None:
+        drop[motion.clock.interrupted] = 0.0
     row = int(np.argmax(drop))
     if drop[row] <= 0:
         return none("nothing falls in the take")
     grid = 2 * up.quantum
     later = float(abs(drop[row] - drop[max(row - 1, 0)]))
     found = row_of(motion, float(drop[row]), (row, row + 1), grid)
-    return told([found._replace(slack=later)], "")
+    return occurrences_of([found._replace(frame_shift=later)], "")
 
 
 def fast_fall(scene: Scene) -> Occurrences:
@@ -152,7 +152,7 @@ def fast_fall(scene: Scene) -> Occurrences:
     error = up.printed * 2**0.5 / ROOT_12 / motion.clock.usual
     sure = ratio * NINETY_FIVE * error * float(np.hypot(1 / pulls[0], 1 / pulls[1]))
     rows = np.flatnonzero(held)
-    return told([row_of(motion, ratio, (int(rows[0]), int(rows[-1]) + 1), sure)], "")
+    return occurrences_of([row_of(motion, ratio, (int(rows[0]), int(rows[-1]) + 1), sure)], "")
 
 
 METRICS = (

@@ -10,7 +10,7 @@ from kickback.kinds.foot.scene import Scene
 from kickback.kinds.foot.throws import AIR_JUMP, GROUND_JUMP, SECOND_AIR_JUMP
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.metrics.telling import Row, told
+from kickback.metrics.rows import Row, occurrences_of
 from kickback.metrics.windows import WAIT, WORKED
 from kickback.motion.segments import BoolArray
 from kickback.takes.numeric import median
@@ -47,7 +47,7 @@ def lowest_hop(scene: Scene) -> Occurrences:
     if scene.motion.inputs.jump is None:
         return none(_NO_BUTTON)
     rows = _rows(scene, _ground(scene) & scene.arcs.cut)
-    return told([min(rows)] if rows else [], "no jump was cut short")
+    return occurrences_of([min(rows)] if rows else [], "no jump was cut short")
 
 
 def full_hold(scene: Scene) -> Occurrences:
@@ -68,7 +68,7 @@ def full_hold(scene: Scene) -> Occurrences:
         start=arcs.begin[keep],
         end=arcs.begin[keep] + hold[keep],
         resolution=nothing,
-        slack=motion.step[start],
+        frame_shift=motion.step[start],
         given={WORKED: (~arcs.cut[keep]).astype(np.float64)},
     )
 
@@ -84,7 +84,7 @@ def in_a_row(scene: Scene) -> Occurrences:
             float(motion.t[min(b, len(motion.t)) - 1]), 0.0)
         for a, b in zip(motion.flights.start.tolist(), motion.flights.stop.tolist(), strict=True)
     ]  # fmt: skip
-    return told(rows, "no jump in the take")
+    return occurrences_of(rows, "no jump in the take")
 
 
 def _run_up(scene: Scene, *, running: bool) -> tuple[BoolArray, str]:
@@ -101,7 +101,7 @@ def _run_up(scene: Scene, *, running: bool) -> tuple[BoolArray, str]:
 
 def _height(scene: Scene, *, running: bool) -> Occurrences:
     chosen, reason = _run_up(scene, running=running)
-    return told(_rows(scene, chosen), reason)
+    return occurrences_of(_rows(scene, chosen), reason)
 
 
 def run_up_gain(scene: Scene) -> Occurrences:
@@ -113,7 +113,7 @@ def run_up_gain(scene: Scene) -> Occurrences:
     high, low = (median(part.value) for part in parts)
     sure = sum(median(part.resolution) for part in parts) / low
     span = (float(scene.motion.t[0]), float(scene.motion.t[-1]))
-    return told([Row(high / low, *span, sure)], "")
+    return occurrences_of([Row(high / low, *span, sure)], "")
 
 
 METRICS = (

@@ -9,8 +9,8 @@ from kickback.kinds.foot.scene import Scene
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.segments import IntArray, first_where
+from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import typical
-from kickback.takes.once import once
 from kickback.takes.quantities import FRAMES, TIME
 
 __all__ = ["METRICS"]
@@ -64,7 +64,7 @@ def _dashed(scene: Scene) -> Pairs:
     return list(zip(dashes.press.tolist(), dashes.start.tolist(), strict=True))
 
 
-@once
+@computed_once
 def _answers(scene: Scene, of: Sequence[Callable[[Scene], Pairs]]) -> tuple[IntArray, IntArray]:
     """Return the frames that read a press, and the first frame that moved after each."""
     motion = scene.motion
@@ -99,7 +99,7 @@ def _latency(
         # a latency is some number of frames: at another rate they last as much longer
         value, resolution = 1e3 * (end - begin), 1e3 * (blur * step + motion.time_grid)
         slack = value
-    return Occurrences(value=value, start=begin, end=end, resolution=resolution, slack=slack)
+    return Occurrences(value=value, start=begin, end=end, resolution=resolution, frame_shift=slack)
 
 
 def latency(scene: Scene) -> Occurrences:

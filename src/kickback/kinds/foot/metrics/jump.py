@@ -17,8 +17,8 @@ from kickback.metrics.dependence import Dependence
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.segments import BoolArray, IntArray
+from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import ROOT_12
-from kickback.takes.once import once
 from kickback.takes.quantities import LENGTH, SPEED, TIME
 from kickback.takes.take import FloatArray
 
@@ -220,13 +220,13 @@ def _measure(
         start=arcs.begin,
         end=np.where(np.isfinite(arcs.back), arcs.back, arcs.begin + np.nan_to_num(arcs.apex_time)),
         resolution=resolution,
-        slack=slack,
+        frame_shift=slack,
         remark="ground contact inferred from the motion" if inferred else "",
         given=_given(scene, arcs),
     ).only(keep)
 
 
-@once
+@computed_once
 def _given(scene: Scene, arcs: Arcs) -> dict[str, FloatArray]:
     """Return how each jump was played: what metrics of jumps depend on."""
     return played(scene, arcs)

@@ -8,8 +8,8 @@ from kickback.kinds.foot.scene import NINETY_FIVE, Scene
 from kickback.motion.between import carried
 from kickback.motion.segments import IntArray, first_where, last_where
 from kickback.motion.tracks import Track
+from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import ROOT_12
-from kickback.takes.once import once
 from kickback.takes.quantities import ACCELERATION, RATIO, TIME
 from kickback.takes.take import FloatArray
 
@@ -109,7 +109,7 @@ def _gravity(scene: Scene, first: IntArray, last: IntArray) -> tuple[FloatArray,
     return read(scene, first, last)
 
 
-@once
+@computed_once
 def _both(scene: Scene, arcs: Arcs) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
     """Return the rise's and the fall's gravity, each with its resolution, shape (k,)."""
     up = scene.motion.up

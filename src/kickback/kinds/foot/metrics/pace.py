@@ -9,7 +9,7 @@ from kickback.kinds.foot.roles import ACROSS
 from kickback.kinds.foot.scene import Scene
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.metrics.telling import Row, told
+from kickback.metrics.rows import Row, occurrences_of
 from kickback.takes.numeric import median
 from kickback.takes.quantities import ACCELERATION, RATIO, SPEED
 from kickback.takes.take import FloatArray
@@ -48,7 +48,7 @@ def first_frame_speed(scene: Scene) -> Occurrences:
             # a displacement is of the speeds on either side of its step
             sure = value if track.source == "displacement" else speed_resolution(scene)
             rows.append(Row(value, begin, float(motion.t[row]), sure, value))
-    return told(rows, "no full press from rest moved it")
+    return occurrences_of(rows, "no full press from rest moved it")
 
 
 def mean_acceleration(scene: Scene) -> Occurrences:
@@ -65,7 +65,7 @@ def mean_acceleration(scene: Scene) -> Occurrences:
         gain = _SHARE * top / time if time > 0 else float("nan")
         share = 1 / time if time > 0 else 0.0
         rows.append(Row(gain, start, end, gain * sure * share, gain * step * share))
-    return told(rows, "the top speed is there at once", remark=found.remark)
+    return occurrences_of(rows, "the top speed is there at once", remark=found.remark)
 
 
 def overshoot(scene: Scene) -> Occurrences:
@@ -85,7 +85,7 @@ def overshoot(scene: Scene) -> Occurrences:
         sure = max(sure, _ARITHMETIC)
         rows.append(Row(_clean(peak / top - 1), float(motion.begin[a]), float(motion.t[b - 1]),
                         sure))  # fmt: skip
-    return told(rows, scene.no_plateau)
+    return occurrences_of(rows, scene.no_plateau)
 
 
 def _by_direction(toward: FloatArray, value: FloatArray) -> dict[int, float]:
@@ -119,7 +119,7 @@ def _asymmetry(scene: Scene, *, starts: bool) -> Occurrences:
     span = (float(motion.t[0]), float(motion.t[-1]))
     sure = max(2**0.5 * sure / middle, _ARITHMETIC)
     later = 2 * motion.clock.usual / middle if starts else 0.0
-    return told([Row(_clean((high - low) / middle), *span, sure, later)], "")
+    return occurrences_of([Row(_clean((high - low) / middle), *span, sure, later)], "")
 
 
 METRICS = (

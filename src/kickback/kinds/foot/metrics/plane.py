@@ -14,8 +14,8 @@ from kickback.kinds.foot.turns import Turns, Veered, radii_of, turns_of, veered
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.segments import BoolArray
+from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import median
-from kickback.takes.once import once
 from kickback.takes.quantities import LENGTH, RATIO, SPEED, TIME
 
 __all__ = ["METRICS"]
@@ -58,7 +58,7 @@ def _speed(scene: Scene, *, diagonal: bool) -> Occurrences:
         start=motion.begin[start],
         end=motion.t[stop - 1],
         resolution=np.full(len(start), speed_resolution(scene)),
-        slack=np.zeros(len(start)),
+        frame_shift=np.zeros(len(start)),
         remark=scene.remark,
     )
 
@@ -77,12 +77,12 @@ def _diagonal_ratio(scene: Scene) -> Occurrences:
         start=np.array([min(float(part.start.min()) for part in parts)]),
         end=np.array([max(float(part.end.max()) for part in parts)]),
         resolution=np.array([ratio * float(np.hypot(wide, narrow))]),
-        slack=np.zeros(1),
+        frame_shift=np.zeros(1),
         remark=scene.remark,
     )
 
 
-@once
+@computed_once
 def _turned(scene: Scene) -> tuple[Turns, Veered]:
     """Return the turns of a take, and when each is over."""
     plane = _plane(scene)
@@ -122,7 +122,7 @@ def _turn(scene: Scene, angle: float, *, wide: bool) -> Occurrences:
         start=begin,
         end=when.time,
         resolution=resolution,
-        slack=slack,
+        frame_shift=slack,
         remark=" · ".join(part for part in (remark, scene.remark) if part),
         given=entry_given(scene, turns.entry),
     ).only(keep)
@@ -142,7 +142,7 @@ def _radius(scene: Scene) -> Occurrences:
         start=motion.begin[turns.press],
         end=motion.t[np.minimum(turns.stop, len(motion.t)) - 1],
         resolution=np.nan_to_num(radius * share + sure) + 2 * track.quantum,
-        slack=np.nan_to_num(sure),
+        frame_shift=np.nan_to_num(sure),
         remark=scene.remark,
     ).only(keep)
 

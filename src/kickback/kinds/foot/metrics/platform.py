@@ -8,7 +8,7 @@ from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import Scene
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.metrics.telling import Row, row_of, told
+from kickback.metrics.rows import Row, occurrences_of, row_of
 from kickback.motion.segments import runs
 from kickback.takes.numeric import median
 from kickback.takes.quantities import RATIO, SPEED
@@ -39,7 +39,7 @@ def relative_speed(scene: Scene) -> Occurrences:
         size = relative[late:b]
         if float(np.ptp(size)) <= _HELD * median(size) + 2 * scene.across.noise:
             rows.append(row_of(motion, median(size), (late, b), speed_resolution(scene)))
-    return told(rows, "no full press on something that moves held its speed for 0.1 s")
+    return occurrences_of(rows, "no full press on something that moves held its speed for 0.1 s")
 
 
 def kept_share(scene: Scene) -> Occurrences:
@@ -59,7 +59,7 @@ def kept_share(scene: Scene) -> Occurrences:
         sure = 2 * scene.across.noise / pace
         rows.append(Row(float((after - own) / pace), float(motion.begin[start]),
                         float(motion.t[start]), float(sure)))  # fmt: skip
-    return told(rows, "no takeoff from something that moves")
+    return occurrences_of(rows, "no takeoff from something that moves")
 
 
 METRICS = (

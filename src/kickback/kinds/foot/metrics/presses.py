@@ -5,12 +5,12 @@ from collections import Counter
 import numpy as np
 
 from kickback.kinds.foot.dashing import cooldown_of
-from kickback.kinds.foot.lenience import after_ledges, before_landings
+from kickback.kinds.foot.late_presses import after_ledges, before_landings
 from kickback.kinds.foot.metrics.played import PLACE
 from kickback.kinds.foot.motion import FootMotion
+from kickback.kinds.foot.press_bounds import PressBounds
 from kickback.kinds.foot.scene import Scene
 from kickback.kinds.foot.throws import GROUND_JUMP
-from kickback.kinds.foot.waits import Waits
 from kickback.metrics.metric import SUM, Metric
 from kickback.metrics.record import Occurrences, joined, none
 from kickback.motion.segments import BoolArray, IntArray
@@ -47,12 +47,12 @@ def lost_jumps(scene: Scene) -> Occurrences:
         start=motion.begin[press],
         end=motion.t[press],
         resolution=nothing,
-        slack=nothing + 1,  # a frame later a press may do what it did not
+        frame_shift=nothing + 1,  # a frame later a press may do what it did not
         remark=", ".join(f"{count} {why}" for why, count in causes.items()),
     )
 
 
-def _why(motion: FootMotion, row: int, early: Waits, ledge: Waits) -> str:
+def _why(motion: FootMotion, row: int, early: PressBounds, ledge: PressBounds) -> str:
     """Return why a press of the jump button did nothing, as far as it shows."""
     if motion.grounded[row - 1]:
         return "on the ground"
@@ -80,7 +80,7 @@ def lost_dashes(scene: Scene) -> Occurrences:
         start=motion.begin[press],
         end=motion.t[press],
         resolution=nothing,
-        slack=nothing + 1,  # a frame later a press may do what it did not
+        frame_shift=nothing + 1,  # a frame later a press may do what it did not
         remark=f"{len(failed)} while cooling down, up to {failed.max():.3g} s after a dash"
         if len(failed)
         else "",
@@ -115,7 +115,7 @@ def held_jumps(scene: Scene) -> Occurrences:
         start=motion.begin[start],
         end=motion.t[start],
         resolution=nothing,
-        slack=nothing + 1,  # a frame later a press may do what it did not
+        frame_shift=nothing + 1,  # a frame later a press may do what it did not
     )
 
 

@@ -54,7 +54,7 @@ def top_speed(scene: Scene) -> Occurrences:
         start=scene.motion.begin[start],
         end=scene.motion.t[stop - 1],
         resolution=speed_resolution(scene) + _drifts(scene, start, stop),
-        slack=np.zeros(len(start)),
+        frame_shift=np.zeros(len(start)),
         remark=scene.remark,
     )
 
@@ -83,7 +83,7 @@ def highest_speed(scene: Scene) -> Occurrences:
         start=scene.motion.begin[at : at + 1],
         end=scene.motion.t[at : at + 1],
         resolution=np.array([located]),
-        slack=np.array([slack]),
+        frame_shift=np.array([slack]),
     )
 
 
@@ -105,7 +105,7 @@ def _time_to(scene: Scene, share: float) -> Occurrences:
         start=press,
         end=moments.time,
         resolution=moments.resolution,
-        slack=scene.motion.step[pushes.press],
+        frame_shift=scene.motion.step[pushes.press],
         remark=scene.remark,
     ).only(keep)
 

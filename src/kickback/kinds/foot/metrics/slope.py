@@ -11,10 +11,10 @@ from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import Scene
 from kickback.metrics.metric import SUM, Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.metrics.telling import Row, row_of, told
+from kickback.metrics.rows import Row, occurrences_of, row_of
 from kickback.motion.segments import runs
+from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import median
-from kickback.takes.once import once
 from kickback.takes.quantities import RATIO, SPEED
 from kickback.takes.take import FloatArray
 
@@ -30,7 +30,7 @@ _CREST = 0.25
 """Seconds in the air from which it has left the ground at a crest, not skipped on it."""
 
 
-@once
+@computed_once
 def _pitch(scene: Scene) -> FloatArray | None:
     """Return how steeply the ground rises the way it moves, shape (n,), degrees; 0 in the air."""
     motion, up = scene.motion, scene.motion.up
@@ -67,7 +67,7 @@ def _speed(scene: Scene, *, up: bool, along: bool) -> Occurrences:
         tilt = median(pitch[late:b])
         value = level / float(np.cos(np.deg2rad(tilt))) if along else level
         rows.append(row_of(motion, value, (late, b), speed_resolution(scene)))
-    return told(rows, _FLAT.format("up" if up else "down"))
+    return occurrences_of(rows, _FLAT.format("up" if up else "down"))
 
 
 def slide_speed(scene: Scene) -> Occurrences:
@@ -81,7 +81,7 @@ def slide_speed(scene: Scene) -> Occurrences:
         size = motion.size[a:b]
         if idle[a] and b - a > 2 and size[-1] > size[0] + 2 * scene.across.noise:
             rows.append(row_of(motion, float(size.max()), (a, b), speed_resolution(scene)))
-    return told(rows, "nothing slid down a slope by itself")
+    return occurrences_of(rows, "nothing slid down a slope by itself")
 
 
 def crests(scene: Scene) -> Occurrences:
@@ -104,7 +104,7 @@ def crests(scene: Scene) -> Occurrences:
             lasts = float(motion.t[min(b, len(motion.t) - 1)] - motion.begin[a])
             flew = float(lasts >= _CREST and not pressed)
         rows.append(Row(flew, float(motion.begin[row]), float(motion.t[row]), 0.0))
-    return told(rows, "")
+    return occurrences_of(rows, "")
 
 
 def _metric(part: str, title: str, words: str, *, up: bool, along: bool) -> Metric:

@@ -72,7 +72,7 @@ def stops(
         start=begin,
         end=moments.time,
         resolution=resolution,
-        slack=slack,
+        frame_shift=slack,
         remark=" · ".join(part for part in (remark, scene.remark) if part),
         given=entry_given(scene, releases.entry),
     ).only(keep)

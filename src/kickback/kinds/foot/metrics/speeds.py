@@ -8,8 +8,8 @@ from kickback.motion.approach import approach_moment, final_line
 from kickback.motion.between import crossing, crossing_error
 from kickback.motion.segments import IntArray, first_where
 from kickback.motion.tracks import Track
+from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import ROOT_12, typical
-from kickback.takes.once import once
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
@@ -95,7 +95,7 @@ def _per_frame(n: int, start: IntArray, stop: IntArray, value: FloatArray) -> Fl
     return np.concatenate((out, np.full(n - len(out), np.nan)))
 
 
-@once
+@computed_once
 def push_moments(scene: Scene, share: float) -> Moments:
     """Return when each push reaches ``share`` of its top speed, shape (k,), along its side."""
     motion, track, pushes = scene.motion, scene.across, scene.pushes
@@ -181,7 +181,7 @@ def stop_moments(scene: Scene, *, braking: bool) -> Moments:
     return _stop_moments(scene, scene.brakes if braking else scene.coasts, braking)
 
 
-@once
+@computed_once
 def _stop_moments(scene: Scene, releases: Releases, to_zero: bool) -> Moments:
     motion, track = scene.motion, scene.across
     if track.rounded:

@@ -7,11 +7,11 @@ from kickback.kinds.foot.roles import ACROSS
 from kickback.kinds.foot.scene import Scene
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.metrics.telling import Row, told
+from kickback.metrics.rows import Row, occurrences_of
 from kickback.metrics.windows import STICK_FROM, WORKED
 from kickback.motion.segments import runs
+from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import median
-from kickback.takes.once import once
 from kickback.takes.quantities import RATIO, SPEED
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
@@ -49,7 +49,7 @@ class _Holds(Record, frozen=True, kw_only=True):
     end: FloatArray
 
 
-@once
+@computed_once
 def _holds(scene: Scene) -> _Holds:
     motion, size = scene.motion, scene.motion.size
     amount, rows = motion.amount, []
@@ -100,7 +100,8 @@ def dead_zone(scene: Scene) -> Occurrences:
     moves = holds.speed > max(scene.motion.rest_speed, 2 * scene.across.noise)
     nothing = np.zeros(len(moves))
     return Occurrences(
-        value=holds.amount, start=holds.start, end=holds.end, resolution=nothing, slack=nothing,
+        value=holds.amount, start=holds.start, end=holds.end, resolution=nothing,
+        frame_shift=nothing,
         given={WORKED: moves.astype(np.float64)},
     )  # fmt: skip
 
@@ -125,7 +126,7 @@ def linearity(scene: Scene) -> Occurrences:
     motion, top = scene.motion, float(speeds[-1])
     off = float(np.max(np.abs(speeds / top - amounts / amounts[-1])))
     sure = max(2 * speed_resolution(scene) / top, _ARITHMETIC)
-    return told([Row(off, float(motion.t[0]), float(motion.t[-1]), sure)], "")
+    return occurrences_of([Row(off, float(motion.t[0]), float(motion.t[-1]), sure)], "")
 
 
 def _step(scene: Scene) -> tuple[int, FloatArray, FloatArray, str]:
@@ -152,7 +153,7 @@ def run_threshold(scene: Scene) -> Occurrences:
     motion = scene.motion
     low, high = float(amounts[step]), float(amounts[step + 1])
     row = Row((low + high) / 2, float(motion.t[0]), float(motion.t[-1]), (high - low) / 2)
-    return told([row], "", remark=f"{low:.3g} walks, {high:.3g} runs")
+    return occurrences_of([row], "", remark=f"{low:.3g} walks, {high:.3g} runs")
 
 
 def walk_speed(scene: Scene) -> Occurrences:
@@ -162,7 +163,7 @@ def walk_speed(scene: Scene) -> Occurrences:
         return none(reason)
     motion = scene.motion
     span = (float(motion.t[0]), float(motion.t[-1]))
-    return told([Row(float(speeds[step]), *span, speed_resolution(scene))], "")
+    return occurrences_of([Row(float(speeds[step]), *span, speed_resolution(scene))], "")
 
 
 METRICS = (

@@ -45,7 +45,7 @@ def _reversals(scene: Scene, *, to_top: bool, from_top: bool) -> Occurrences:
         start=press,
         end=moments.time,
         resolution=moments.resolution,
-        slack=scene.motion.step[pushes.press] * (2 if to_top else 1),
+        frame_shift=scene.motion.step[pushes.press] * (2 if to_top else 1),
         remark=scene.remark,
         given=entry_given(scene, pushes.entry),
     ).only(keep)

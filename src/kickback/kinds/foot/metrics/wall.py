@@ -13,7 +13,7 @@ from kickback.kinds.foot.throws import WALL_JUMP
 from kickback.kinds.foot.walls import slides_of, sticks_of
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.metrics.telling import Row, row_of, told
+from kickback.metrics.rows import Row, occurrences_of, row_of
 from kickback.motion.tracks import Track
 from kickback.takes.numeric import ROOT_12
 from kickback.takes.quantities import ANGLE, LENGTH, SPEED, TIME
@@ -41,7 +41,7 @@ def slide_speed(scene: Scene) -> Occurrences:
         return none(up)
     motion = scene.motion
     rows = [row_of(motion, v, (since, b), up.noise) for _, b, since, v in slides_of(motion, up)]
-    return told(rows, _NO_SLIDE)
+    return occurrences_of(rows, _NO_SLIDE)
 
 
 def time_to_slide(scene: Scene) -> Occurrences:
@@ -58,7 +58,7 @@ def time_to_slide(scene: Scene) -> Occurrences:
         # it is there within the frame that shows it
         value = float(motion.t[row] - motion.t[first])
         rows.append(Row(value, float(motion.t[first]), float(motion.t[row]), step, step))
-    return told(rows, _NO_SLIDE)
+    return occurrences_of(rows, _NO_SLIDE)
 
 
 def stick_time(scene: Scene) -> Occurrences:
@@ -69,7 +69,7 @@ def stick_time(scene: Scene) -> Occurrences:
     motion, rows = scene.motion, []
     for first, gone in zip(*(part.tolist() for part in sticks_of(motion, up)), strict=True):
         rows.append(_span(motion, first, gone, float(motion.begin[gone] - motion.begin[first])))
-    return told(rows, _NO_SLIDE)
+    return occurrences_of(rows, _NO_SLIDE)
 
 
 def _span(motion: FootMotion, start: int, stop: int, value: float) -> Row:
@@ -101,7 +101,7 @@ def away(scene: Scene, *, angle: bool) -> Occurrences:
             size = max(float(np.hypot(up, across)), 1e-12)
             sure = float(np.rad2deg((track.noise + float(arcs.speed_resolution[k])) / size))
         rows.append(row_of(motion, value, (start, start + 1), sure))
-    return told(rows, _NO_JUMP)
+    return occurrences_of(rows, _NO_JUMP)
 
 
 def lockout(scene: Scene) -> Occurrences:
@@ -112,7 +112,9 @@ def lockout(scene: Scene) -> Occurrences:
     for start, row in zip(*locked_off_walls(motion, scene.across, scene.arcs.throws), strict=True):
         value = float(motion.begin[row] - motion.begin[start]) * (row - start > 1)
         rows.append(_span(motion, start, row, value))
-    return told(rows, "no input toward the wall was held after a jump off it, until it worked")
+    return occurrences_of(
+        rows, "no input toward the wall was held after a jump off it, until it worked"
+    )
 
 
 def gained(scene: Scene) -> Occurrences:
@@ -125,8 +127,8 @@ def gained(scene: Scene) -> Occurrences:
         sure = 2 * scene.across.quantum + NINETY_FIVE * scene.across.printed / ROOT_12
         later = float(motion.size[start] * motion.step[start])
         row = row_of(motion, float(place.max()), (start, stop), sure)
-        rows.append(row._replace(slack=later))
-    return told(rows, _NO_JUMP)
+        rows.append(row._replace(frame_shift=later))
+    return occurrences_of(rows, _NO_JUMP)
 
 
 METRICS = (

@@ -8,13 +8,13 @@ from typing import NamedTuple
 import numpy as np
 
 from kickback.errors import UsageError
+from kickback.kinds.clearing import TooManyError
 from kickback.kinds.foot.model.body import run_foot
 from kickback.kinds.foot.model.drills import FootDrill, drill_from_mapping
 from kickback.kinds.foot.model.parameters import THETA
 from kickback.kinds.foot.model.state import Over, State, at_rest
 from kickback.kinds.foot.reach.plans import TAP, UNPRESSED, Frames, Limits, Plans, reads_of
 from kickback.kinds.playing.parameters import BoolArray
-from kickback.kinds.reached import TooManyError
 from kickback.takes.header import Value
 from kickback.takes.take import FloatArray
 

@@ -6,8 +6,8 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
+from kickback.kinds.clearing import Way
 from kickback.kinds.foot.model.state import Read
-from kickback.kinds.reached import Way
 from kickback.takes.header import Value
 
 __all__ = ["ROUTES", "TAP", "UNPRESSED", "Frames", "Limits", "Plans", "Route", "reads_of"]

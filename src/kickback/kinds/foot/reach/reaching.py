@@ -3,11 +3,11 @@
 from collections.abc import Callable, Mapping
 from functools import partial
 
+from kickback.kinds.clearing import Clearing, Reaching
 from kickback.kinds.foot.model.parameters import checked_values
 from kickback.kinds.foot.reach.flights import Runner
 from kickback.kinds.foot.reach.plans import ROUTES
 from kickback.kinds.foot.reach.windows import Body, reached
-from kickback.kinds.reached import Clearing, Reaching
 from kickback.takes.header import Value
 
 __all__ = ["FOOT_REACHING"]

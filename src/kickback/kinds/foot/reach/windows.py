@@ -11,9 +11,9 @@ from typing import NamedTuple
 
 import numpy as np
 
+from kickback.kinds.clearing import Counts, Reached
 from kickback.kinds.foot.reach.flights import Flights
 from kickback.kinds.playing.parameters import BoolArray
-from kickback.kinds.reached import Counts, Reached
 from kickback.takes.take import FloatArray
 
 __all__ = ["Body", "reached"]

@@ -13,7 +13,7 @@ from kickback.kinds.shot.scene import Scene
 from kickback.kinds.shot.target import Target, ahead_of, lead_for
 from kickback.metrics.metric import LARGEST
 from kickback.metrics.record import Occurrences, none
-from kickback.metrics.telling import told
+from kickback.metrics.rows import occurrences_of
 from kickback.takes.quantities import ANGLE, LENGTH, SPEED
 
 __all__ = ["AIM_METRICS"]
@@ -60,7 +60,7 @@ def _miss(scene: Scene, *, what: str) -> Occurrences:
         bend = scene.gravity * float(motion.step[arc.start]) ** 2 / 8
         later = float(motion.speed[arc.start] * motion.step[arc.start])
         rows.append(row_of(scene, arc, value, bend + 2 * motion.quantum, later))
-    return told(rows, NO_HIT if scene.shots else NO_SHOT)
+    return occurrences_of(rows, NO_HIT if scene.shots else NO_SHOT)
 
 
 def _aimed(scene: Scene, *, what: str) -> Occurrences:
@@ -92,7 +92,7 @@ def _aimed(scene: Scene, *, what: str) -> Occurrences:
         later = turn if what in {"low", "high"} else speed * step
         rows += [row_of(scene, arc, one, sure, later) for one in some]
     far_off = "the target is out of reach at this speed: shot.beyond_reach says by how far"
-    return told(rows, far_off if scene.shots else NO_SHOT)
+    return occurrences_of(rows, far_off if scene.shots else NO_SHOT)
 
 
 def _led(scene: Scene, arc: Arc, target: Target) -> float | None:
@@ -123,7 +123,9 @@ def _lead(scene: Scene, *, of: Callable[[Scene, Arc, Target], float | None]) -> 
         sideways = abs(target.heading(start.time)) / far
         later = float(np.rad2deg(sideways))
         rows.append(row_of(scene, arc, angle, sure + later * 1e-3 + 1e-9 * step, later))
-    return told(rows, "no shot of that speed meets the target" if scene.shots else NO_SHOT)
+    return occurrences_of(
+        rows, "no shot of that speed meets the target" if scene.shots else NO_SHOT
+    )
 
 
 AIM_METRICS = (

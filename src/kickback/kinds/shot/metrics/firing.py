@@ -18,7 +18,7 @@ def _gaps(found: Bursts, rows: IntArray) -> Occurrences:
     """Return gaps before some launches as occurrences; known to a frame."""
     step = found.step[rows]
     return Occurrences(value=found.gap[rows], start=found.start[rows], end=found.end[rows],
-                       resolution=step, slack=step)  # fmt: skip
+                       resolution=step, frame_shift=step)  # fmt: skip
 
 
 def _cadence(analysis: AnyAnalysis, *, jitter: bool) -> Occurrences:
@@ -35,7 +35,7 @@ def _cadence(analysis: AnyAnalysis, *, jitter: bool) -> Occurrences:
         return gaps
     return Occurrences(
         value=np.std(gaps.value, keepdims=True), start=gaps.start[:1], end=gaps.end[-1:],
-        slack=gaps.slack[:1], resolution=gaps.resolution[:1],
+        frame_shift=gaps.frame_shift[:1], resolution=gaps.resolution[:1],
     )  # fmt: skip
 
 
@@ -48,7 +48,7 @@ def _burst(analysis: AnyAnalysis) -> Occurrences:
     size, rows = found.sizes()
     zero = np.zeros(len(rows))
     return Occurrences(value=size.astype(np.float64), start=found.start[rows],
-                       end=found.end[rows], resolution=zero, slack=zero)  # fmt: skip
+                       end=found.end[rows], resolution=zero, frame_shift=zero)  # fmt: skip
 
 
 def _cooldown(analysis: AnyAnalysis) -> Occurrences:
@@ -63,7 +63,7 @@ def _cooldown(analysis: AnyAnalysis) -> Occurrences:
     low, high, start, end = waits
     half = np.array([(high - low) / 2])
     return Occurrences(value=np.array([(low + high) / 2]), start=np.array([start]),
-                       end=np.array([end]), resolution=half, slack=half)  # fmt: skip
+                       end=np.array([end]), resolution=half, frame_shift=half)  # fmt: skip
 
 
 def _latency(analysis: AnyAnalysis) -> Occurrences:
@@ -77,7 +77,7 @@ def _latency(analysis: AnyAnalysis) -> Occurrences:
         return none("no launch after a press of the button")
     value = np.where(np.abs(waits) < 1e-9, 0.0, waits)
     return Occurrences(value=value, start=found.pressed, end=found.time, resolution=0 * value,
-                       slack=found.step).only(keep)  # fmt: skip
+                       frame_shift=found.step).only(keep)  # fmt: skip
 
 
 FIRE_METRICS = (

@@ -11,7 +11,7 @@ from kickback.kinds.shot.scene import NINETY_FIVE, Hit, Launch, Scene
 from kickback.laws.step_model import LINEAR, PUSH, QUADRATIC, Term
 from kickback.metrics.metric import Combine
 from kickback.metrics.record import Occurrences, joined, none
-from kickback.metrics.telling import Row, told
+from kickback.metrics.rows import Row, occurrences_of
 from kickback.takes.quantities import (
     ACCELERATION,
     ANGLE,
@@ -36,7 +36,7 @@ def _of_launches(
         found = value(scene, scene.launch(arc))
         if found is not None:
             rows.append(row_of(scene, arc, *found))
-    return told(rows, NO_SHOT)
+    return occurrences_of(rows, NO_SHOT)
 
 
 def _speed(_: Scene, one: Launch) -> tuple[float, float]:
@@ -66,8 +66,8 @@ def _constant(scene: Scene, *, term: Term) -> Occurrences:
     value = rule.value(term.name)
     sure = NINETY_FIVE * rule.stderr.get(term.name, 0.0) + 1e-9 * value
     first, last = motion.arcs[0], motion.arcs[-1]
-    return told([Row(value, float(motion.begin[first.start]), float(motion.t[last.stop - 1]),
-                     sure)], "")  # fmt: skip
+    begin, end = float(motion.begin[first.start]), float(motion.t[last.stop - 1])
+    return occurrences_of([Row(value, begin, end, sure)], "")
 
 
 def _of_hits(
@@ -81,7 +81,7 @@ def _of_hits(
         found = value(scene, arc, hit)
         if found is not None:
             rows.append(row_of(scene, arc, *found))
-    return told(rows, NO_HIT if scene.shots else NO_SHOT)
+    return occurrences_of(rows, NO_HIT if scene.shots else NO_SHOT)
 
 
 def _since_launch(scene: Scene, arc: Arc) -> float:
@@ -140,7 +140,7 @@ def _apex(scene: Scene, *, time: bool) -> Occurrences:
         sure = scene.motion.quantum + scene.gravity * step * step / 8 + top.sure_height
         sure += abs(start.rise) * unsure
         rows.append(row_of(scene, arc, top.height - start.height, sure, later))
-    return told(rows, "no flight went up and came down again" if scene.shots else NO_SHOT)
+    return occurrences_of(rows, "no flight went up and came down again" if scene.shots else NO_SHOT)
 
 
 def _bounce(scene: Scene, *, along: bool) -> Occurrences:
@@ -162,7 +162,7 @@ def _bounce(scene: Scene, *, along: bool) -> Occurrences:
         if one > motion.rest_speed and other > 0:
             sure = (slack + NINETY_FIVE * 2 * noise) / one + 1e-9
             rows.append(row_of(scene, arc, other / one, sure, slack / one))
-    return told(rows, "it never bounced")
+    return occurrences_of(rows, "it never bounced")
 
 
 def _landing_points(parts: Sequence[Occurrences]) -> Occurrences:
@@ -182,7 +182,7 @@ def _landing_points(parts: Sequence[Occurrences]) -> Occurrences:
         start=every.start.min(keepdims=True),
         end=every.end.max(keepdims=True),
         resolution=np.array([float(np.max(every.resolution))]),
-        slack=np.array([float(np.max(every.slack))]),
+        frame_shift=np.array([float(np.max(every.frame_shift))]),
         remark=remark,
     )
 
@@ -200,7 +200,7 @@ def _hit_places(scene: Scene) -> Occurrences:
         rows.append(row_of(scene, arc, 0.0, sure, later))
         places.append(hit.ground)
     where = np.array(places, dtype=np.complex128)
-    return told(rows, NO_HIT if scene.shots else NO_SHOT,
+    return occurrences_of(rows, NO_HIT if scene.shots else NO_SHOT,
                 given={"x": where.real.copy(), "y": where.imag.copy()})  # fmt: skip
 
 

@@ -8,7 +8,7 @@ from kickback.kinds.shot.roles import ACROSS, UP
 from kickback.kinds.shot.scene import Scene
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences
-from kickback.metrics.telling import Row
+from kickback.metrics.rows import Row
 from kickback.takes.quantities import Dimension
 
 __all__ = ["NO_HIT", "NO_SHOT", "UPWARD", "row_of", "shot_metric"]

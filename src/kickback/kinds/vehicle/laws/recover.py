@@ -60,6 +60,6 @@ def _rule(motion: VehicleMotion, track: Track) -> Law | None:
     v = track.logged
     scale = float(np.max(np.abs(v), initial=0.0))
     usable = (np.abs(np.diff(v)) > _BENT * scale) & straight_rows(motion)[1:]
-    if motion.clock.apart is not None:
-        usable &= ~motion.clock.apart[1:]
+    if motion.clock.interrupted is not None:
+        usable &= ~motion.clock.interrupted[1:]
     return position_rule(motion, track, FORWARD, np.flatnonzero(usable))

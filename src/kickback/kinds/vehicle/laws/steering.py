@@ -10,7 +10,7 @@ from kickback.kinds.vehicle.phases import before, pressed
 from kickback.kinds.vehicle.roles import YAW
 from kickback.laws.families.code import clock_reason, factor
 from kickback.laws.families.family import Family
-from kickback.laws.fitting import Fitting
+from kickback.laws.fitter import Fitter
 from kickback.laws.following import Followed, following_laws
 from kickback.laws.keys import PhaseKey
 from kickback.laws.observations import Observations, Stretch
@@ -270,7 +270,7 @@ def _goes_toward(
     inputs = {"asked": np.stack((asked[rows], asked[rows]), axis=1)}
     data = Observations.each(y0, y1, dt, noise, float(np.median(dt)), inputs=inputs)
     model = StepModel(terms=(toward((constant, "asked")),), clocks=("second",))
-    fit = Fitting(data, model).fit()
+    fit = Fitter(data, model).fit()
     if fit is None or fit.value("rate") <= 0:
         return None
     value = fit.value(constant)

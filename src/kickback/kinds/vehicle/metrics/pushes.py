@@ -18,7 +18,7 @@ from kickback.kinds.vehicle.motion import VehicleMotion
 from kickback.kinds.vehicle.pedals import FULL
 from kickback.kinds.vehicle.phases import before
 from kickback.metrics.record import Occurrences, none
-from kickback.metrics.telling import Row, row_of, told
+from kickback.metrics.rows import Row, occurrences_of, row_of
 from kickback.motion.segments import BoolArray, stretches
 from kickback.takes.numeric import median
 from kickback.takes.take import FloatArray
@@ -87,7 +87,7 @@ def top_speed(scene: Any, *, way: float) -> Occurrences:
         gain /= float(motion.t[b - 1] - motion.t[b - 1 - last])
         unit = motion.take.header.length_unit
         reason = f"it was still gaining {gain:.3g} {unit}/s² at the end: hold the throttle longer"
-    return told(rows, reason)
+    return occurrences_of(rows, reason)
 
 
 def time_to(scene: Any, *, share: float) -> Occurrences:
@@ -111,7 +111,7 @@ def time_to(scene: Any, *, share: float) -> Occurrences:
         begin = float(motion.begin[a])
         rows.append(Row(at[0] - begin, begin, at[0], at[1] + _of_top(motion, at[0], top, share),
                         float(motion.step[a])))  # fmt: skip
-    return told(rows, "no full press from rest reached it")
+    return occurrences_of(rows, "no full press from rest reached it")
 
 
 def _of_top(motion: VehicleMotion, time: float, top: Settled, share: float) -> float:
@@ -135,7 +135,7 @@ def acceleration(scene: Any) -> Occurrences:
         )
         if time > 0
     ]
-    return told(rows, "the top speed is there at once")
+    return occurrences_of(rows, "the top speed is there at once")
 
 
 def response(scene: Any) -> Occurrences:
@@ -156,7 +156,7 @@ def response(scene: Any) -> Occurrences:
             rows.append(Row(float(motion.begin[row]) - begin, begin, float(motion.t[row]),
                             float(motion.step[row]) if motion.forward.rounded else 0.0,
                             float(motion.step[row])))  # fmt: skip
-    return told(rows, "no throttle was pressed at rest")
+    return occurrences_of(rows, "no throttle was pressed at rest")
 
 
 def throttle_ratio(scene: Any) -> Occurrences:
@@ -180,7 +180,7 @@ def throttle_ratio(scene: Any) -> Occurrences:
                 sure = one.sure / top / amount + share * tops[0][1].sure / top
                 rows.append(Row(share, float(motion.begin[a]), float(motion.t[b - 1]), sure))
                 amounts.append(amount)
-    return told(rows, "no partial throttle was held until it settled",
+    return occurrences_of(rows, "no partial throttle was held until it settled",
                 given={"throttle": np.array(amounts)})  # fmt: skip
 
 
@@ -214,7 +214,9 @@ def air_ratio(scene: Any) -> Occurrences:
     row = np.flatnonzero(air)
     noise = NINETY_FIVE * 2**0.5 * speed_noise(motion.forward) / motion.clock.usual
     sure = 2 * noise / here / len(row) ** 0.5 + _UNSURE
-    return told([row_of(motion, there / here, (int(row[0]), min(int(row[-1]) + 1, n)), sure)], "")
+    return occurrences_of(
+        [row_of(motion, there / here, (int(row[0]), min(int(row[-1]) + 1, n)), sure)], ""
+    )
 
 
 def _at_speed(v: FloatArray, gain: FloatArray, middle: float) -> tuple[float, float]:

@@ -16,7 +16,7 @@ from kickback.kinds.vehicle.metrics.turns import NO_WHEEL, moving, why
 from kickback.kinds.vehicle.motion import VehicleMotion
 from kickback.kinds.vehicle.roles import SIDEWAYS
 from kickback.metrics.record import Occurrences, none
-from kickback.metrics.telling import Row, told
+from kickback.metrics.rows import Row, occurrences_of
 from kickback.motion.segments import stretches
 from kickback.takes.numeric import ROOT_12
 from kickback.takes.take import FloatArray
@@ -64,7 +64,7 @@ def slides(scene: Any, *, distance: bool) -> Occurrences:
             rows.append(Row(time, begin, begin + time, sure, step))
         speeds.append(turn.speed)
     reason = "it went along its heading when the wheel was let go: no slide"
-    return told(rows, reason if moving(motion) else why(motion),
+    return occurrences_of(rows, reason if moving(motion) else why(motion),
                 given={"speed": np.array(speeds)})  # fmt: skip
 
 
@@ -107,7 +107,7 @@ def lane_change(scene: Any) -> Occurrences:
         row = a + int(open_[-1]) + 1
         begin, step = float(motion.begin[a]), float(motion.step[row])
         rows.append(Row(float(motion.t[row]) - begin, begin, float(motion.t[row]), step, step))
-    return told(rows, "the wheel never went to one side and then to the other and back")
+    return occurrences_of(rows, "the wheel never went to one side and then to the other and back")
 
 
 def _swerves(motion: VehicleMotion, wheel: FloatArray) -> Iterator[tuple[int, int, int]]:
@@ -150,4 +150,4 @@ def drifts(scene: Any, *, what: str) -> Occurrences:
             "exit": (float(pace[b - 1]), change + 1e-9, change),
         }[what]
         rows.append(Row(value, float(motion.begin[a]), float(motion.t[b - 1]), sure, later))
-    return told(rows, "it never slipped by 10° for 0.2 s")
+    return occurrences_of(rows, "it never slipped by 10° for 0.2 s")

@@ -16,7 +16,7 @@ from kickback.kinds.vehicle.motion import VehicleMotion
 from kickback.kinds.vehicle.pedals import FULL
 from kickback.kinds.vehicle.phases import before
 from kickback.metrics.record import Occurrences, none
-from kickback.metrics.telling import Row, told
+from kickback.metrics.rows import Row, occurrences_of
 from kickback.motion.segments import stretches
 from kickback.takes.record import replace
 
@@ -96,7 +96,7 @@ def _from_top(
 ) -> Occurrences:
     """Return what began at top speed, where anything did; else all, which is then said."""
     entry = np.array(entries)
-    found = told(rows, reason, given={"entry": entry})
+    found = occurrences_of(rows, reason, given={"entry": entry})
     tops = [top.value for _, top in tops_of(motion)]
     if not len(found.value):
         return found

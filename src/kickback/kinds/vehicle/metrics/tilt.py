@@ -10,7 +10,7 @@ from kickback.kinds.vehicle.metrics.spans import motion_of
 from kickback.kinds.vehicle.roles import PITCH, UP
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.metrics.telling import Row, row_of, told
+from kickback.metrics.rows import Row, occurrences_of, row_of
 from kickback.motion.segments import stretches
 from kickback.takes.quantities import LENGTH, RATIO, TIME
 
@@ -53,7 +53,7 @@ def _lag(scene: Any) -> Occurrences:
         sure = left * max(lag, usual) + usual / 2
         sure += 2 * followed.grid * (b - a) ** 0.5 * usual / abs(change)
         rows.append(Row(lag, float(motion.begin[a]), float(motion.t[b - 1]), sure, usual))
-    return told(rows, "no change of the slope by 2° that the body followed on the ground")
+    return occurrences_of(rows, "no change of the slope by 2° that the body followed on the ground")
 
 
 def _overshoot(scene: Any) -> Occurrences:
@@ -74,7 +74,7 @@ def _overshoot(scene: Any) -> Occurrences:
         share = max(beyond, 0.0) / abs(to_go)
         rows.append(Row(share if share > 1e-9 else 0.0, float(motion.begin[a]),
                         float(motion.t[b - 1]), 2 * followed.grid / abs(to_go)))  # fmt: skip
-    return told(rows, "no slope stayed after a change of 2°")
+    return occurrences_of(rows, "no slope stayed after a change of 2°")
 
 
 def _grounded(scene: Any) -> Occurrences:
@@ -82,7 +82,9 @@ def _grounded(scene: Any) -> Occurrences:
     if motion.contact_source != "recorded":
         return none("no ground contact was recorded (touch_ground)")
     share = float(np.mean(motion.grounded))
-    return told([Row(share, float(motion.begin[0]), float(motion.t[-1]), 1 / len(motion.t))], "")
+    return occurrences_of(
+        [Row(share, float(motion.begin[0]), float(motion.t[-1]), 1 / len(motion.t))], ""
+    )
 
 
 def _hops(scene: Any) -> Occurrences:
@@ -100,8 +102,8 @@ def _hops(scene: Any) -> Occurrences:
         value = max(float(height[top] - track.p[a - 1]), 0.0)
         sure = 2 * track.quantum + float(np.ptp(near)) / 4
         later = abs(float(track.v[a])) * float(motion.step[a])
-        rows.append(row_of(motion, value, (a, b), sure)._replace(slack=later))
-    return told(rows, "it never left the ground")
+        rows.append(row_of(motion, value, (a, b), sure)._replace(frame_shift=later))
+    return occurrences_of(rows, "it never left the ground")
 
 
 def _metric(part: str, measure: Callable[[Any], Occurrences], **own: Any) -> Metric:

@@ -16,7 +16,7 @@ from kickback.kinds.vehicle.metrics.spans import (
 from kickback.kinds.vehicle.motion import VehicleMotion
 from kickback.kinds.vehicle.pedals import FULL
 from kickback.metrics.record import Occurrences, none
-from kickback.metrics.telling import Row, row_of, told
+from kickback.metrics.rows import Row, occurrences_of, row_of
 from kickback.motion.segments import stretches
 from kickback.takes.numeric import ROOT_12
 
@@ -134,7 +134,7 @@ def of_turns(
             rows.append(Row(found[0], float(motion.begin[turn.start]),
                             float(motion.t[turn.stop - 1]), found[1], slack))  # fmt: skip
             speeds.append(turn.speed)
-    return told(rows, why(motion), given={"speed": np.array(speeds)})
+    return occurrences_of(rows, why(motion), given={"speed": np.array(speeds)})
 
 
 def yaw_rate(_: VehicleMotion, turn: Turn) -> tuple[float, float]:
@@ -197,7 +197,7 @@ def time_to(scene: Any) -> Occurrences:
         step = float(motion.step[turn.start])
         rows.append(Row(max(at[0] - begin, 0.0), begin, at[0], max(at[1], step), step))
         speeds.append(turn.speed)
-    return told(rows, why(motion), given={"speed": np.array(speeds)})
+    return occurrences_of(rows, why(motion), given={"speed": np.array(speeds)})
 
 
 def return_time(scene: Any) -> Occurrences:
@@ -219,7 +219,9 @@ def return_time(scene: Any) -> Occurrences:
         begin, step = float(motion.begin[end]), float(motion.step[end])
         rows.append(Row(max(at[0] - begin, 0.0), begin, at[0], max(at[1], step), step))
         speeds.append(turn.speed)
-    return told(rows, "no full lock was let go and left", given={"speed": np.array(speeds)})
+    return occurrences_of(
+        rows, "no full lock was let go and left", given={"speed": np.array(speeds)}
+    )
 
 
 def standing(scene: Any) -> Occurrences:
@@ -230,7 +232,7 @@ def standing(scene: Any) -> Occurrences:
         for one in turns_of(motion)
         if one.speed <= motion.rest_speed
     ]
-    return told(rows, "full lock was never held while it stood")
+    return occurrences_of(rows, "full lock was never held while it stood")
 
 
 def in_the_air(scene: Any) -> Occurrences:
@@ -245,4 +247,4 @@ def in_the_air(scene: Any) -> Occurrences:
         turned = abs(float(motion.heading[b - 1] - motion.heading[a]))
         sure = NINETY_FIVE * 2**0.5 * yaw.quantum / ROOT_12 / time + 1e-9
         rows.append(Row(turned / time, float(motion.begin[a]), float(motion.t[b - 1]), sure))
-    return told(rows, "full lock was never held in the air")
+    return occurrences_of(rows, "full lock was never held in the air")

@@ -5,15 +5,15 @@ from functools import partial
 
 import numpy as np
 
-from kickback.kinds.foot.lenience import after_ledges, before_landings
+from kickback.kinds.foot.late_presses import after_ledges, before_landings
 from kickback.kinds.foot.motion import FootMotion
+from kickback.kinds.foot.press_bounds import PressBounds
 from kickback.kinds.foot.roles import UP
 from kickback.kinds.foot.scene import Scene
-from kickback.kinds.foot.waits import Waits
 from kickback.metrics.metric import SUM, Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.metrics.windows import WINDOW, WINDOW_FRAMES, WORKED
-from kickback.takes.once import once
+from kickback.takes.computed_once import computed_once
 from kickback.takes.quantities import FRAMES, RATIO, TIME
 from kickback.takes.record import Record
 
@@ -26,7 +26,7 @@ _SAVED = 0.25
 class _Window(Record, frozen=True, kw_only=True):
     group: str
     title: str
-    of: Callable[[FootMotion], Waits]
+    of: Callable[[FootMotion], PressBounds]
     where: str
     nowhere: str
 
@@ -49,8 +49,8 @@ _WINDOWS = (
 )
 
 
-@once
-def _waits(scene: Scene, window: _Window) -> Waits:
+@computed_once
+def _waits(scene: Scene, window: _Window) -> PressBounds:
     return window.of(scene.motion)
 
 
@@ -67,7 +67,7 @@ def _measure(scene: Scene, *, window: _Window, frames: bool) -> Occurrences:
         start=motion.begin[waits.press],
         end=motion.t[waits.press],
         resolution=np.zeros(len(waits)),
-        slack=np.ones(len(waits)) if frames else motion.step[waits.press],
+        frame_shift=np.ones(len(waits)) if frames else motion.step[waits.press],
         given={WORKED: waits.worked.astype(np.float64)},
     )
 
@@ -88,7 +88,7 @@ def _missed(scene: Scene, *, window: _Window) -> Occurrences:
         start=motion.begin[waits.press],
         end=motion.t[waits.press],
         resolution=nothing,
-        slack=nothing + 1,  # a frame later a press may do what it did not
+        frame_shift=nothing + 1,  # a frame later a press may do what it did not
         remark=f"a window of {farthest:.3g} s would have saved them" if saved.any() else "",
     )
 

@@ -3,8 +3,8 @@
 import numpy as np
 
 from kickback.kinds.foot.motion import FootMotion
+from kickback.kinds.foot.press_bounds import PressBounds, press_bounds_of
 from kickback.kinds.foot.throws import thrown_up
-from kickback.kinds.foot.waits import Waits, waits_of
 from kickback.motion.segments import IntArray
 
 __all__ = ["after_ledges", "before_landings"]
@@ -26,7 +26,7 @@ def _thrown(motion: FootMotion) -> IntArray:
     return np.zeros(0, dtype=np.int64) if motion.up is None else thrown_up(motion.up.v)
 
 
-def after_ledges(motion: FootMotion) -> Waits:
+def after_ledges(motion: FootMotion) -> PressBounds:
     """Return how long after a ledge presses came, and which of them threw it up."""
     rows: list[tuple[int, float, int, bool]] = []
     flights, presses, thrown = motion.flights, _presses(motion), _thrown(motion)
@@ -40,10 +40,10 @@ def after_ledges(motion: FootMotion) -> Waits:
         delay = float(motion.begin[press] - motion.begin[a])
         soon = bool(np.any((thrown >= press) & (thrown <= press + _SOON)))
         rows.append((press, delay, press - a, soon))
-    return waits_of(rows)
+    return press_bounds_of(rows)
 
 
-def before_landings(motion: FootMotion) -> Waits:
+def before_landings(motion: FootMotion) -> PressBounds:
     """Return how long before a landing presses came, and which of them led to a jump."""
     rows: list[tuple[int, float, int, bool]] = []
     flights, presses, thrown = motion.flights, _presses(motion), _thrown(motion)
@@ -57,4 +57,4 @@ def before_landings(motion: FootMotion) -> Waits:
         early = float(motion.begin[b] - motion.begin[press])
         soon = bool(np.any((thrown >= b) & (thrown <= b + _SOON)))
         rows.append((press, early, b - press, soon))
-    return waits_of(rows)
+    return press_bounds_of(rows)

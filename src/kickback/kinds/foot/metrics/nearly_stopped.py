@@ -73,7 +73,7 @@ def _measure(scene: Scene, *, group: str) -> Occurrences:
         start=motion.begin[start],
         end=time,
         resolution=sure + np.nan_to_num(moments.resolution / lasts),
-        slack=motion.step[start] / lasts,
+        frame_shift=motion.step[start] / lasts,
         remark=scene.remark,
         given=entry_given(scene, entry),
     ).only(keep)

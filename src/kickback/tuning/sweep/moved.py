@@ -5,9 +5,9 @@ from collections.abc import Sequence
 import numpy as np
 
 from kickback.errors import UsageError, nearest
-from kickback.sweeping.record import Corner, Elasticity, Point, SweepPlan, Swept, Trade
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
+from kickback.tuning.sweep.record import Corner, Elasticity, Point, SweepPlan, Swept, Trade
 
 __all__ = ["MOVES", "pairs_of", "swept", "with_trade"]
 

@@ -6,11 +6,11 @@ from contextlib import suppress
 import numpy as np
 
 from kickback.errors import UsageError, nearest
+from kickback.kinds.clearing import Clearing, Reaching, TooManyError
 from kickback.kinds.models import model_named, models
-from kickback.kinds.reached import Clearing, Reaching, TooManyError
-from kickback.reaching.record import Reach
 from kickback.takes.header import Value
 from kickback.takes.take import FloatArray
+from kickback.tuning.reach.record import Reach
 
 __all__ = ["reach", "reaching_of"]
 

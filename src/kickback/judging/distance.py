@@ -9,7 +9,7 @@ from kickback.judging.noise import Interval, interval, prediction
 from kickback.judging.samples import Cell, Sample, grid
 from kickback.metrics.metric import Metric
 
-__all__ = ["Apart", "Held", "apart_of", "located_of"]
+__all__ = ["Distance", "Held", "distance_of", "located_of"]
 
 _MANY = 3
 """Takes a side from which a regression brings plays to one."""
@@ -59,7 +59,7 @@ class Held(NamedTuple):
         return bool(own) and own == self.candidate.exercise.drill
 
 
-class Apart(NamedTuple):
+class Distance(NamedTuple):
     """How far two samples lie apart; ``found`` where takes were tested."""
 
     base: float
@@ -72,13 +72,13 @@ class Apart(NamedTuple):
     takes: int = 1
 
 
-def apart_of(item: Held, metrics: int) -> Apart:
+def distance_of(item: Held, metrics: int) -> Distance:
     """Return how far a metric's samples lie apart, for one of so many metrics."""
     before, after = item.samples
     a, b = before.value or 0.0, after.value or 0.0
     if item.exact:
         half = grid(a, before.resolution) if item.base.kept else 0.0
-        return Apart(a, b, b - a - half, b - a + half)
+        return Distance(a, b, b - a - half, b - a + half)
     fewest = min(len(one.readings) for one in (before, after))
     if item.metric.depends:
         return _likewise(item, metrics, many=fewest >= _MANY)
@@ -86,10 +86,10 @@ def apart_of(item: Held, metrics: int) -> Apart:
         values = [np.array([r.value for r in one.readings]) for one in (before, after)]
         return _tested(item, values[0], values[1], metrics, "")
     half = located_of(item)
-    return Apart(a, b, b - a - half, b - a + half)
+    return Distance(a, b, b - a - half, b - a + half)
 
 
-def _likewise(item: Held, metrics: int, *, many: bool) -> Apart:
+def _likewise(item: Held, metrics: int, *, many: bool) -> Distance:
     """Return how far they lie apart once they are played alike; ``many`` takes a side or one."""
     before, after = item.samples
     depends = item.metric.depends
@@ -106,30 +106,30 @@ def _likewise(item: Held, metrics: int, *, many: bool) -> Apart:
         return _guess(item, why)
     half = alike.half + located_of(item)
     change = alike.candidate - alike.base
-    return Apart(alike.base, alike.candidate, change - half, change + half, alike.how)
+    return Distance(alike.base, alike.candidate, change - half, change + half, alike.how)
 
 
-def _tested(item: Held, base: Any, candidate: Any, metrics: int, how: str) -> Apart:
+def _tested(item: Held, base: Any, candidate: Any, metrics: int, how: str) -> Distance:
     before, after = item.samples
     located = float(
         np.hypot(before.resolution / len(base) ** 0.5, after.resolution / len(candidate) ** 0.5)
     )
     found = interval(base, candidate, metrics, located)
     middle = float(np.median(base))
-    return Apart(
+    return Distance(
         middle, middle + found.change, found.low, found.high, how, "", found,
         min(len(base), len(candidate)),
     )  # fmt: skip
 
 
-def _guess(item: Held, why: str) -> Apart:
+def _guess(item: Held, why: str) -> Distance:
     """Return two samples that were played in no like way: alike where they hardly differ."""
     before, after = item.samples
     a, b = before.value or 0.0, after.value or 0.0
     half = located_of(item)
     if abs(b - a) <= half:
-        return Apart(a, b, b - a - half, b - a + half)
-    return Apart(a, b, -np.inf, np.inf, "", why)
+        return Distance(a, b, b - a - half, b - a + half)
+    return Distance(a, b, -np.inf, np.inf, "", why)
 
 
 def located_of(item: Held) -> float:
@@ -140,7 +140,7 @@ def located_of(item: Held) -> float:
     """
     before, after = item.samples
     sides = ((item.base, before), (item.candidate, after))
-    half = sum(one.resolution + cell.uneven * one.slack for cell, one in sides)
+    half = sum(one.resolution + cell.uneven * one.frame_shift for cell, one in sides)
     known = [cell.noise[item.metric.name] for cell, _ in sides if item.metric.name in cell.noise]
     known += [
         prediction(np.array([r.value for r in one.readings]))

@@ -8,14 +8,11 @@ import numpy as np
 
 from kickback.causes.cause import Cause
 from kickback.errors import InputError
-from kickback.fitting.apart import Held, held_against
-from kickback.fitting.record import Fitted
-from kickback.fitting.refine import refined, usual_misfit
 from kickback.framerate.analyse import told_causes
 from kickback.framerate.single import SuspectedCause, Suspicion
 from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.examining import examine
-from kickback.kinds.fitted import PLAY, Fitting, Number, Played, Unread
+from kickback.kinds.fitting import PLAY, Fitting, Number, Played, Unread
 from kickback.kinds.kind import AnyKind
 from kickback.kinds.recovering import recover_laws
 from kickback.kinds.table import analyse
@@ -23,6 +20,9 @@ from kickback.motion.options import Options
 from kickback.takes.header import Value
 from kickback.takes.record import replace
 from kickback.takes.take import Take
+from kickback.tuning.fit.divergence import Held, held_against
+from kickback.tuning.fit.record import Fitted
+from kickback.tuning.fit.refine import refined, usual_misfit
 
 __all__ = ["fit"]
 
@@ -72,7 +72,7 @@ def fit(takes: Sequence[Take | AnyAnalysis], options: Options | None = None) -> 
     values, numbers, unmoved = _told(values, numbers)
     values |= fitting.untold(values)
     held, values = _spared(fitting, analyses, values)
-    apart = _chained(one.apart for one in held)
+    divergence = _chained(one.divergence for one in held)
     return Fitted(
         kind=kind.name,
         rate=rate,
@@ -82,10 +82,10 @@ def fit(takes: Sequence[Take | AnyAnalysis], options: Options | None = None) -> 
         unread=_by_reason(_parted(unmoved + unread, values, none=False)),
         none=_by_reason(_parted(unmoved + unread, values, none=True)),
         mistakes=sorted(mistakes),
-        apart=apart,
+        divergence=divergence,
         metrics=_chained(one.metrics for one in held),
         warnings=_left_open(suspicions),
-        fits=all(row.within for row in apart),
+        fits=all(row.within for row in divergence),
     )
 
 
@@ -108,7 +108,9 @@ def _spared(
     if all(_alike_played(fitting.play(motion, sets)) for motion in motions):
         return held(bare), bare
     given, without = held(values), held(bare)
-    many, few = (sum(row.within for one in some for row in one.apart) for some in (given, without))
+    many, few = (
+        sum(row.within for one in some for row in one.divergence) for some in (given, without)
+    )
     return (without, bare) if few >= many else (given, values)
 
 

@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from kickback.kinds.reached import Reached
+from kickback.kinds.clearing import Reached
 from kickback.takes.header import Value
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray

@@ -6,8 +6,8 @@ from itertools import product
 import numpy as np
 
 from kickback.errors import UsageError, nearest
-from kickback.sweeping.record import Knob, SweepPlan
 from kickback.takes.header import Value
+from kickback.tuning.sweep.record import Knob, SweepPlan
 
 __all__ = ["MOST", "planned"]
 

@@ -5,9 +5,9 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from kickback.errors import UsageError
-from kickback.reaching.reach import reach
-from kickback.reaching.record import Gap, Judged, Reach
 from kickback.takes.header import Value
+from kickback.tuning.reach.reach import reach
+from kickback.tuning.reach.record import Gap, Judged, Reach
 
 __all__ = ["judge"]
 

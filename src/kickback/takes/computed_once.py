@@ -5,13 +5,13 @@ from functools import wraps
 from typing import ParamSpec, TypeVar
 from weakref import WeakKeyDictionary
 
-__all__ = ["once"]
+__all__ = ["computed_once"]
 
 T = TypeVar("T")
 P = ParamSpec("P")
 
 
-def once(make: Callable[P, T]) -> Callable[P, T]:
+def computed_once(make: Callable[P, T]) -> Callable[P, T]:
     """Return a function that works out its result once for each object and further arguments.
 
     The object comes first, and is kept by identity, weakly; the others must be hashable.

@@ -7,10 +7,10 @@ from kickback.metrics.metric import Metric
 from kickback.metrics.record import Measurement, Measurements
 from kickback.takes.record import replace
 
-__all__ = ["together"]
+__all__ = ["narrowed_windows"]
 
 
-def together(measured: Sequence[Measurements]) -> list[Measurement]:
+def narrowed_windows(measured: Sequence[Measurements]) -> list[Measurement]:
     """Return the windows that several takes of a subject and parameter set show together.
 
     One measurement for each set of two takes and more, and metric that is known only from tries

@@ -9,13 +9,13 @@ from kickback.errors import UsageError, nearest
 from kickback.kinds.measuring import measure
 from kickback.kinds.models import model_named
 from kickback.kinds.table import all_metrics
-from kickback.kinds.wished import Wishable, Wishing
-from kickback.solving.record import Choice, Conflict, Got, Solution
-from kickback.solving.search import SOLVED, Found, newton
+from kickback.kinds.wishing import Wishable, Wishing
 from kickback.takes.header import ParameterSet, Value
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
+from kickback.tuning.solve.record import Choice, Conflict, Got, Solution
+from kickback.tuning.solve.search import SOLVED, Found, newton
 
 __all__ = ["RATES", "solve", "unit_of", "wishing_of"]
 

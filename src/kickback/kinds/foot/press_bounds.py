@@ -9,10 +9,10 @@ from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["Waits", "waits_of"]
+__all__ = ["PressBounds", "press_bounds_of"]
 
 
-class Waits(Record, frozen=True, kw_only=True):
+class PressBounds(Record, frozen=True, kw_only=True):
     """Presses, arrays of shape (k,): their frames, how long they were from something, s.
 
     and in ``frames``. ``worked`` says which had their effect.
@@ -32,10 +32,10 @@ class Waits(Record, frozen=True, kw_only=True):
         return bracket(self.wait, self.worked, longer=longer)
 
 
-def waits_of(rows: Sequence[tuple[int, float, int, bool]]) -> Waits:
+def press_bounds_of(rows: Sequence[tuple[int, float, int, bool]]) -> PressBounds:
     """Return presses from frames, waits in s and in frames, and whether each worked."""
     press, wait, frames, worked = zip(*rows, strict=True) if rows else ((),) * 4
-    return Waits(
+    return PressBounds(
         press=np.array(press, dtype=np.int64),
         wait=np.array(wait, dtype=np.float64),
         frames=np.array(frames, dtype=np.int64),

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from kickback.kinds.fitted import Fitting, Number, Played
+from kickback.kinds.fitting import Fitting, Number, Played
 from kickback.takes.header import Value
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray

@@ -1,4 +1,4 @@
-"""Fitting a model of a step to observations.
+"""Fitter a model of a step to observations.
 
 Starts (and the place that a path begins at) enter linearly, each into its own stretch, and are
 eliminated; so are the constants that a step goes with linearly. The others are looked for by Gauss
@@ -17,7 +17,7 @@ from kickback.laws.step_model import Speeds, StepModel
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["Fitting", "ModelFit", "Path"]
+__all__ = ["Fitter", "ModelFit", "Path"]
 
 _STARTS = np.geomspace(0.1, 60, 9)
 """Rates, over the longest stretch, that a search begins from."""
@@ -112,7 +112,7 @@ class Path(NamedTuple):
         return _off(column, self.basis, self.weight)
 
 
-class Fitting:
+class Fitter:
     """One model, held against observations."""
 
     def __init__(self, data: Observations, model: StepModel) -> None:
@@ -210,7 +210,7 @@ class Fitting:
 
     def _begin_curved(self) -> FloatArray | None:
         if self.data.begins:
-            found = Fitting(self.data.by_steps, self.model).fit()
+            found = Fitter(self.data.by_steps, self.model).fit()
             return None if found is None else found.c
         v0, v1, dt = self.data.v[:, 0], self.data.v[:, 1], self.data.dt[:, 1]
         slopes = self.model.slopes(v0, dt, self.data.usual)

@@ -8,9 +8,9 @@ from kickback.errors import UsageError
 from kickback.kinds.shot.model.body import fire_shots
 from kickback.kinds.shot.model.drills import drill_from_mapping
 from kickback.kinds.shot.model.parameters import checked_values
-from kickback.reaching.record import Envelope
 from kickback.takes.header import Value
 from kickback.takes.take import FloatArray
+from kickback.tuning.reach.record import Envelope
 
 __all__ = ["envelope"]
 

@@ -9,20 +9,20 @@ from kickback.metrics.record import Occurrences, none
 from kickback.motion.motion import Motion
 from kickback.takes.take import FloatArray
 
-__all__ = ["Row", "row_of", "told"]
+__all__ = ["Row", "occurrences_of", "row_of"]
 
 
 class Row(NamedTuple):
     """One occurrence: its value, when it began and ended, how well the value is known.
 
-    ``slack`` is how much it would move if everything happened a frame later.
+    ``frame_shift`` is how much it would move if everything happened a frame later.
     """
 
     value: float
     start: float
     end: float
     resolution: float
-    slack: float = 0.0
+    frame_shift: float = 0.0
 
 
 def row_of(motion: Motion, value: float, frames: tuple[int, int], sure: float) -> Row:
@@ -31,7 +31,7 @@ def row_of(motion: Motion, value: float, frames: tuple[int, int], sure: float) -
     return Row(value, float(motion.begin[start]), float(motion.t[stop - 1]), sure)
 
 
-def told(
+def occurrences_of(
     rows: Sequence[Row],
     reason: str,
     *,
@@ -45,7 +45,7 @@ def told(
         start=table[:, 1],
         end=table[:, 2],
         resolution=table[:, 3],
-        slack=table[:, 4],
+        frame_shift=table[:, 4],
         remark=remark,
         given=given or {},
     )

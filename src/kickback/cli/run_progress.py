@@ -2,7 +2,7 @@
 
 from typing import TYPE_CHECKING
 
-from kickback.cli.saying import complain
+from kickback.cli.output import complain
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -13,10 +13,10 @@ if TYPE_CHECKING:
     from kickback.workflows.reviewing import Review
     from kickback.workflows.running import RunResult
 
-__all__ = ["Aside"]
+__all__ = ["RunProgress"]
 
 
-class Aside:
+class RunProgress:
     """Hears of the game's runs: what is worth a sentence goes to standard error."""
 
     wants_views = False

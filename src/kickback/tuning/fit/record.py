@@ -2,15 +2,15 @@
 
 from collections.abc import Mapping, Sequence
 
-from kickback.kinds.fitted import Number, Unread
+from kickback.kinds.fitting import Number, Unread
 from kickback.takes.header import Value
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record
 
-__all__ = ["Apart", "Fitted", "MetricApart"]
+__all__ = ["Divergence", "Fitted", "MetricApart"]
 
 
-class Apart(Record, frozen=True, kw_only=True):
+class Divergence(Record, frozen=True, kw_only=True):
     """How far a take and the model that plays its inputs run apart in one column.
 
     ``usual`` and ``largest`` are sizes of differences, in ``unit``, the latter at ``time``, s, in
@@ -57,7 +57,7 @@ class Fitted(Record, frozen=True, kw_only=True):
 
     ``numbers`` are those that were read, with errors; ``unread`` what no take shows, ``none`` what
     of that is taken for none and stands as 0 among the values.
-    ``mistakes`` are the causes of a dependence on the frame rate that it makes. ``apart`` and
+    ``mistakes`` are the causes of a dependence on the frame rate that it makes. ``divergence`` and
     ``metrics`` tell how it was held against the takes; ``fits`` is the verdict of that.
     """
 
@@ -69,7 +69,7 @@ class Fitted(Record, frozen=True, kw_only=True):
     unread: Sequence[Unread]
     none: Sequence[Unread]
     mistakes: Sequence[str]
-    apart: Sequence[Apart]
+    divergence: Sequence[Divergence]
     metrics: Sequence[MetricApart]
     warnings: Sequence[str] = ()
     fits: bool = True

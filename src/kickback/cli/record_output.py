@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from kickback.cli.common import units_of
-from kickback.cli.saying import complain, say
+from kickback.cli.output import complain, say
 
 if TYPE_CHECKING:
     from kickback.project.settings import Settings
@@ -18,10 +18,10 @@ if TYPE_CHECKING:
     from kickback.workflows.reviewing import Review
     from kickback.workflows.running import RunResult
 
-__all__ = ["Teller"]
+__all__ = ["RecordPrinter"]
 
 
-class Teller:
+class RecordPrinter:
     """Says what a recording does: a view that is redrawn on a terminal, plain lines elsewhere."""
 
     def __init__(self, settings: "Settings", *, quiet: bool) -> None:
@@ -37,7 +37,7 @@ class Teller:
         self._last = ""
         self._said_cue: tuple[str, str] | None = None
 
-    def __enter__(self) -> "Teller":
+    def __enter__(self) -> "RecordPrinter":
         """Begin the live view, where there is one."""
         if self._live is not None:
             self._live.start()

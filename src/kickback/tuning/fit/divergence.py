@@ -5,9 +5,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from kickback.fitting.record import Apart, MetricApart
 from kickback.kinds.analysis import AnyAnalysis
-from kickback.kinds.fitted import Fitting, Played
+from kickback.kinds.fitting import Fitting, Played
 from kickback.kinds.measuring import measure
 from kickback.kinds.table import all_metrics
 from kickback.motion.segments import stretches
@@ -16,6 +15,7 @@ from kickback.takes.header import Value
 from kickback.takes.quantities import LENGTH, SPEED
 from kickback.takes.record import replace
 from kickback.takes.take import Column, FloatArray, Take
+from kickback.tuning.fit.record import Divergence, MetricApart
 
 __all__ = ["Held", "held_against"]
 
@@ -36,7 +36,7 @@ however long the take is."""
 class Held(NamedTuple):
     """A take held against the model that plays its inputs."""
 
-    apart: list[Apart]
+    divergence: list[Divergence]
     metrics: list[MetricApart]
 
 
@@ -48,7 +48,7 @@ def held_against(
     return Held(_apart(analysis, played, rate), _metrics_apart(analysis, played))
 
 
-def _apart(analysis: AnyAnalysis, played: Sequence[Played], rate: float) -> list[Apart]:
+def _apart(analysis: AnyAnalysis, played: Sequence[Played], rate: float) -> list[Divergence]:
     """Return how far each column of a take runs apart from the model's."""
     missing = ", ".join(dict.fromkeys(one.missing for one in played if one.missing))
     rows = []
@@ -60,7 +60,7 @@ def _apart(analysis: AnyAnalysis, played: Sequence[Played], rate: float) -> list
         worst = int(np.argmax(gaps))
         dimension = SPEED if channel_of(name).kind == "velocity" else LENGTH
         rows.append(
-            Apart(
+            Divergence(
                 take=analysis.take.name, rate=rate, column=name,
                 unit=dimension.within(analysis.take.header.length_unit),
                 usual=float(np.median(gaps)), largest=float(gaps[worst]),

@@ -11,7 +11,7 @@ from kickback.kinds.shot.target import target_of
 from kickback.laws.least_squares import linear
 from kickback.takes.take import FloatArray
 
-__all__ = ["Other", "other_of"]
+__all__ = ["Unexplained", "unexplained_of"]
 
 _TOWARD = 0.8
 """Mean cosine from which what is left points to one side."""
@@ -20,7 +20,7 @@ _MOST_ACROSS = 2.0
 """Times what is left along a path that is left across it, where it only turns the path."""
 
 
-class Other(NamedTuple):
+class Unexplained(NamedTuple):
     """What is left beside the likest gravity and drag, as accelerations, length/s².
 
     ``size``: root mean square; ``across`` and ``along`` the path; ``cause``: what that looks like.
@@ -32,7 +32,7 @@ class Other(NamedTuple):
     cause: str
 
 
-def other_of(motion: ShotMotion) -> Other | None:
+def unexplained_of(motion: ShotMotion) -> Unexplained | None:
     """Return what is left of the flights of a motion; None where they are too short to tell.
 
     ``Δv/dt = −g·up − k·v − q·|v|·v`` is fitted to all steps at once, then looked at.
@@ -51,7 +51,7 @@ def other_of(motion: ShotMotion) -> Other | None:
     way = v / np.maximum(size, 1e-300)
     along = np.sum(left * way, axis=1)
     across = left - along[:, None] * way
-    return Other(
+    return Unexplained(
         size=_mean_size(left), across=_mean_size(across), along=float(np.sqrt(np.mean(along**2))),
         cause=_cause(motion, across, along, way, place),
     )  # fmt: skip

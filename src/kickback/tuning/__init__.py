@@ -1,0 +1,1 @@
+"""A game as parameters, and parameters for wishes: fit, solve, reach, sweep."""
