@@ -27,8 +27,9 @@ __all__ = ["command"]
     ),
 )
 @takes_argument
-@click.option("-o", "--output", metavar="FILE", help="Write the parameter file, such as"
-              " params/mine.toml.")  # fmt: skip
+@click.option(
+    "-o", "--output", metavar="FILE", help="Write the parameter file, such as params/mine.toml."
+)
 @click.option("--name", metavar="WORD", help="What the parameter set is called; the file without.")
 @force_option
 @map_option

@@ -28,8 +28,9 @@ def _place(text: str | None) -> tuple[float, ...] | None:
     except ValueError:
         place = ()
     if len(place) not in {2, 3} or not all(abs(one) < float("inf") for one in place):
-        raise click.BadParameter(f"a place such as 12.5,3 or 12.5,3,-4, not '{text}'",
-                                 param_hint="--target")  # fmt: skip
+        raise click.BadParameter(
+            f"a place such as 12.5,3 or 12.5,3,-4, not '{text}'", param_hint="--target"
+        )
     return place
 
 

@@ -32,20 +32,33 @@ __all__ = ["command"]
     ),
 )
 @click.argument("parameters", metavar="PARAMETERS")
-@click.option("--by", "ways", metavar="WAY", multiple=True,
-              help="Only this way to get across: standing, hop, running, dash or air_jump; may be"
-              " repeated.")  # fmt: skip
-@click.option("--rates", metavar="LIST",
-              help="Frame rates, such as 30,60,144; tables are of the project's reference where it"
-              " is one of them, else of the first. That reference without.")  # fmt: skip
+@click.option(
+    "--by",
+    "ways",
+    metavar="WAY",
+    multiple=True,
+    help="Only this way to get across: standing, hop, running, dash or air_jump; may be repeated.",
+)
+@click.option(
+    "--rates",
+    metavar="LIST",
+    help="Frame rates, such as 30,60,144; tables are of the project's reference where it"
+    " is one of them, else of the first. That reference without.",
+)
 @click.option("--across", metavar="FIRST..LAST", help="The gaps that are looked at, in tiles.")
 @click.option("--up", metavar="FIRST..LAST", help="The steps up that are looked at, in tiles.")
-@click.option("--ceiling", metavar="AMOUNT",
-              help="How high a ceiling hangs over the ground: '3 tiles', '2.5 m'.")  # fmt: skip
+@click.option(
+    "--ceiling",
+    metavar="AMOUNT",
+    help="How high a ceiling hangs over the ground: '3 tiles', '2.5 m'.",
+)
 @click.option("--level", metavar="FILE", help="A TOML file with gaps: which cannot be cleared?")
-@click.option("--frames", type=click.IntRange(1, 1000), metavar="N",
-              help="With --level: frames that a takeoff must have, where a gap does not say;"
-              " 1 without.")  # fmt: skip
+@click.option(
+    "--frames",
+    type=click.IntRange(1, 1000),
+    metavar="N",
+    help="With --level: frames that a takeoff must have, where a gap does not say; 1 without.",
+)
 @click.option("--figure", metavar="FILE", help="Draw the map into this PNG or SVG file.")
 @force_option
 @format_option(junit=True)
@@ -86,15 +99,19 @@ def command(
     grid = {"--by": ways, "--across": across, "--up": up, "--ceiling": ceiling}
     verdicts = how != "text" and format_named(how).verdicts_only
     if is_shot(file):
-        _refuse({**grid, "--level": level, "--frames": frames, f"--format {how}": verdicts},
-                "belongs to gaps; of a shot the envelope is told")  # fmt: skip
+        _refuse(
+            {**grid, "--level": level, "--frames": frames, f"--format {how}": verdicts},
+            "belongs to gaps; of a shot the envelope is told",
+        )
         _envelope(file, settings, at, figure, how, force=force)
     elif level is not None:
         _refuse({**grid, "--figure": figure}, "does not go with --level, whose gaps say it")
         _level(file, Path(level), settings, at, frames, how)
     else:
-        _refuse({"--frames": frames, f"--format {how}": verdicts},
-                "is about the gaps of a level: --level FILE")  # fmt: skip
+        _refuse(
+            {"--frames": frames, f"--format {how}": verdicts},
+            "is about the gaps of a level: --level FILE",
+        )
         _map(file, settings, (ways, at, across, up, ceiling), figure, how, force=force)
 
 
@@ -106,10 +123,14 @@ def _refuse(options: dict[str, object], why: str) -> None:
 
 
 def _map(
-    file: "Path", settings: "Settings",
+    file: "Path",
+    settings: "Settings",
     asked: tuple[tuple[str, ...], list[float], str | None, str | None, str | None],
-    figure: str | None, how: str, *, force: bool,
-) -> None:  # fmt: skip
+    figure: str | None,
+    how: str,
+    *,
+    force: bool,
+) -> None:
     """Print what can be cleared, and draw its map."""
     from kickback.show.reach import reach_records, show_reach
     from kickback.workflows.reaching import parse_tiles, reach_of
@@ -132,24 +153,36 @@ def _map(
 
 
 def _level(
-    file: "Path", level: "Path", settings: "Settings", rates: list[float], frames: int | None,
+    file: "Path",
+    level: "Path",
+    settings: "Settings",
+    rates: list[float],
+    frames: int | None,
     how: str,
-) -> None:  # fmt: skip
+) -> None:
     """Print the verdicts on a level's gaps and end with their exit status."""
     from kickback.show.reach import level_cases, show_level
     from kickback.workflows.reaching import judge_level
 
     result = judge_level(file, level, settings, rates=rates, frames=frames)
     print_verdicts(
-        result, how, strict=False, show=lambda printer: show_level(printer, result),
+        result,
+        how,
+        strict=False,
+        show=lambda printer: show_level(printer, result),
         cases=lambda: ("kickback reach", level_cases(result)),
-    )  # fmt: skip
+    )
 
 
 def _envelope(
-    file: "Path", settings: "Settings", rates: list[float], figure: str | None, how: str, *,
+    file: "Path",
+    settings: "Settings",
+    rates: list[float],
+    figure: str | None,
+    how: str,
+    *,
     force: bool,
-) -> None:  # fmt: skip
+) -> None:
     """Print how high a shot gets, and draw it."""
     from kickback.show.reach import envelope_records, show_envelope
     from kickback.workflows.reaching import envelope_of, tile_of

@@ -31,28 +31,64 @@ __all__ = ["command"]
     ),
 )
 @click.argument("parameters", metavar="PARAMETERS")
-@click.option("--wish", "wishes", metavar="METRIC=AMOUNT", multiple=True,
-              help="What a metric shall be, in any unit of the project, such as"
-              " 'jump.apex_height=4 tiles'; may be repeated.")  # fmt: skip
+@click.option(
+    "--wish",
+    "wishes",
+    metavar="METRIC=AMOUNT",
+    multiple=True,
+    help="What a metric shall be, in any unit of the project, such as"
+    " 'jump.apex_height=4 tiles'; may be repeated.",
+)
 @click.option("--wishes", "file", metavar="FILE", help="A TOML file with wishes under [wishes].")
-@click.option("--keep", metavar="NAME", multiple=True,
-              help="A parameter that stays as it is; may be repeated.")  # fmt: skip
-@click.option("--rate", type=Finite(1, 100_000), metavar="RATE",
-              help="The frame rate to solve for; the project's reference without.")  # fmt: skip
-@click.option("--rates", default="30,60,144", show_default=True, metavar="LIST",
-              help="Frame rates to look at the solution at.")  # fmt: skip
-@click.option("--digits", type=click.IntRange(0, 12), metavar="N",
-              help="Round new numbers to so many decimals, and measure again.")  # fmt: skip
-@click.option("--target", metavar="ACROSS,UP",
-              help="Aim a shot instead: where the target lies from the launch on.")  # fmt: skip
-@click.option("--target-moves", metavar="ACROSS,UP", default="0,0",
-              help="With --target: its velocity, which is led.")  # fmt: skip
-@click.option("--angle", type=Finite(-90, 90), metavar="DEGREES",
-              help="With --target: the elevation, for which the speed is found.")  # fmt: skip
+@click.option(
+    "--keep",
+    metavar="NAME",
+    multiple=True,
+    help="A parameter that stays as it is; may be repeated.",
+)
+@click.option(
+    "--rate",
+    type=Finite(1, 100_000),
+    metavar="RATE",
+    help="The frame rate to solve for; the project's reference without.",
+)
+@click.option(
+    "--rates",
+    default="30,60,144",
+    show_default=True,
+    metavar="LIST",
+    help="Frame rates to look at the solution at.",
+)
+@click.option(
+    "--digits",
+    type=click.IntRange(0, 12),
+    metavar="N",
+    help="Round new numbers to so many decimals, and measure again.",
+)
+@click.option(
+    "--target",
+    metavar="ACROSS,UP",
+    help="Aim a shot instead: where the target lies from the launch on.",
+)
+@click.option(
+    "--target-moves",
+    metavar="ACROSS,UP",
+    default="0,0",
+    help="With --target: its velocity, which is led.",
+)
+@click.option(
+    "--angle",
+    type=Finite(-90, 90),
+    metavar="DEGREES",
+    help="With --target: the elevation, for which the speed is found.",
+)
 @click.option("-o", "--output", metavar="FILE", help="Write the file with its new numbers here.")
-@click.option("--write", is_flag=True,
-              help="Write the new numbers into PARAMETERS itself, and into the game's own files"
-              " that [names] in kickback.toml tells; what changes is shown.")  # fmt: skip
+@click.option(
+    "--write",
+    is_flag=True,
+    help="Write the new numbers into PARAMETERS itself, and into the game's own files"
+    " that [names] in kickback.toml tells; what changes is shown.",
+)
 @force_option
 @format_option()
 @project_option
@@ -94,13 +130,20 @@ def command(
     into = _Into(parameters if write else output, force=force or write, game=write)
     if target is None:
         wished = read_wishes(wishes, file)
-        status = _wish(parameters, settings, wished, keep, (rate, parse_rates(rates), digits),
-                       into, how)  # fmt: skip
+        status = _wish(
+            parameters, settings, wished, keep, (rate, parse_rates(rates), digits), into, how
+        )
     elif wishes or file or keep:
         raise UsageError("--target aims a shot; wishes are for another call")
     else:
-        status = _aim(parameters, settings, (target, target_moves, angle),
-                      (rate, parse_rates(rates)), into, how)  # fmt: skip
+        status = _aim(
+            parameters,
+            settings,
+            (target, target_moves, angle),
+            (rate, parse_rates(rates)),
+            into,
+            how,
+        )
     raise click.exceptions.Exit(status)
 
 
@@ -123,9 +166,14 @@ class _Into(NamedTuple):
 
 
 def _wish(
-    parameters: str, settings: "Settings", wishes: dict[str, str], keep: tuple[str, ...],
-    at: tuple[float | None, list[float], int | None], into: _Into, how: str,
-) -> int:  # fmt: skip
+    parameters: str,
+    settings: "Settings",
+    wishes: dict[str, str],
+    keep: tuple[str, ...],
+    at: tuple[float | None, list[float], int | None],
+    into: _Into,
+    how: str,
+) -> int:
     """Fulfil wishes, print what becomes of them, and return the exit status."""
     from pathlib import Path
 
@@ -152,9 +200,13 @@ def _wish(
 
 
 def _aim(
-    parameters: str, settings: "Settings", aimed: tuple[str, str, float | None],
-    at: tuple[float | None, list[float]], into: _Into, how: str,
-) -> int:  # fmt: skip
+    parameters: str,
+    settings: "Settings",
+    aimed: tuple[str, str, float | None],
+    at: tuple[float | None, list[float]],
+    into: _Into,
+    how: str,
+) -> int:
     """Aim a shot, print the ways to hit, and return the exit status."""
     from pathlib import Path
 
@@ -164,9 +216,14 @@ def _aim(
     target, moves, angle = aimed
     place = parse_place(target, "--target")
     result = aim_file(
-        Path(parameters), place, settings, moves=parse_place(moves, "--target-moves"),
-        angle=angle, rate=at[0], rates=at[1],
-    )  # fmt: skip
+        Path(parameters),
+        place,
+        settings,
+        moves=parse_place(moves, "--target-moves"),
+        angle=angle,
+        rate=at[0],
+        rates=at[1],
+    )
     if how == "text":
         from kickback.show.console import Printer
 

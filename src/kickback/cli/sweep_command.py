@@ -218,11 +218,19 @@ def _call(given: _Given, file: "Path", settings: "Settings") -> "SweepCall":
 
     rates = parse_rates(given.rates) if given.rates is not None else [settings.reference_rate]
     return SweepCall(
-        file=file, knobs=parse_knobs(given.vary), rates=rates, only=given.only, grid=given.grid,
-        samples=given.samples, seed=given.seed, drill=given.drill, force=given.force,
+        file=file,
+        knobs=parse_knobs(given.vary),
+        rates=rates,
+        only=given.only,
+        grid=given.grid,
+        samples=given.samples,
+        seed=given.seed,
+        drill=given.drill,
+        force=given.force,
         output=None if given.output is None else Path(given.output),
-        cores=given.cores or os.cpu_count() or 1, game=_game(given),
-    )  # fmt: skip
+        cores=given.cores or os.cpu_count() or 1,
+        game=_game(given),
+    )
 
 
 def _game(given: _Given) -> "GamePlan | None":
@@ -240,9 +248,12 @@ def _game(given: _Given) -> "GamePlan | None":
         raise click.UsageError("--run plays what you name: --vary NAME=LOW..HIGH")
     output = Path(given.output)
     return GamePlan(
-        command=given.run, drill_file=given.drill, timeout=given.timeout, observer=RunProgress(),
+        command=given.run,
+        drill_file=given.drill,
+        timeout=given.timeout,
+        observer=RunProgress(),
         folder=output.with_name(f"{output.stem}-takes"),
-    )  # fmt: skip
+    )
 
 
 def _pair(text: str) -> tuple[str, str]:
@@ -266,9 +277,11 @@ def _draw(given: _Given, result: "Swept") -> None:
     from kickback.show.figures.sweep import sensitivity_figure, trade_figure
 
     def make() -> object:
-        return trade_figure(result) if result.trades else sensitivity_figure(
-            result, _headlines(result)
-        )  # fmt: skip
+        return (
+            trade_figure(result)
+            if result.trades
+            else sensitivity_figure(result, _headlines(result))
+        )
 
     draw(str(given.figure), make, force=given.force)
 

@@ -37,8 +37,24 @@ _STEP = {"dt", "delta", "deltatime", "frametime", "timestep"}
 _FRAME = {"frame", "frames", "tick", "ticks", "step", "index", "n", "no"}
 _POSITION = {"pos", "position", "loc", "location", "coord", "coords", "place", "p"}
 _VELOCITY = {"vel", "velocity", "v", "speed", "spd", "motion"}
-_ELSE = {"acc", "accel", "acceleration", "rot", "rotation", "scale", "size", "mouse", "goal",
-         "wanted", "enemy", "normal", "gravity", "old", "prev", "last"}  # fmt: skip
+_ELSE = {
+    "acc",
+    "accel",
+    "acceleration",
+    "rot",
+    "rotation",
+    "scale",
+    "size",
+    "mouse",
+    "goal",
+    "wanted",
+    "enemy",
+    "normal",
+    "gravity",
+    "old",
+    "prev",
+    "last",
+}
 _CAMERA = {"cam", "camera", "view"}
 _TARGET = {"target", "aim"}
 _KEYS = {"key", "keys", "btn", "button", "held", "pressed"}
@@ -99,9 +115,13 @@ def guess_mapping(table: RawTable) -> Guess:
     work.meaning()
     unused = [path for path in cells if path not in work.used]
     return Guess(
-        header=work.header, columns=work.columns, unsure=work.unsure, unused=unused,
-        rows=work.rows, spare=work.spare(unused),
-    )  # fmt: skip
+        header=work.header,
+        columns=work.columns,
+        unsure=work.unsure,
+        unused=unused,
+        rows=work.rows,
+        spare=work.spare(unused),
+    )
 
 
 def _flat(table: RawTable) -> dict[str, Sequence[Any]]:

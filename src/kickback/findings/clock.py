@@ -121,12 +121,14 @@ def _lone(take: Take, step: FloatArray) -> list[Finding]:
     long = max(_LONE * usual, _LONG / 2 * float(np.quantile(step, _NEARLY_ALL)))
     return [
         finding(
-            HITCH, row + 1, row + 2,
+            HITCH,
+            row + 1,
+            row + 2,
             f"a frame of {1e3 * step[row]:.3g} ms among ones of about {1e3 * usual:.3g} ms at"
             f" {take.numbers('t')[row + 1]:.6g} s",
         )
         for row in np.flatnonzero(step > long).tolist()
-    ]  # fmt: skip
+    ]
 
 
 def _units(take: Take, usual: float) -> list[Finding]:

@@ -134,21 +134,43 @@ class FrameRates(Record, frozen=True, kw_only=True):
 def _of_single_takes(suspicions: Sequence[Suspicion]) -> list[dict[str, Any]]:
     """Return the flat records of what takes tell one by one."""
     found = [
-        _record(group=item.take, kind="cause", name=cause.name, verdict="cannot-tell",
-                cause=cause.name, exponent=cause.exponent, exponent_low=cause.low,
-                exponent_high=cause.high, reason=cause.text)
-        for item in suspicions for cause in item.causes
-    ]  # fmt: skip
+        _record(
+            group=item.take,
+            kind="cause",
+            name=cause.name,
+            verdict="cannot-tell",
+            cause=cause.name,
+            exponent=cause.exponent,
+            exponent_low=cause.low,
+            exponent_high=cause.high,
+            reason=cause.text,
+        )
+        for item in suspicions
+        for cause in item.causes
+    ]
     found += [
-        _record(group=item.take, kind="constant", name=one.phase, verdict="cannot-tell",
-                reason=one.reason)
-        for item in suspicions for one in item.unread
-    ]  # fmt: skip
+        _record(
+            group=item.take,
+            kind="constant",
+            name=one.phase,
+            verdict="cannot-tell",
+            reason=one.reason,
+        )
+        for item in suspicions
+        for one in item.unread
+    ]
     return found + [
-        _record(group=item.take, kind="cause", name="fixed-step", verdict="note",
-                cause="fixed-step", reason=f"{1 / item.step:.4g} steps/s of its own")
-        for item in suspicions if item.step is not None
-    ]  # fmt: skip
+        _record(
+            group=item.take,
+            kind="cause",
+            name="fixed-step",
+            verdict="note",
+            cause="fixed-step",
+            reason=f"{1 / item.step:.4g} steps/s of its own",
+        )
+        for item in suspicions
+        if item.step is not None
+    ]
 
 
 _FIELDS = (

@@ -73,9 +73,13 @@ class Suspicion(Record, frozen=True, kw_only=True):
 
 
 def suspect(
-    take: str, rate: float, laws: Laws, *, step: float | None = None,
+    take: str,
+    rate: float,
+    laws: Laws,
+    *,
+    step: float | None = None,
     own: Sequence[CauseKind] = (),
-) -> Suspicion:  # fmt: skip
+) -> Suspicion:
     """Return what a single take at ``rate`` frames/s lets suspect.
 
     ``step``: the length of the physics' own step, s, where it has one; ``own``: the causes of the
@@ -88,9 +92,14 @@ def suspect(
         return Suspicion(take=take, rate=rate, even=True, forecasts=forecasts)
     read, unread = _parted(laws)
     return Suspicion(
-        take=take, rate=rate, even=False, causes=_causes(laws, own), unread=unread, read=read,
+        take=take,
+        rate=rate,
+        even=False,
+        causes=_causes(laws, own),
+        unread=unread,
+        read=read,
         forecasts=() if read else forecasts,
-    )  # fmt: skip
+    )
 
 
 def _parted(laws: Laws) -> tuple[tuple[str, ...], tuple[Unread, ...]]:
@@ -115,9 +124,11 @@ def _causes(laws: Laws, own: Sequence[CauseKind]) -> list[SuspectedCause]:
 def _suspected(kind: CauseKind, laws: Sequence[Law]) -> SuspectedCause:
     phases = tuple(dict.fromkeys(law.name for law in laws))
     told = [
-        item for law in laws for item in law.constants
+        item
+        for law in laws
+        for item in law.constants
         if item.name == "exponent" and item.stderr is not None
-    ]  # fmt: skip
+    ]
     p = low = high = None
     confidence = "high"
     if told:

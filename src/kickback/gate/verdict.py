@@ -50,8 +50,11 @@ class Gate(Record, frozen=True, kw_only=True):
         """Return all that was held against something, what fails first."""
         found = [_of_metric(row) for row in self.comparison.rows] if self.comparison else []
         found += [row for over in self.rates.rows if (row := _over_rates(over)) is not None]
-        found += [_of_cause(group, cause) for group, cause in self.rates.causes
-                  if cause.verdict == "breaks"]  # fmt: skip
+        found += [
+            _of_cause(group, cause)
+            for group, cause in self.rates.causes
+            if cause.verdict == "breaks"
+        ]
         found += [row for one in self.rates.suspicions for row in _of_suspicion(one)]
         found += [_of_finding(one) for one in self.findings]
         found += [_unplayed(text) for text in self.unplayed]

@@ -249,10 +249,16 @@ def _row(item: Held, apart: Distance, rules: Rules, *, clear: bool) -> MetricCha
     before, after = item.samples
     located = max(before.resolution, after.resolution) if item.exact else located_of(item)
     held = Change(
-        apart.base, apart.candidate, apart.low, apart.high,
-        max(abs(apart.base), before.frame_shift), after.value or 0.0, after.resolution, clear,
+        apart.base,
+        apart.candidate,
+        apart.low,
+        apart.high,
+        max(abs(apart.base), before.frame_shift),
+        after.value or 0.0,
+        after.resolution,
+        clear,
         located,
-    )  # fmt: skip
+    )
     result = judged(held, item.metric.name, before.unit, rules)
     reason = _why(item, apart, result)
     side = result.allowance.up if held.change > 0 else result.allowance.down

@@ -117,9 +117,15 @@ def _tested(item: Held, base: Any, candidate: Any, metrics: int, how: str) -> Di
     found = interval(base, candidate, metrics, located)
     middle = float(np.median(base))
     return Distance(
-        middle, middle + found.change, found.low, found.high, how, "", found,
+        middle,
+        middle + found.change,
+        found.low,
+        found.high,
+        how,
+        "",
+        found,
         min(len(base), len(candidate)),
-    )  # fmt: skip
+    )
 
 
 def _guess(item: Held, why: str) -> Distance:

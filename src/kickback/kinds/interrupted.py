@@ -61,9 +61,11 @@ def interrupted_occurrences(
 @computed_once
 def _spans(analysis: AnyAnalysis, whole: bool) -> Spans:
     """Return when interruptions spoil what happens; with ``whole``, all of a flight."""
-    flights = [
-        span for piece in analysis.pieces for span in analysis.kind.reading.flights(piece.motion)
-    ] if whole else []  # fmt: skip
+    flights = (
+        [span for piece in analysis.pieces for span in analysis.kind.reading.flights(piece.motion)]
+        if whole
+        else []
+    )
     spans = []
     for one in interruptions_of(analysis):
         low, high = one.begin, one.end

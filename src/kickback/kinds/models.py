@@ -47,8 +47,11 @@ def drill_of(data: Mapping[str, Any], place: str) -> Drill:
     if named is not None and named not in known:
         raise InputError(f"'kind' is '{named}'{nearest(str(named), known)}", place)
     items = data.get("input")
-    held = {key for item in items if isinstance(item, Mapping) for key in item} if isinstance(
-        items, list) else set()  # fmt: skip
+    held = (
+        {key for item in items if isinstance(item, Mapping) for key in item}
+        if isinstance(items, list)
+        else set()
+    )
     kind = named or max(known, key=lambda one: len(held & set(known[one].inputs)))
     return known[kind].drill(data, place)
 

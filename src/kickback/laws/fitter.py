@@ -142,8 +142,11 @@ class Fitter:
         if starts is None:
             starts = self.data.v[:, 0]
         weight = self.data.weight(self.model, c)
-        return self._affine(c, starts, weight) if self.model.affine else self._curved(
-            c, starts, weight)  # fmt: skip
+        return (
+            self._affine(c, starts, weight)
+            if self.model.affine
+            else self._curved(c, starts, weight)
+        )
 
     def values(self, at: Path, c: FloatArray, bend: float = 0.0) -> FloatArray | None:
         """Return the values at constants and a bend of the power, the starts as they are."""
@@ -177,8 +180,9 @@ class Fitter:
             moved[k] += _NUDGE * value
             there = self.values(at, moved)
             if there is not None:  # what is seen is what is left, and what is explained
-                columns.append(at.off((there - self.data.y) / (_NUDGE * value)) + at.left / (
-                    _NUDGE * value))  # fmt: skip
+                columns.append(
+                    at.off((there - self.data.y) / (_NUDGE * value)) + at.left / (_NUDGE * value)
+                )
         return columns
 
     def _begin(self) -> FloatArray | None:

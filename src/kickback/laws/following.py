@@ -102,8 +102,13 @@ class _Steps(Record, frozen=True, kw_only=True):
 
     def only(self, keep: BoolArray) -> "_Steps":
         """Return the steps that a mask of shape (k,) keeps."""
-        return _Steps(w0=self.w0[keep], w1=self.w1[keep], dt=self.dt[keep],
-                      pace=self.pace[keep], way=self.way[keep])  # fmt: skip
+        return _Steps(
+            w0=self.w0[keep],
+            w1=self.w1[keep],
+            dt=self.dt[keep],
+            pace=self.pace[keep],
+            way=self.way[keep],
+        )
 
 
 def _steps(motion: Motion, one: Followed, late: bool) -> _Steps:
@@ -117,8 +122,9 @@ def _steps(motion: Motion, one: Followed, late: bool) -> _Steps:
     if len(rows) > _ENOUGH:
         rows = rows[np.linspace(0, len(rows) - 1, _ENOUGH).astype(np.int64)]
     w0, w1 = one.follower[:-1] - goal, one.follower[1:] - goal
-    return _Steps(w0=w0[rows], w1=w1[rows], dt=motion.dt[1:][rows], pace=speed[rows],
-                  way=np.sign(gone[rows]))  # fmt: skip
+    return _Steps(
+        w0=w0[rows], w1=w1[rows], dt=motion.dt[1:][rows], pace=speed[rows], way=np.sign(gone[rows])
+    )
 
 
 def _selected(
@@ -209,11 +215,15 @@ def _law(motion: Motion, base: Law, rule: Rule, family: Family, offset: Dimensio
     unit, found = motion.take.header.length_unit, rule.found
     dimensions = {**family.constants, "offset": offset}
     constants = tuple(
-        Constant(name=name, value=found.values[name], unit=dimensions[name].within(unit),
-                 stderr=_error(found, name))
+        Constant(
+            name=name,
+            value=found.values[name],
+            unit=dimensions[name].within(unit),
+            stderr=_error(found, name),
+        )
         for name in ("offset", "rate", "factor", "ahead")
         if found.value(name) or name == "offset"
-    )  # fmt: skip
+    )
     clock = found.clocks["rate"]
     late = "it reads what it follows of the frame before" if rule.late else None
     reasons = [text for text in (clock_reason(clock), late) if text]

@@ -111,10 +111,15 @@ def sides_of(pool: Pool, track: Track) -> list[Pool]:
         limit = None if pool.limit is None else msgspec.structs.replace(pool.limit, side=side)
         pools.append(
             pool_of(
-                pool.role, phase, pool.every.only(keep), pool.way[keep], track,
-                limit=limit, settles=pool.settles,
+                pool.role,
+                phase,
+                pool.every.only(keep),
+                pool.way[keep],
+                track,
+                limit=limit,
+                settles=pool.settles,
             )
-        )  # fmt: skip
+        )
     return pools
 
 

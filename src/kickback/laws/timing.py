@@ -45,9 +45,12 @@ def timer(
             name="seconds", value=value, unit=seconds, stderr=float(error), between=between
         )
         many = Constant(
-            name="frames", value=value / step, unit=counted, stderr=float(error / step),
+            name="frames",
+            value=value / step,
+            unit=counted,
+            stderr=float(error / step),
             between=(low / step, high / step),
-        )  # fmt: skip
+        )
     else:
         reason = "; ".join(filter(None, (f"more than {low:.4g} s", reason)))
         first = Constant(name="seconds", value=low, unit=seconds, between=between)

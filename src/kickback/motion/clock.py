@@ -139,8 +139,16 @@ def clock_of(take: Take, t_printed: Printed, dt_printed: Printed) -> Clock:
         step_grid = 0.0
     begin = np.concatenate(([t[0] - dt[0]], t[:-1]))
     even_steps = uneven_share(dt[1:]) <= EVEN
-    return Clock(t=t, begin=begin, step=t - begin, dt=dt, grid=grid, even=even_steps,
-                 step_grid=step_grid, rate_error=error)  # fmt: skip
+    return Clock(
+        t=t,
+        begin=begin,
+        step=t - begin,
+        dt=dt,
+        grid=grid,
+        even=even_steps,
+        step_grid=step_grid,
+        rate_error=error,
+    )
 
 
 def _read_off(t: FloatArray, dt: FloatArray, grid: float, *, printed: bool) -> FloatArray:

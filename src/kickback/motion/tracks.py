@@ -122,8 +122,11 @@ def axis_track(column: Column, clock: Clock, segment: IntArray) -> Track:
     usual, step = _usual_speed(u), typical(clock.step)
     blur = max(grid, usual * clock.grid)
     base: dict[str, Any] = {
-        "axis": column.axis, "logged": column.logged, "logged_grid": column.logged_grid, "p": p,
-    }  # fmt: skip
+        "axis": column.axis,
+        "logged": column.logged,
+        "logged_grid": column.logged_grid,
+        "p": p,
+    }
     reported = column.logged
     if reported is not None:
         moves = _moves(reported, u, dt[1:], usual, clock.interrupted)
@@ -132,17 +135,43 @@ def axis_track(column: Column, clock: Clock, segment: IntArray) -> Track:
             if moves and grid and moves.usual_miss(theta, usual) * typical(dt) < _FALLS * grid:
                 grid = 0.0  # exact positions that happen to fall on a grid
             v, noise = reported * seen, column.logged_grid / 2
-            return Track(**base, v=v, tv=t, source="reported", theta=theta, quantum=grid, blur=grid,
-                         noise=noise, theta_error=_unsure(moves, grid))  # fmt: skip
+            return Track(
+                **base,
+                v=v,
+                tv=t,
+                source="reported",
+                theta=theta,
+                quantum=grid,
+                blur=grid,
+                noise=noise,
+                theta_error=_unsure(moves, grid),
+            )
     if blur > _SEEN * usual * step > 0:
         width = _half_width(p, t, blur)
         v, tv = fitted_speed(p, t, width, segment)
         noise = blur / ((2 * width + 1) * step)
-        return Track(**base, v=v, tv=tv, source="fitted", theta=None, quantum=grid, blur=blur,
-                     noise=noise, window=width)  # fmt: skip
+        return Track(
+            **base,
+            v=v,
+            tv=tv,
+            source="fitted",
+            theta=None,
+            quantum=grid,
+            blur=blur,
+            noise=noise,
+            window=width,
+        )
     v = np.concatenate((u[:1], u)) * seen
-    return Track(**base, v=v, tv=t - clock.step / 2, source="displacement", theta=None,
-                 quantum=grid, blur=blur, noise=grid / step)  # fmt: skip
+    return Track(
+        **base,
+        v=v,
+        tv=t - clock.step / 2,
+        source="displacement",
+        theta=None,
+        quantum=grid,
+        blur=blur,
+        noise=grid / step,
+    )
 
 
 def _usual_speed(u: FloatArray) -> float:
@@ -190,8 +219,7 @@ def _moves(
         moving = moving[~apart[moving + 1]]
     if not moving.size:
         return None
-    return _Moves(before=v[moving], after=v[moving + 1], u=u[moving], dt=dt[moving],
-                  row=moving)  # fmt: skip
+    return _Moves(before=v[moving], after=v[moving + 1], u=u[moving], dt=dt[moving], row=moving)
 
 
 def _moving(v: FloatArray, u: FloatArray, usual: float, stride: int) -> IntArray:

@@ -88,9 +88,13 @@ def _own_name(
     if file is not None and file.suffix not in {".toml", ".json"}:
         raise InputError(f"'{key}': a *.toml or *.json file, not '{words['file']}'", where)
     return OwnName(
-        parameter=key, name=row["name"], unit=words["unit"], sign=int(sign),
-        file=file, table=words["table"],
-    )  # fmt: skip
+        parameter=key,
+        name=row["name"],
+        unit=words["unit"],
+        sign=int(sign),
+        file=file,
+        table=words["table"],
+    )
 
 
 def _fits(text: str, unit: str, scales: Scales) -> bool:

@@ -119,8 +119,9 @@ class Hub:
             self._seats.seat(stream)
             return stream
         for former in self._seats.wait(stream):
-            self.ledger.say(former.session.origin, "let go: it sent nothing, and others wait",
-                            kind="let go")  # fmt: skip
+            self.ledger.say(
+                former.session.origin, "let go: it sent nothing, and others wait", kind="let go"
+            )
             self.end(former, "others that wait")
         return stream
 

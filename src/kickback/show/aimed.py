@@ -11,9 +11,12 @@ __all__ = ["aimed_records", "show_aimed"]
 
 
 def show_aimed(
-    printer: Printer, result: ShotSolution, target: tuple[float, float], unit: str,
+    printer: Printer,
+    result: ShotSolution,
+    target: tuple[float, float],
+    unit: str,
     angle: float | None,
-) -> None:  # fmt: skip
+) -> None:
     """Print each way to hit, and how far it misses at other frame rates."""
     where = f"{plain(target[0])} {unit} across and {plain(target[1])} up"
     if not result.ways:
@@ -38,27 +41,43 @@ def _out_of_reach(result: ShotSolution, where: str, unit: str, angle: float | No
 def _ways(result: ShotSolution, unit: str) -> Any:
     rates = list(result.ways[0].misses)
     table = empty_table(
-        "elevation", f"speed, {unit}/s", "flight time", "apex", "impact angle", f"impact, {unit}/s",
+        "elevation",
+        f"speed, {unit}/s",
+        "flight time",
+        "apex",
+        "impact angle",
+        f"impact, {unit}/s",
         *(f"off at {rate:g}" for rate in rates),
-    )  # fmt: skip
+    )
     for one in result.ways:
         # rounded before it is written: a miss of nothing has no sign
         off = (
             "—" if miss is None else f"{round(miss, 3) or 0:+.3f}" for miss in one.misses.values()
         )
         table.add_row(
-            f"{one.elevation:.3f} deg", plain(one.speed), f"{plain(one.flight_time)} s",
-            f"{plain(one.apex_height)} {unit}", f"{one.impact_angle:.1f} deg",
-            plain(one.impact_speed), *off,
-        )  # fmt: skip
+            f"{one.elevation:.3f} deg",
+            plain(one.speed),
+            f"{plain(one.flight_time)} s",
+            f"{plain(one.apex_height)} {unit}",
+            f"{one.impact_angle:.1f} deg",
+            plain(one.impact_speed),
+            *off,
+        )
     return table
 
 
 def aimed_records(result: ShotSolution) -> list[dict[str, Any]]:
     """Return a flat record for each way; one with what is missing where there is none."""
     base = {"rate": result.rate, "least_speed": result.least_speed, "beyond": result.beyond}
-    names = ("elevation", "speed", "flight_time", "apex_height", "impact_angle", "impact_speed",
-             "residual")  # fmt: skip
+    names = (
+        "elevation",
+        "speed",
+        "flight_time",
+        "apex_height",
+        "impact_angle",
+        "impact_speed",
+        "residual",
+    )
     if not result.ways:
         return [dict.fromkeys(names) | base]
     return [

@@ -71,8 +71,10 @@ def _ordered(rows: Sequence[MetricChange]) -> list[MetricChange]:
     def rank(row: MetricChange) -> tuple[bool, int, float]:
         return (not row.fails, ORDER[row.verdict], -abs(row.change_relative or 0.0))
 
-    first = {group: min(rank(r) for r in rows if r.group == group) for group in
-             dict.fromkeys(row.group for row in rows)}  # fmt: skip
+    first = {
+        group: min(rank(r) for r in rows if r.group == group)
+        for group in dict.fromkeys(row.group for row in rows)
+    }
     return sorted(rows, key=lambda row: (first[row.group], row.group, rank(row)))
 
 
@@ -106,14 +108,25 @@ def _cells(
     share = "" if row.change_relative is None else f"{row.change_relative + 0.0:+.1%}"
     style = "bold red" if row.fails else VERDICT_STYLES[row.verdict]
     verdict = styled(row.verdict, style)
-    sides = [(units.show(value, row.unit), units.also(value, row.unit))
-             for value in (row.base, row.candidate)]  # fmt: skip
+    sides = [
+        (units.show(value, row.unit), units.also(value, row.unit))
+        for value in (row.base, row.candidate)
+    ]
     where = [_where(row, varying)] if varying else []
     if narrow:
         return [row.metric, *(shown for shown, _ in sides), *where, share, verdict]
     bar = styled(_bar(abs(row.change_relative or 0.0), largest), style)
-    return [row.metric, *sides[0], *sides[1], _change(row, units), share, bar, *where,
-            "" if row.budget is None else units.show(row.budget, row.unit), verdict]  # fmt: skip
+    return [
+        row.metric,
+        *sides[0],
+        *sides[1],
+        _change(row, units),
+        share,
+        bar,
+        *where,
+        "" if row.budget is None else units.show(row.budget, row.unit),
+        verdict,
+    ]
 
 
 def _change(row: MetricChange, units: Units) -> str:
@@ -124,8 +137,12 @@ def _change(row: MetricChange, units: Units) -> str:
 
 def _where(row: MetricChange, varying: Collection[str]) -> str:
     """Return in which exercise a row is, by what tells the exercises apart."""
-    parts = {"subject": row.subject, "parameters": row.parameters, "drill": row.drill,
-             "frame_rate": f"{row.frame_rate:.4g}/s"}  # fmt: skip
+    parts = {
+        "subject": row.subject,
+        "parameters": row.parameters,
+        "drill": row.drill,
+        "frame_rate": f"{row.frame_rate:.4g}/s",
+    }
     return " ".join(part for name, part in parts.items() if name in varying and part)
 
 

@@ -42,8 +42,10 @@ def show_fitted(printer: Printer, result: Fitted, own: Mapping[str, InCode]) -> 
         printer.paragraph(f"not played: {text}")
     _metrics(printer, result.metrics)
     fits = "The model plays these takes as the game does, within what their digits tell."
-    printer.line(fits if result.fits else "The model does not play these takes as the game does.",
-                 style="green" if result.fits else "bold red")  # fmt: skip
+    printer.line(
+        fits if result.fits else "The model does not play these takes as the game does.",
+        style="green" if result.fits else "bold red",
+    )
 
 
 def _numbers(result: Fitted, own: Mapping[str, InCode], narrow: bool) -> Any:
@@ -72,9 +74,14 @@ def _apart(rows: Sequence[Divergence]) -> Any:
             where = (f"{row.time:.2f} s", row.phase) if row.largest > 0 else ("", "")
             word = styled("alike", "green") if row.within else styled("apart", "bold red")
             table.add_row(
-                take if number == 0 else "", row.column, f"{row.usual:.2g}", f"{row.largest:.2g}",
-                str(row.unit), *where, word,
-            )  # fmt: skip
+                take if number == 0 else "",
+                row.column,
+                f"{row.usual:.2g}",
+                f"{row.largest:.2g}",
+                str(row.unit),
+                *where,
+                word,
+            )
     return table
 
 
@@ -98,12 +105,19 @@ def _differs(row: MetricApart) -> bool:
 
 def _numbers_told(result: Fitted) -> list[dict[str, Any]]:
     return [
-        {"kind": "parameter", "name": one.name, "value": one.value, "source": one.source,
-         "unit": unit_of(result, one.name), "stderr": one.stderr, "reason": one.note or None,
-         "low": one.between[0] if one.between else None,
-         "high": one.between[1] if one.between else None}
+        {
+            "kind": "parameter",
+            "name": one.name,
+            "value": one.value,
+            "source": one.source,
+            "unit": unit_of(result, one.name),
+            "stderr": one.stderr,
+            "reason": one.note or None,
+            "low": one.between[0] if one.between else None,
+            "high": one.between[1] if one.between else None,
+        }
         for one in result.numbers
-    ]  # fmt: skip
+    ]
 
 
 def _not_told(result: Fitted) -> list[dict[str, Any]]:
@@ -111,27 +125,58 @@ def _not_told(result: Fitted) -> list[dict[str, Any]]:
     return [
         {"kind": kind, "name": name, "reason": one.reason}
         for kind, parts in (("unread", result.unread), ("taken for none", result.none))
-        for one in parts for name in one.names
-    ]  # fmt: skip
+        for one in parts
+        for name in one.names
+    ]
 
 
 def fitted_records(result: Fitted) -> list[dict[str, Any]]:
     """Return a flat record for each parameter, each unread one, each column and each metric."""
     empty: dict[str, Any] = dict.fromkeys(
-        ("kind", "name", "take", "value", "unit", "stderr", "low", "high", "usual", "largest",
-         "time", "model", "within", "source", "reason")
-    )  # fmt: skip
+        (
+            "kind",
+            "name",
+            "take",
+            "value",
+            "unit",
+            "stderr",
+            "low",
+            "high",
+            "usual",
+            "largest",
+            "time",
+            "model",
+            "within",
+            "source",
+            "reason",
+        )
+    )
     rows = [*_numbers_told(result), *_not_told(result)]
     rows += [{"kind": "mistake", "name": name} for name in result.mistakes]
     rows += [
-        {"kind": "column", "name": one.column, "take": one.take, "unit": str(one.unit),
-         "usual": one.usual, "largest": one.largest, "time": one.time, "within": one.within,
-         "reason": one.missing or None}
+        {
+            "kind": "column",
+            "name": one.column,
+            "take": one.take,
+            "unit": str(one.unit),
+            "usual": one.usual,
+            "largest": one.largest,
+            "time": one.time,
+            "within": one.within,
+            "reason": one.missing or None,
+        }
         for one in result.divergence
-    ]  # fmt: skip
+    ]
     rows += [
-        {"kind": "metric", "name": one.metric, "take": one.take, "value": one.own,
-         "unit": str(one.unit), "model": one.model, "within": not _differs(one)}
+        {
+            "kind": "metric",
+            "name": one.metric,
+            "take": one.take,
+            "value": one.own,
+            "unit": str(one.unit),
+            "model": one.model,
+            "within": not _differs(one),
+        }
         for one in result.metrics
-    ]  # fmt: skip
+    ]
     return [empty | row for row in rows]

@@ -47,8 +47,10 @@ def show_reach(printer: Printer, result: Reach, shown: list[str]) -> None:
     printer.table(lambda _: _widest(result, rate))
     for way in shown:
         _show_way(printer, result, way, rate)
-    printer.line("·: not; ~: only where the run-up's frames fall well; *: not at every frame rate",
-                 style="dim")  # fmt: skip
+    printer.line(
+        "·: not; ~: only where the run-up's frames fall well; *: not at every frame rate",
+        style="dim",
+    )
     for way, why in result.missing.items():
         printer.line(f"{way} is left out: {why}", style="dim")
 
@@ -142,8 +144,13 @@ def reach_records(result: Reach) -> list[dict[str, Any]]:
     nothing = dict.fromkeys(("cleared", "frames", "at_best", "late"))
     for (way, rate), found in result.found.items():
         for row, up in enumerate(result.up.tolist()):
-            base = {"way": way, "rate": rate, "up": up, "up_tiles": up / result.tile,
-                    "unit": result.length}  # fmt: skip
+            base = {
+                "way": way,
+                "rate": rate,
+                "up": up,
+                "up_tiles": up / result.tile,
+                "unit": result.length,
+            }
             far = float(found.farthest[row])
             wide = _across(None if np.isnan(far) else far, result)
             rows.append({"kind": "widest", **base, **wide, **nothing})
@@ -174,17 +181,21 @@ def show_level(printer: Printer, level: Level) -> None:
 
 def _gaps(level: Level) -> Any:
     rates = list(level.gaps[0].by_rate)
-    table = empty_table("gap", "across", "step", "by", *(f"at {rate:g}" for rate in rates), "asked",
-                        "verdict")  # fmt: skip
+    table = empty_table(
+        "gap", "across", "step", "by", *(f"at {rate:g}" for rate in rates), "asked", "verdict"
+    )
     for column in (table.columns[3], table.columns[-1]):
         column.justify = "left"
     for one in level.gaps:
         table.add_row(
-            one.gap.name, tiles_of(one.gap.across, level.tile), _step(one.gap.up, level.tile),
+            one.gap.name,
+            tiles_of(one.gap.across, level.tile),
+            _step(one.gap.up, level.tile),
             one.way if one.frames or one.sometimes else "—",
-            *(str(count) for count in one.by_rate.values()), str(one.gap.frames),
+            *(str(count) for count in one.by_rate.values()),
+            str(one.gap.frames),
             styled(one.verdict, _STYLES[one.verdict]),
-        )  # fmt: skip
+        )
     return table
 
 
@@ -248,9 +259,12 @@ def envelope_records(result: Envelope) -> list[dict[str, Any]]:
     """Return a flat record for each distance and frame rate."""
     return [
         {
-            "rate": rate, "across": float(across), "highest": float(high), "unit": result.length,
+            "rate": rate,
+            "across": float(across),
+            "highest": float(high),
+            "unit": result.length,
             "elevation": float(elevation) if rate == next(iter(result.highest)) else None,
         }
         for rate, heights in result.highest.items()
         for across, high, elevation in zip(result.across, heights, result.elevation, strict=True)
-    ]  # fmt: skip
+    ]

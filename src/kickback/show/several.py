@@ -103,8 +103,13 @@ def show_repeats(printer: Printer, found: Sequence[Repeats], units: Units) -> No
             table = empty_table("metric", "value", "noise ±", "%", "takes")
             for row in sorted(own.noise, key=lambda row: -(row.share or 0.0)):
                 share = "" if row.share is None else f"{row.share:.2%}"
-                table.add_row(row.metric, units.show(row.value, row.unit),
-                              units.show(row.width, row.unit), share, str(row.takes))  # fmt: skip
+                table.add_row(
+                    row.metric,
+                    units.show(row.value, row.unit),
+                    units.show(row.width, row.unit),
+                    share,
+                    str(row.takes),
+                )
             return table
 
         printer.table(build)

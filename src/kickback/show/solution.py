@@ -50,14 +50,24 @@ def _parameters(result: Solution, own: Mapping[str, InCode]) -> Any:
 
 def _wishes(result: Solution, units: Units) -> Any:
     rates = list(result.got[0].by_rate)
-    table = empty_table("wish", "wanted", " ", "before", f"{result.rate:g} exactly",
-                        *(f"at {rate:g}" for rate in rates))  # fmt: skip
+    table = empty_table(
+        "wish",
+        "wanted",
+        " ",
+        "before",
+        f"{result.rate:g} exactly",
+        *(f"at {rate:g}" for rate in rates),
+    )
     for one in result.got:
         also = units.also(one.wanted, one.unit)
         table.add_row(
-            one.metric, f"{plain(one.wanted)} {one.unit}".strip(), also, _number(one.before),
-            _number(one.solved), *(_marked(value, one.wanted) for value in one.by_rate.values()),
-        )  # fmt: skip
+            one.metric,
+            f"{plain(one.wanted)} {one.unit}".strip(),
+            also,
+            _number(one.before),
+            _number(one.solved),
+            *(_marked(value, one.wanted) for value in one.by_rate.values()),
+        )
     return table
 
 
@@ -123,11 +133,27 @@ def solution_records(result: Solution) -> list[dict[str, Any]]:
     for one in result.got:
         base = {"kind": "wish", "name": one.metric, "unit": str(one.unit), "wanted": one.wanted}
         if result.conflict is None:
-            rows.append(base | {"rate": result.rate, "before": one.before, "value": one.solved,
-                                "residual": one.residual})  # fmt: skip
-            rows += [base | {"kind": "at rate", "rate": rate, "value": value}
-                     for rate, value in one.by_rate.items()]  # fmt: skip
+            rows.append(
+                base
+                | {
+                    "rate": result.rate,
+                    "before": one.before,
+                    "value": one.solved,
+                    "residual": one.residual,
+                }
+            )
+            rows += [
+                base | {"kind": "at rate", "rate": rate, "value": value}
+                for rate, value in one.by_rate.items()
+            ]
     for way in result.conflict.choices if result.conflict is not None else ():
-        rows.append({"kind": "kept" if way.kept else "given up", "name": way.name,
-                     "unit": way.unit, "wanted": way.wanted, "value": way.becomes})  # fmt: skip
+        rows.append(
+            {
+                "kind": "kept" if way.kept else "given up",
+                "name": way.name,
+                "unit": way.unit,
+                "wanted": way.wanted,
+                "value": way.becomes,
+            }
+        )
     return [empty | row for row in rows]

@@ -62,12 +62,16 @@ def _one(row: Elasticity) -> str:
 
 def _other_rates(result: Swept) -> list[str]:
     """Say which elasticities are others at other frame rates, the farthest apart."""
-    first = {(one.metric, one.parameter): one.value for one in result.elasticities
-             if one.rate == result.rates[0]}  # fmt: skip
+    first = {
+        (one.metric, one.parameter): one.value
+        for one in result.elasticities
+        if one.rate == result.rates[0]
+    }
     rows = [
-        (abs(one.value - first[one.metric, one.parameter]), one) for one in result.elasticities
+        (abs(one.value - first[one.metric, one.parameter]), one)
+        for one in result.elasticities
         if one.rate != result.rates[0] and (one.metric, one.parameter) in first and not one.leaps
-    ]  # fmt: skip
+    ]
     rows = sorted((row for row in rows if row[0] >= _APART), key=lambda row: -row[0])[:3]
     return [
         f"at {one.rate:g} frames/s 1 % of {one.parameter} moves {one.metric}"
@@ -115,8 +119,9 @@ def show_trade(printer: Printer, trade: Trade, result: Swept) -> None:
 
     def build(narrow: bool) -> Any:
         del narrow
-        table = empty_table(f"{trade.first} {first}".strip(), f"lowest {trade.second}", "highest",
-                            second or " ")  # fmt: skip
+        table = empty_table(
+            f"{trade.first} {first}".strip(), f"lowest {trade.second}", "highest", second or " "
+        )
         for low, high, least, most in trade.bands:
             table.add_row(f"{plain(low)} to {plain(high)}", plain(least), plain(most), "")
         return table
@@ -172,14 +177,32 @@ def _in(metric: str, groups: Collection[str]) -> bool:
 def sweep_records(result: Swept) -> list[dict[str, Any]]:
     """Return a flat record for each elasticity, and for each band and corner of a trade-off."""
     empty: dict[str, Any] = dict.fromkeys(
-        ("kind", "rate", "parameter", "metric", "other", "value", "leaps", "from", "to", "lowest",
-         "highest", "sets")
-    )  # fmt: skip
+        (
+            "kind",
+            "rate",
+            "parameter",
+            "metric",
+            "other",
+            "value",
+            "leaps",
+            "from",
+            "to",
+            "lowest",
+            "highest",
+            "sets",
+        )
+    )
     rows: list[dict[str, Any]] = [
-        {"kind": "elasticity", "rate": one.rate, "parameter": one.parameter, "metric": one.metric,
-         "value": one.value, "leaps": one.leaps}
+        {
+            "kind": "elasticity",
+            "rate": one.rate,
+            "parameter": one.parameter,
+            "metric": one.metric,
+            "value": one.value,
+            "leaps": one.leaps,
+        }
         for one in result.elasticities
-    ]  # fmt: skip
+    ]
     for trade in result.trades:
         base = {"rate": trade.rate, "metric": trade.first, "other": trade.second}
         rows += [
@@ -187,8 +210,12 @@ def sweep_records(result: Swept) -> list[dict[str, Any]]:
             for low, high, least, most in trade.bands
         ]
         rows += [
-            {"kind": f"corner {'high' if one.first_high else 'low'}"
-                     f"-{'high' if one.second_high else 'low'}", **base, "sets": one.sets}
+            {
+                "kind": f"corner {'high' if one.first_high else 'low'}"
+                f"-{'high' if one.second_high else 'low'}",
+                **base,
+                "sets": one.sets,
+            }
             for one in trade.corners
-        ]  # fmt: skip
+        ]
     return [empty | row for row in rows]

@@ -20,8 +20,14 @@ __all__ = ["Amount", "Scales", "frames_in", "parse_amount"]
 _METRIC = {"km": 1000.0, "m": 1.0, "cm": 0.01, "mm": 0.001}
 """Lengths of the metric system, in metres."""
 
-_LENGTHS = {**dict.fromkeys(_METRIC, "m"), "px": "px", "pixel": "px", "pixels": "px",
-            "unit": "unit", "units": "unit"}  # fmt: skip
+_LENGTHS = {
+    **dict.fromkeys(_METRIC, "m"),
+    "px": "px",
+    "pixel": "px",
+    "pixels": "px",
+    "unit": "unit",
+    "units": "unit",
+}
 """Words for lengths that need no project file to be known."""
 
 _TIMES = {"s": 1.0, "ms": 1e-3, "second": 1.0, "seconds": 1.0}

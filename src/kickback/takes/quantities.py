@@ -84,8 +84,12 @@ class Unit(msgspec.Struct, frozen=True):
     def __str__(self) -> str:
         """Return the unit in words: ``m/s²``, ``1/s``, ``ms``, nothing for a ratio."""
         one = self.dimension
-        words = ((self.length, one.length), ("s", one.time), ("deg", one.angle),
-                 ("frames", one.frames))  # fmt: skip
+        words = (
+            (self.length, one.length),
+            ("s", one.time),
+            ("deg", one.angle),
+            ("frames", one.frames),
+        )
         over = "·".join(word + _POWERS[power] for word, power in words if power > 0)
         under = "·".join(
             _ONE.get(word, word) + _POWERS[-power] for word, power in words if power < 0

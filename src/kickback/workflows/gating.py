@@ -129,8 +129,11 @@ def _against(
         raise InputError(f"is in {baseline.length_unit}, the takes are in {unit}", name)
     found = compare_cells(baseline.cells, cells, metrics, rules)
     unplayed = [one.removeprefix(_OURS) for one in found.alone if one.startswith(_OURS)]
-    extra = [one.replace(_THEIRS, "not in the baseline: ") for one in found.alone
-             if one.startswith(_THEIRS)]  # fmt: skip
+    extra = [
+        one.replace(_THEIRS, "not in the baseline: ")
+        for one in found.alone
+        if one.startswith(_THEIRS)
+    ]
     warnings = [*found.warnings, *_odd(baseline.cells, cells), *extra]
     return replace(found, base=Path(name).name, warnings=warnings), unplayed
 

@@ -50,9 +50,14 @@ def laid_over(base: Cell, candidate: Cell, rows: Sequence[MetricChange]) -> list
         if any(side is not None for side in sides):
             unit = move.dimension.within(candidate.analyses[0].take.header.length_unit)
             found.append(
-                LaidOver(move=move, unit=unit, base=sides[0], candidate=sides[1],
-                         row=by_name.get(move.metric))
-            )  # fmt: skip
+                LaidOver(
+                    move=move,
+                    unit=unit,
+                    base=sides[0],
+                    candidate=sides[1],
+                    row=by_name.get(move.metric),
+                )
+            )
     return found
 
 

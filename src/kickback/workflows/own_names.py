@@ -63,10 +63,14 @@ def spoken_changes(
     Raises InputError where nothing says how large the code's length is.
     """
     before, after = (
-        spoken({one.name: value for one in changed if (value := getattr(one, side)) is not None},
-               settings, kind, length)
+        spoken(
+            {one.name: value for one in changed if (value := getattr(one, side)) is not None},
+            settings,
+            kind,
+            length,
+        )
         for side in ("base", "candidate")
-    )  # fmt: skip
+    )
     both = {name: (before[name], after[name]) for name in before if name in after}
     return {
         name: f"{one.name} {one.value:.6g} → {other.value:.6g} {one.unit}".strip()

@@ -80,9 +80,14 @@ def _tile(scales: Scales, length: str) -> float:
 
 
 def reach_of(
-    file: Path, settings: Settings, *, ways: Sequence[str], rates: Sequence[float],
-    tiles: tuple[FloatArray | None, FloatArray | None], ceiling: str | None,
-) -> Reach:  # fmt: skip
+    file: Path,
+    settings: Settings,
+    *,
+    ways: Sequence[str],
+    rates: Sequence[float],
+    tiles: tuple[FloatArray | None, FloatArray | None],
+    ceiling: str | None,
+) -> Reach:
     """Return what a parameter file's character clears, in tiles of the project.
 
     ``tiles`` are the gaps and the steps that are looked at, as many as are cleared without.
@@ -90,13 +95,21 @@ def reach_of(
     found, kind, length, tile = _read(file, settings)
     across, up = (None if one is None else one * tile for one in tiles)
     own = settings.scales.length("tile", length) is not None or tiles != (None, None)
-    high = None if ceiling is None else parse_length(
-        ceiling, "--ceiling", "a ceiling", settings.scales, length
-    )  # fmt: skip
+    high = (
+        None
+        if ceiling is None
+        else parse_length(ceiling, "--ceiling", "a ceiling", settings.scales, length)
+    )
     return reach(
-        found, kind=kind, ways=ways, rates=_rates(rates, settings),
-        grid=(across, up), ceiling=high, tile=tile if own else None, length_unit=length,
-    )  # fmt: skip
+        found,
+        kind=kind,
+        ways=ways,
+        rates=_rates(rates, settings),
+        grid=(across, up),
+        ceiling=high,
+        tile=tile if own else None,
+        length_unit=length,
+    )
 
 
 def _rates(rates: Sequence[float], settings: Settings) -> list[float]:
@@ -135,9 +148,7 @@ def read_level(level: Path, scales: Scales, length: str, frames: int) -> list[Ga
     return [_gap(row, k + 1, str(level), scales, length, frames) for k, row in enumerate(rows)]
 
 
-def _gap(
-    row: Any, number: int, file: str, scales: Scales, length: str, frames: int
-) -> Gap:  # fmt: skip
+def _gap(row: Any, number: int, file: str, scales: Scales, length: str, frames: int) -> Gap:
     place = f"{file}, gap {number}"
     row = _checked(row, place)
 
@@ -147,10 +158,13 @@ def _gap(
     if long("across") < 0:
         raise InputError("'across' is 0 or more", place)
     return Gap(
-        name=row.get("name", f"gap {number}"), across=long("across"), up=long("up"),
-        ceiling=long("ceiling") if "ceiling" in row else None, by=row.get("by"),
+        name=row.get("name", f"gap {number}"),
+        across=long("across"),
+        up=long("up"),
+        ceiling=long("ceiling") if "ceiling" in row else None,
+        by=row.get("by"),
         frames=row.get("frames", frames),
-    )  # fmt: skip
+    )
 
 
 def _checked(row: Any, place: str) -> Mapping[str, Any]:
@@ -171,5 +185,4 @@ def _checked(row: Any, place: str) -> Mapping[str, Any]:
 def envelope_of(file: Path, settings: Settings, *, rates: Sequence[float]) -> Envelope:
     """Return how high a parameter file's shots get over each distance."""
     found, _, length, tile = _read(file, settings)
-    return envelope(found, rates=_rates(rates, settings), tile=tile,
-                    length_unit=length)  # fmt: skip
+    return envelope(found, rates=_rates(rates, settings), tile=tile, length_unit=length)

@@ -63,9 +63,12 @@ _OF_SECOND = "its unit in [names] is of the second"
 
 
 def retimed_file(
-    path: Path, kinds: Sequence[str], before: float | None, after: float | None,
+    path: Path,
+    kinds: Sequence[str],
+    before: float | None,
+    after: float | None,
     settings: Settings,
-) -> Retiming:  # fmt: skip
+) -> Retiming:
     """Return a parameter file's constants at another rate.
 
     Kinds are given as ``name=kind`` (``name=none`` leaves it), told by the units of the game's
@@ -108,8 +111,9 @@ def _by_units(settings: Settings) -> dict[str, str | None]:
     known = {name: one for model in models().values() for name, one in model.parameters.items()}
     return {
         own.name: told_kind(own, known[name].unit, settings.scales)
-        for name, own in settings.names.items() if own.unit and own.name != name
-    }  # fmt: skip
+        for name, own in settings.names.items()
+        if own.unit and own.name != name
+    }
 
 
 def _told(name: str, value: object) -> str | None:

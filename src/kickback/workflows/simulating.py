@@ -50,17 +50,20 @@ def simulate_takes(
         chosen = _chosen(item, mistakes, integrator, changes or {})
         own = kind or model_with(item.values)
         takes += [
-            _in_unit(simulate(chosen, drill, kind=own, frame_rate=rate, jitter=jitter, seed=seed),
-                     unit)
+            _in_unit(
+                simulate(chosen, drill, kind=own, frame_rate=rate, jitter=jitter, seed=seed), unit
+            )
             for rate in rates
-        ]  # fmt: skip
+        ]
     return takes
 
 
 def _chosen(
-    item: ParameterSet, mistakes: Sequence[str], integrator: str | None,
+    item: ParameterSet,
+    mistakes: Sequence[str],
+    integrator: str | None,
     changes: Mapping[str, Value],
-) -> ParameterSet:  # fmt: skip
+) -> ParameterSet:
     """Return a parameter set with what the call has otherwise."""
     values = dict(item.values)
     if mistakes:
@@ -108,12 +111,16 @@ def changed_metrics(before: Sequence[Take], after: Sequence[Take]) -> list[Chang
         old, new = measure(one).by_metric(), measure(other).by_metric()
         rows += [
             ChangedMetric(
-                rate=one.header.frame_rate or one.frame_rate, take=other.name, metric=name,
-                unit=row.unit, before=row.value, after=new[name].value,
+                rate=one.header.frame_rate or one.frame_rate,
+                take=other.name,
+                metric=name,
+                unit=row.unit,
+                before=row.value,
+                after=new[name].value,
             )
             for name, row in old.items()
             if not _same(row.value, new[name].value)
-        ]  # fmt: skip
+        ]
     return rows
 
 

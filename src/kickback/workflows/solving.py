@@ -73,9 +73,15 @@ def length_of(file: Path, settings: Settings) -> str:
 
 
 def solve_file(
-    file: Path, wishes: Mapping[str, str], settings: Settings, *, keep: Collection[str],
-    rate: float | None, rates: Sequence[float], digits: int | None,
-) -> Solution:  # fmt: skip
+    file: Path,
+    wishes: Mapping[str, str],
+    settings: Settings,
+    *,
+    keep: Collection[str],
+    rate: float | None,
+    rates: Sequence[float],
+    digits: int | None,
+) -> Solution:
     """Return the parameters with which a file's model fulfils wishes.
 
     Amounts may be in any unit that the project knows. Raises UsageError and InputError for wishes,
@@ -96,9 +102,15 @@ def solve_file(
             raise InputError(f"is in '{target.amount.unit}', the metric in {unit}", f"wish {name}")
         wanted[name] = target.within(unit)
     return solve(
-        found.values, wanted, kind=kind, keep=keep, rate=rate or settings.reference_rate,
-        rates=rates, digits=digits, length_unit=length,
-    )  # fmt: skip
+        found.values,
+        wanted,
+        kind=kind,
+        keep=keep,
+        rate=rate or settings.reference_rate,
+        rates=rates,
+        digits=digits,
+        length_unit=length,
+    )
 
 
 def parse_place(text: str, option: str) -> tuple[float, float]:
@@ -113,18 +125,28 @@ def parse_place(text: str, option: str) -> tuple[float, float]:
 
 
 def aim_file(
-    file: Path, target: tuple[float, float], settings: Settings, *, moves: tuple[float, float],
-    angle: float | None, rate: float | None, rates: Sequence[float],
-) -> ShotSolution:  # fmt: skip
+    file: Path,
+    target: tuple[float, float],
+    settings: Settings,
+    *,
+    moves: tuple[float, float],
+    angle: float | None,
+    rate: float | None,
+    rates: Sequence[float],
+) -> ShotSolution:
     """Return how a file's shot hits a target; lengths are in the file's own unit.
 
     Raises UsageError for parameters that are no shot's, and for a target or angle that is none.
     """
     found = read_model_parameters(file, "shot")
     return solve_shot(
-        found.values, target, moves=moves, angle=angle, rate=rate or settings.reference_rate,
+        found.values,
+        target,
+        moves=moves,
+        angle=angle,
+        rate=rate or settings.reference_rate,
         rates=rates,
-    )  # fmt: skip
+    )
 
 
 def aimed_file(file: Path, result: ShotSolution) -> bytes:

@@ -103,9 +103,11 @@ def _knob(name: str, text: str, item: str) -> Knob:
         raise UsageError(f"--vary: '{item}' is not finite")
     if dots and values[0] >= values[1]:
         raise UsageError(f"--vary: '{item}' goes from low to high")
-    return Knob(name=name, low=values[0], high=values[1]) if dots else Knob(
-        name=name, values=tuple(values)
-    )  # fmt: skip
+    return (
+        Knob(name=name, low=values[0], high=values[1])
+        if dots
+        else Knob(name=name, values=tuple(values))
+    )
 
 
 def run_sweep(call: SweepCall, settings: Settings, told: Callable[[int, int], None]) -> Swept:
@@ -168,10 +170,13 @@ def _plan(call: SweepCall) -> tuple[SweepPlan, str]:
         table = model_named(kind).parameters
         base = {name: one.default for name, one in table.items()} | dict(found.values)
     knobs = list(call.knobs) or [
-        Knob(name=name) for name, value in base.items()
-        if isinstance(value, int | float) and not isinstance(value, bool) and value
+        Knob(name=name)
+        for name, value in base.items()
+        if isinstance(value, int | float)
+        and not isinstance(value, bool)
+        and value
         and name not in _OF_MISTAKES
-    ]  # fmt: skip
+    ]
     return planned(base, knobs, grid=call.grid, samples=call.samples, seed=call.seed), kind
 
 
@@ -180,10 +185,13 @@ def _journal(call: SweepCall, plan: SweepPlan, names: Sequence[str]) -> Journal 
     if call.output is None:
         return None
     work = {
-        "base": dict(plan.base), "sets": [dict(one) for one in plan.sets], "names": list(names),
-        "rates": list(call.rates), "drill": call.drill,
+        "base": dict(plan.base),
+        "sets": [dict(one) for one in plan.sets],
+        "names": list(names),
+        "rates": list(call.rates),
+        "drill": call.drill,
         "run": call.game.command if call.game is not None else "",
-    }  # fmt: skip
+    }
     part = call.output.with_name(f"{call.output.name}.part")
     try:
         return Journal(call.output, work)
@@ -213,8 +221,13 @@ class _Asked(NamedTuple):
 
 
 def _by_model(
-    call: SweepCall, plan: SweepPlan, kind: str, drill: Drill | None, asked: _Asked, done: Done,
-) -> Iterator[list[Point]]:  # fmt: skip
+    call: SweepCall,
+    plan: SweepPlan,
+    kind: str,
+    drill: Drill | None,
+    asked: _Asked,
+    done: Done,
+) -> Iterator[list[Point]]:
     """Play sets that are not done by the model, some at a time, on as many cores as there are."""
     works = []
     for rate in call.rates:
@@ -263,8 +276,13 @@ def _metrics(take: AnyAnalysis, names: Sequence[str]) -> dict[str, float | None]
 
 
 def _by_game(
-    call: SweepCall, plan: SweepPlan, kind: str, drill: Drill | None, asked: _Asked, done: Done,
-) -> Iterator[list[Point]]:  # fmt: skip
+    call: SweepCall,
+    plan: SweepPlan,
+    kind: str,
+    drill: Drill | None,
+    asked: _Asked,
+    done: Done,
+) -> Iterator[list[Point]]:
     """Let the game play sets that are not done, one after the other."""
     del kind
     for number, changes in enumerate(plan.sets):
@@ -274,9 +292,13 @@ def _by_game(
 
 
 def _played(
-    call: SweepCall, number: int, changes: Mapping[str, float], rates: Sequence[float],
-    drill: Drill | None, asked: _Asked,
-) -> list[Point]:  # fmt: skip
+    call: SweepCall,
+    number: int,
+    changes: Mapping[str, float],
+    rates: Sequence[float],
+    drill: Drill | None,
+    asked: _Asked,
+) -> list[Point]:
     """Let the game play one set at some rates, and measure its takes."""
     from kickback.files.read import read_take
 
@@ -304,10 +326,13 @@ def _recorded(
     from kickback.workflows.running import RunPlan
 
     runs = RunPlan(
-        command=game.command, rates=[rate] if "{rate}" in game.command else [],
-        parameters=[str(file)], timeout=game.timeout, drill_file=game.drill_file,
+        command=game.command,
+        rates=[rate] if "{rate}" in game.command else [],
+        parameters=[str(file)],
+        timeout=game.timeout,
+        drill_file=game.drill_file,
         drill_name="" if drill is None else drill.name,
-    )  # fmt: skip
+    )
     folder = game.folder / f"{file.stem}-{rate:g}"
     outcome = record(RecordPlan(folder=folder, drill=drill, runs=runs), settings, game.observer)
     if outcome.stopped:

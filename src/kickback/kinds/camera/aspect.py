@@ -21,10 +21,15 @@ def _curves(motion: Motion) -> list[Curve]:
     """Return where the subject is in the picture: the subject's place less the camera's."""
     unit = LENGTH.within(motion.take.header.length_unit)
     return [
-        Curve(label=f"{one.axis} on screen", role=one.role.name, unit=unit, t=motion.t,
-              y=one.leader - one.follower)
+        Curve(
+            label=f"{one.axis} on screen",
+            role=one.role.name,
+            unit=unit,
+            t=motion.t,
+            y=one.leader - one.follower,
+        )
         for one in followed(motion)
-    ]  # fmt: skip
+    ]
 
 
 CAMERA = Aspect(

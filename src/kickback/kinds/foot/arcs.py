@@ -383,8 +383,11 @@ def _return(
 def _fitted_ends(track: Track, t: FloatArray, low: IntArray, high: IntArray) -> Law:
     """Return the law at frame ``high`` of frames from ``low`` on; where they bend, of their end."""
     late = np.maximum(low, np.searchsorted(t, t[high] - _LATE))
-    return _one_or(_fitted_laws(track, t, low, high), _fitted_laws(track, t, late, high),
-                   _bends(track, t, low, high))  # fmt: skip
+    return _one_or(
+        _fitted_laws(track, t, low, high),
+        _fitted_laws(track, t, late, high),
+        _bends(track, t, low, high),
+    )
 
 
 def _one_or(whole: Law, part: Law, bent: BoolArray) -> Law:

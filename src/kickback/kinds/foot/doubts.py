@@ -39,6 +39,12 @@ def made_exact(motion: FootMotion) -> FootMotion:
 def _exact(track: Track, motion: FootMotion) -> Track:
     theta = 1.0 if track.theta is None else track.theta
     return replace(
-        track, source="reported", theta=theta, quantum=0.0, blur=0.0, noise=0.0, window=0,
+        track,
+        source="reported",
+        theta=theta,
+        quantum=0.0,
+        blur=0.0,
+        noise=0.0,
+        window=0,
         tv=motion.t,
-    )  # fmt: skip
+    )

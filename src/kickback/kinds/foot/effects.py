@@ -28,8 +28,15 @@ _IN_THE_AIR = tuple(f"{group}.distance" for group in _JUMPS)
 _SHARES = ("air.acceleration_ratio", "air.top_speed_ratio", "air.turn_ratio", *_RECOVERY)
 _AIR = ("air", "wall_jump.reach", *_IN_THE_AIR)
 _SETTLED = ("coast", "brake", *_IN_THE_AIR)
-_VEERED = ("plane", *(f"turn.{name}_{part}" for name in ("eighth", "quarter", "half")
-                      for part in ("time", "width")), "turn.radius")  # fmt: skip
+_VEERED = (
+    "plane",
+    *(
+        f"turn.{name}_{part}"
+        for name in ("eighth", "quarter", "half")
+        for part in ("time", "width")
+    ),
+    "turn.radius",
+)
 _BY_ORDER = (*_FLIGHT, "coast.stop_distance", "brake.stop_distance")
 _BY_PHASE = {
     "speed-up": ("run", "reverse", "turn", "plane", "stick", "slope", "platform", *_SHARES),

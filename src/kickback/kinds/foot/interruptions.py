@@ -42,10 +42,13 @@ def cut_scenes(motion: FootMotion) -> list[Interruption]:
             end = b if b < n else n
             found.append(
                 Interruption(
-                    kind=CUT_SCENE, start=a, stop=end,
-                    begin=float(motion.begin[a]), end=float(motion.t[end - 1]),
+                    kind=CUT_SCENE,
+                    start=a,
+                    stop=end,
+                    begin=float(motion.begin[a]),
+                    end=float(motion.t[end - 1]),
                 )
-            )  # fmt: skip
+            )
     return found
 
 

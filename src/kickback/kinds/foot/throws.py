@@ -197,9 +197,13 @@ class _Found:
         columns: list[tuple[Any, ...]] = list(zip(*self._rows, strict=True)) or [()] * 6
         start, stop, top, kind = (np.array(one, dtype=np.int64) for one in columns[:4])
         return Throws(
-            start=start, stop=stop, top=top, kind=kind,
-            landed=np.array(columns[4], dtype=bool), end=tuple(columns[5]),
-        )  # fmt: skip
+            start=start,
+            stop=stop,
+            top=top,
+            kind=kind,
+            landed=np.array(columns[4], dtype=bool),
+            end=tuple(columns[5]),
+        )
 
     def _add(self, row: int, after: int, landing: int, kind: JumpKind) -> None:
         """Take up one jump, whose arc ends before the frame ``after`` at the latest."""

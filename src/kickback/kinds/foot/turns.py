@@ -110,9 +110,13 @@ def _moments(scene: Scene, plane: Plane, turns: Turns) -> tuple[FloatArray, Floa
     along[press - 1], aside[press - 1] = plane.before[press], plane.strayed[press]
     way, goal, over = np.zeros(n), np.full(n, np.nan), np.zeros(n)
     for a, b, side, top, off in zip(
-        press.tolist(), turns.stop.tolist(), turns.side.tolist(), turns.top.tolist(),
-        plane.strayed[press].tolist(), strict=True,
-    ):  # fmt: skip
+        press.tolist(),
+        turns.stop.tolist(),
+        turns.side.tolist(),
+        turns.top.tolist(),
+        plane.strayed[press].tolist(),
+        strict=True,
+    ):
         way[a - 1 : b], goal[a - 1 : b] = side, KEPT * top
         over[a - 1 : b] = np.sign(off) or 1.0
     rows = np.flatnonzero(way)  # all else is no turn

@@ -14,8 +14,16 @@ from kickback.takes.ranges import beyond_range
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["LEVEL", "Drill", "TimedInput", "floor_of", "number", "parts_of", "pieces",
-           "timed_inputs"]  # fmt: skip
+__all__ = [
+    "LEVEL",
+    "Drill",
+    "TimedInput",
+    "floor_of",
+    "number",
+    "parts_of",
+    "pieces",
+    "timed_inputs",
+]
 
 STEEPEST = 80.0
 """Degrees up to which a piece of floor may rise; steeper ones are walls, edges between two."""

@@ -45,9 +45,11 @@ def table_of(rows: Sequence[Row], *others: Parameter) -> dict[str, Parameter]:
 
 
 def checked(
-    table: Mapping[str, Parameter], mistakes: Collection[str], values: Mapping[str, Value],
+    table: Mapping[str, Parameter],
+    mistakes: Collection[str],
+    values: Mapping[str, Value],
     place: str,
-) -> dict[str, Value]:  # fmt: skip
+) -> dict[str, Value]:
     """Return all parameters of a table, defaults filled in.
 
     Raises InputError for an unknown name (naming the nearest), a word where a number

@@ -42,9 +42,15 @@ def _turned(column: FloatArray) -> FloatArray:
 
 
 def played(
-    play: Play, sets: Sequence[ParameterSet], drill: Drill, header: Mapping[str, Any], *,
-    frame_rate: float, jitter: float, seed: int,
-) -> list[Take]:  # fmt: skip
+    play: Play,
+    sets: Sequence[ParameterSet],
+    drill: Drill,
+    header: Mapping[str, Any],
+    *,
+    frame_rate: float,
+    jitter: float,
+    seed: int,
+) -> list[Take]:
     """Play one drill with many parameter sets, checked and full; one take each, in order.
 
     ``header``: what is particular to the kind. Raises UsageError for a rate or a jitter that
@@ -72,5 +78,6 @@ def played(
 
 def _take(item: ParameterSet, columns: Mapping[str, Column], header: Mapping[str, Any]) -> Take:
     name = f"{item.name}-{header['frame_rate']:g}"
-    return Take(header=Header(parameters=item, **header), columns=columns, name=name,
-                source="simulate")  # fmt: skip
+    return Take(
+        header=Header(parameters=item, **header), columns=columns, name=name, source="simulate"
+    )

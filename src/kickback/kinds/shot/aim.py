@@ -81,9 +81,14 @@ def _integrated(flight: Flight, start: Complexes, time: FloatArray) -> tuple[Com
         return np.concatenate((v, -1j * flight.gravity - drag * v))
 
     found = solve_ivp(
-        slope, (time[0], time[-1]), np.concatenate((np.zeros_like(start), start)),
-        method="DOP853", t_eval=time, rtol=_TIGHT, atol=_TIGHT * flight.speed,
-    )  # fmt: skip
+        slope,
+        (time[0], time[-1]),
+        np.concatenate((np.zeros_like(start), start)),
+        method="DOP853",
+        t_eval=time,
+        rtol=_TIGHT,
+        atol=_TIGHT * flight.speed,
+    )
     return found.y[:many].T, found.y[many:].T
 
 
@@ -98,10 +103,14 @@ def aim(flight: Flight, across: float, up: float) -> Aim:
         found = _searched(flight, d, up)
     else:
         root = v**4 - g * (g * d * d + 2 * up * v * v)
-        found = () if root < 0 or d == 0 else tuple(
-            float(np.rad2deg(np.arctan((v * v + sign * np.sqrt(root)) / (g * d))))
-            for sign in (-1, 1)
-        )  # fmt: skip
+        found = (
+            ()
+            if root < 0 or d == 0
+            else tuple(
+                float(np.rad2deg(np.arctan((v * v + sign * np.sqrt(root)) / (g * d))))
+                for sign in (-1, 1)
+            )
+        )
         if d == 0:
             found = (90.0,) if v * v / (2 * g) >= up else ()
     return Aim(found, 0.0 if found else _beyond(flight, d, up), least)
@@ -150,8 +159,9 @@ def _heights_at(flight: Flight, elevations: FloatArray, d: float) -> FloatArray:
     high = np.full(len(elevations), -np.inf)
     for k in np.flatnonzero(there.any(axis=0) & (hit > 0)):
         row = int(hit[k])
-        high[k] = _between(time[row] - time[row - 1], places[row - 1 : row + 1, k],
-                           speeds[row - 1 : row + 1, k], d)  # fmt: skip
+        high[k] = _between(
+            time[row] - time[row - 1], places[row - 1 : row + 1, k], speeds[row - 1 : row + 1, k], d
+        )
     return high
 
 

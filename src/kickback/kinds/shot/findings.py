@@ -41,8 +41,14 @@ def check_spawn(motion: ShotMotion) -> list[Finding]:
             continue
         late = arc.start - int(before[-1])
         if late == 1:  # longer ones wait for something: a cooldown, a charge
-            found.append(finding(SPAWN_LATE, int(before[-1]), arc.start + 1,
-                                 "the shot leaves a frame after the press"))  # fmt: skip
+            found.append(
+                finding(
+                    SPAWN_LATE,
+                    int(before[-1]),
+                    arc.start + 1,
+                    "the shot leaves a frame after the press",
+                )
+            )
     return found
 
 

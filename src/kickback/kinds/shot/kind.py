@@ -66,11 +66,24 @@ def _groups_of(phase: str) -> tuple[str, ...]:
 
 
 def _by_order(_: bool) -> tuple[str, ...]:
-    return ("shot.flight_time", "shot.range", "shot.apex_height", "shot.time_to_apex",
-            "shot.impact_speed", "shot.impact_angle", "shot.spread", "shot.bounce_factor",
-            "shot.miss", "shot.miss_along", "shot.miss_up", "shot.launch_angle",
-            "shot.launch_speed", "shot.low_elevation", "shot.high_elevation",
-            "shot.beyond_reach")  # fmt: skip
+    return (
+        "shot.flight_time",
+        "shot.range",
+        "shot.apex_height",
+        "shot.time_to_apex",
+        "shot.impact_speed",
+        "shot.impact_angle",
+        "shot.spread",
+        "shot.bounce_factor",
+        "shot.miss",
+        "shot.miss_along",
+        "shot.miss_up",
+        "shot.launch_angle",
+        "shot.launch_speed",
+        "shot.low_elevation",
+        "shot.high_elevation",
+        "shot.beyond_reach",
+    )
 
 
 def _no_interruption(_: ShotMotion) -> None:

@@ -105,18 +105,24 @@ class Bursts(NamedTuple):
         at = np.flatnonzero(self.long)
         first = np.concatenate(([-1], at[:-1]))
         # what began with a press, or after a long gap under the same one, is whole
-        runs = [(a, b) for a, b in zip(first.tolist(), at.tolist(), strict=True)
-                if b - a == self.row[b] - (self.row[a] if a >= 0 else self.row[0] - 1)]  # fmt: skip
-        return (np.array([b - a for a, b in runs], dtype=np.int64),
-                np.array([b for _, b in runs], dtype=np.int64))  # fmt: skip
+        runs = [
+            (a, b)
+            for a, b in zip(first.tolist(), at.tolist(), strict=True)
+            if b - a == self.row[b] - (self.row[a] if a >= 0 else self.row[0] - 1)
+        ]
+        return (
+            np.array([b - a for a, b in runs], dtype=np.int64),
+            np.array([b for _, b in runs], dtype=np.int64),
+        )
 
 
 def bursts_of(found: Launches) -> Bursts:
     """Sort the gaps under one press: within bursts, and the longer waits between these."""
     row = np.flatnonzero(found.held) + 1
     gap = found.time[row] - found.time[row - 1]
-    return Bursts(gap, found.time[row - 1], found.time[row], found.step[row], row,
-                  _long(gap, found.step[row]))  # fmt: skip
+    return Bursts(
+        gap, found.time[row - 1], found.time[row], found.step[row], row, _long(gap, found.step[row])
+    )
 
 
 def _long(gap: FloatArray, step: FloatArray) -> BoolArray:

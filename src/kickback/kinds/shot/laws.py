@@ -56,10 +56,14 @@ def _flight(motion: ShotMotion, rule: Selected | None) -> Law:
     first, last = motion.arcs[0], motion.arcs[-1]
     role = UP if motion.flies else ACROSS
     base = Law(
-        take=motion.take.name, role=role, phase=FLIGHT, start=float(motion.begin[first.start]),
-        end=float(motion.t[last.stop - 1]), axis=motion.tracks[role.name].axis,
+        take=motion.take.name,
+        role=role,
+        phase=FLIGHT,
+        start=float(motion.begin[first.start]),
+        end=float(motion.t[last.stop - 1]),
+        axis=motion.tracks[role.name].axis,
         frame=motion.clock.usual,
-    )  # fmt: skip
+    )
     if rule is None:
         if goes_straight(motion, first):
             speed = motion.speed[first.start : first.stop]
@@ -98,8 +102,11 @@ def _launches(motion: ShotMotion, scene: Scene) -> Sequence[Law]:
     by_step = False
     if len(speed) > 1 and uneven_share(dt) > EVEN:
         share = speed / dt
-        by_step = float(np.ptp(share)) / float(share.mean()) <= _ALIKE < float(
-            np.ptp(speed)) / float(speed.mean())  # fmt: skip
+        by_step = (
+            float(np.ptp(share)) / float(share.mean())
+            <= _ALIKE
+            < float(np.ptp(speed)) / float(speed.mean())
+        )
     sure = max(one.sure for one in launches) / 2
     unit = SPEED.within(motion.take.header.length_unit)
     value = float(np.median(speed))
@@ -107,14 +114,21 @@ def _launches(motion: ShotMotion, scene: Scene) -> Sequence[Law]:
     constant = Constant(name="speed", value=value, unit=unit, stderr=sure)
     return (
         Law(
-            take=motion.take.name, role=ACROSS, phase=LAUNCH,
-            start=float(motion.begin[shots[0].start]), end=float(motion.t[shots[-1].start]),
+            take=motion.take.name,
+            role=ACROSS,
+            phase=LAUNCH,
+            start=float(motion.begin[shots[0].start]),
+            end=float(motion.t[shots[-1].start]),
             axis=motion.tracks[ACROSS.name].axis if ACROSS.name in motion.tracks else "",
-            family=IMPULSE, constants=(constant,), frames=len(shots), frame=motion.clock.usual,
-            misfit=spread, clock="step" if by_step else "even",
+            family=IMPULSE,
+            constants=(constant,),
+            frames=len(shots),
+            frame=motion.clock.usual,
+            misfit=spread,
+            clock="step" if by_step else "even",
             reason="is multiplied by the time step" if by_step else None,
         ),
-    )  # fmt: skip
+    )
 
 
 def cadence_laws(analysis: AnyAnalysis) -> list[Law]:

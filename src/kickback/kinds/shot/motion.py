@@ -158,9 +158,12 @@ def read_motion(take: Take, clock: Clock, prints: Prints, options: Options) -> S
 def _track(take: Take, clock: Clock, prints: Prints, axis: str, alike: IntArray) -> Track:
     v = take.numbers(f"v{axis}") if f"v{axis}" in take else None
     column = Column(
-        axis=axis, p=take.numbers(axis), grid=printed_grid(prints, axis), logged=v,
+        axis=axis,
+        p=take.numbers(axis),
+        grid=printed_grid(prints, axis),
+        logged=v,
         logged_grid=0.0 if v is None else printed_grid(prints, f"v{axis}"),
-    )  # fmt: skip
+    )
     return axis_track(column, clock, alike)
 
 
@@ -196,8 +199,15 @@ def _arcs(path: _Path, rest: float, *, flies: bool) -> tuple[tuple[Arc, ...], tu
             if stop - start >= FEWEST and not rolls:
                 launched = start in begins
                 ended = stop < len(moving) and stop not in begins
-                found.append(Arc(start=int(start), stop=int(stop), launched=launched,
-                                 rested=start == a and a > 0, hits=ended))  # fmt: skip
+                found.append(
+                    Arc(
+                        start=int(start),
+                        stop=int(stop),
+                        launched=launched,
+                        rested=start == a and a > 0,
+                        hits=ended,
+                    )
+                )
     return tuple(found), tuple(begun)
 
 

@@ -25,8 +25,16 @@ def shot_picture(motion: ShotMotion, events: Sequence[Event]) -> Picture:
         Curve(label="speed", role=ACROSS.name, unit=SPEED.within(unit), t=motion.t, y=motion.speed)
     ]
     if motion.flies:
-        curves.append(Curve(label="height", role=UP.name, unit=LENGTH.within(unit), t=motion.t,
-                            y=motion.height, marks=_marks(motion, events)))  # fmt: skip
+        curves.append(
+            Curve(
+                label="height",
+                role=UP.name,
+                unit=LENGTH.within(unit),
+                t=motion.t,
+                y=motion.height,
+                marks=_marks(motion, events),
+            )
+        )
     fire = motion.fire
     return Picture(
         curves=curves,
@@ -64,9 +72,16 @@ def _paths(motion: ShotMotion) -> Paths:
             ground, height = scene.target.at(first.time)
             target = (abs(ground - first.ground), height - first.height)
     return Paths(
-        one="shot", many="shots", begin="launch", top="apex", x="distance", y="height",
-        items=items, limit=reach, aim=target,
-    )  # fmt: skip
+        one="shot",
+        many="shots",
+        begin="launch",
+        top="apex",
+        x="distance",
+        y="height",
+        items=items,
+        limit=reach,
+        aim=target,
+    )
 
 
 def _ground(motion: ShotMotion) -> Ground | None:
@@ -88,8 +103,9 @@ def shot_now(motion: ShotMotion, seconds: float) -> Now:
     unit = motion.take.header.length_unit
     gauges = [Gauge(label="speed", value=float(motion.speed[-1]), unit=SPEED.within(unit))]
     if motion.flies:
-        gauges.append(Gauge(label="height", value=float(motion.height[-1]),
-                            unit=LENGTH.within(unit)))  # fmt: skip
+        gauges.append(
+            Gauge(label="height", value=float(motion.height[-1]), unit=LENGTH.within(unit))
+        )
     first = int(np.searchsorted(motion.t, motion.t[-1] - seconds))
     across = motion.ground[first:]
     second = motion.height[first:] if motion.flies else across.imag

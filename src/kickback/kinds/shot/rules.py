@@ -104,9 +104,13 @@ def _own_speeds(motion: ShotMotion, role: Role) -> Track:
     if rule is None or not rule.value("scale"):
         return track
     return replace(
-        track, p=track.p / rule.value("scale"), v=track.logged, source="reported",
-        noise=track.logged_grid / 2, window=0,
-    )  # fmt: skip
+        track,
+        p=track.p / rule.value("scale"),
+        v=track.logged,
+        source="reported",
+        noise=track.logged_grid / 2,
+        window=0,
+    )
 
 
 def position_law(motion: ShotMotion, role: Role) -> Law | None:

@@ -131,15 +131,20 @@ class Scene:
         if place is None:
             unsure = abs(self._before(speed / pace, step) * pace - speed)
             back = speed * step / pace
-            return Launch(float(motion.begin[row]), speed.real * way, speed.imag,
-                          here - back.real * way, high - back.imag, unsure + noise)  # fmt: skip
+            return Launch(
+                float(motion.begin[row]),
+                speed.real * way,
+                speed.imag,
+                here - back.real * way,
+                high - back.imag,
+                unsure + noise,
+            )
         off = abs(complex(abs(here - place[0]), high - place[1]))
         gone = off / max(abs(speed) * step / pace, 1e-300)
         moved = gone > _MOVED
         first = self._before(speed / pace, step) * pace if moved else speed
         when = motion.begin[row] if moved else motion.t[row]
-        return Launch(float(when), first.real * way, first.imag, *place,
-                      noise + 1e-9 * abs(first))  # fmt: skip
+        return Launch(float(when), first.real * way, first.imag, *place, noise + 1e-9 * abs(first))
 
     def after(self, speed: complex, row: int) -> complex:
         """Return the speed after the step into a frame: along the ground + i·up."""
@@ -239,9 +244,11 @@ class Scene:
         errors = np.sqrt(np.diag(done.spread)) * sigma
         gone = -slope / (2 * bend)
         return Top(
-            float(motion.t[at] + gone), base + slope * gone / 2,
-            NINETY_FIVE * float(errors[1]) / (2 * abs(bend)), NINETY_FIVE * float(errors[0]),
-        )  # fmt: skip
+            float(motion.t[at] + gone),
+            base + slope * gone / 2,
+            NINETY_FIVE * float(errors[1]) / (2 * abs(bend)),
+            NINETY_FIVE * float(errors[0]),
+        )
 
     def hit(self, arc: Arc) -> Hit | None:
         """Return what ends a flight: where the path meets the height that it is stopped at."""
@@ -250,8 +257,14 @@ class Scene:
             return None
         last, step = arc.stop - 1, float(motion.step[arc.stop])
         if not motion.flies:
-            return Hit(float(motion.t[last]), complex(motion.ground[last]), 0.0,
-                       complex(motion.drift[last]), 0.0, step)  # fmt: skip
+            return Hit(
+                float(motion.t[last]),
+                complex(motion.ground[last]),
+                0.0,
+                complex(motion.drift[last]),
+                0.0,
+                step,
+            )
         level = self._level(arc)
         gone, sure, rise = self._crossing(last, level, step)
         pace = complex(motion.ground[last] - motion.ground[last - 1]) / float(motion.step[last])
@@ -259,8 +272,14 @@ class Scene:
         drift = complex(motion.drift[last])
         if motion.tracks[UP.name].source == "reported":  # no difference of rounded places
             rise = float(motion.rise[last]) - self.gravity * gone
-        return Hit(float(motion.t[last] + gone), complex(motion.ground[last]) + pace * gone, level,
-                   drift, rise, sure)  # fmt: skip
+        return Hit(
+            float(motion.t[last] + gone),
+            complex(motion.ground[last]) + pace * gone,
+            level,
+            drift,
+            rise,
+            sure,
+        )
 
     def _crossing(self, last: int, level: float, step: float) -> tuple[float, float, float]:
         """Return when after a frame the path meets a level, s, how surely, and the speed upward.
@@ -287,6 +306,9 @@ class Scene:
         if self.motion.speed[arc.stop] <= motion.rest_speed:
             return float(after[0])
         lowest = [float(motion.height[arc.stop])]
-        lowest += [float(np.min(motion.height[one.stop])) for one in motion.arcs
-                   if one.hits and one.stop < len(motion.t)]  # fmt: skip
+        lowest += [
+            float(np.min(motion.height[one.stop]))
+            for one in motion.arcs
+            if one.hits and one.stop < len(motion.t)
+        ]
         return min(lowest)

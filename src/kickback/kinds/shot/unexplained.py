@@ -37,8 +37,11 @@ def unexplained_of(motion: ShotMotion) -> Unexplained | None:
 
     ``Δv/dt = −g·up − k·v − q·|v|·v`` is fitted to all steps at once, then looked at.
     """
-    steps = [_steps(motion, slice(arc.start, arc.stop)) for arc in motion.arcs
-             if arc.stop - arc.start >= FEWEST_ROWS]  # fmt: skip
+    steps = [
+        _steps(motion, slice(arc.start, arc.stop))
+        for arc in motion.arcs
+        if arc.stop - arc.start >= FEWEST_ROWS
+    ]
     if not steps:
         return None
     v, gain, place = (np.concatenate(parts) for parts in zip(*steps, strict=True))
@@ -52,9 +55,11 @@ def unexplained_of(motion: ShotMotion) -> Unexplained | None:
     along = np.sum(left * way, axis=1)
     across = left - along[:, None] * way
     return Unexplained(
-        size=_mean_size(left), across=_mean_size(across), along=float(np.sqrt(np.mean(along**2))),
+        size=_mean_size(left),
+        across=_mean_size(across),
+        along=float(np.sqrt(np.mean(along**2))),
         cause=_cause(motion, across, along, way, place),
-    )  # fmt: skip
+    )
 
 
 def _mean_size(vectors: FloatArray) -> float:

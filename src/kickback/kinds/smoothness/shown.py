@@ -172,9 +172,15 @@ def shown_of(analysis: AnyAnalysis) -> Shown:
     nominal = take.header.frame_rate
     subject, on_screen = _paths(take, analysis)
     shown = Shown(
-        t=t, step=step, grid=clock.grid, counts=counts, hitches=rows,
-        usual=1 / nominal if nominal else median(step), subject=subject, on_screen=on_screen,
-    )  # fmt: skip
+        t=t,
+        step=step,
+        grid=clock.grid,
+        counts=counts,
+        hitches=rows,
+        usual=1 / nominal if nominal else median(step),
+        subject=subject,
+        on_screen=on_screen,
+    )
     display = analysis.options.display
     return shown if display is None else _at(shown, display)
 
@@ -208,6 +214,12 @@ def _at(shown: Shown, rate: float) -> Shown:
     counts = shown.counts[row].copy()
     counts[0] = False
     return Shown(
-        t=ticks, step=np.full(len(ticks), 1 / rate), grid=shown.grid, counts=counts,
-        hitches=shown.hitches, usual=1 / rate, subject=paths[0], on_screen=paths[1],
-    )  # fmt: skip
+        t=ticks,
+        step=np.full(len(ticks), 1 / rate),
+        grid=shown.grid,
+        counts=counts,
+        hitches=shown.hitches,
+        usual=1 / rate,
+        subject=paths[0],
+        on_screen=paths[1],
+    )

@@ -42,21 +42,32 @@ def _laws(motion: Motion) -> list[Law]:
 def _law(motion: Motion, names: tuple[str, str], found: list[Threshold]) -> Law:
     unit = SPEED.within(motion.take.header.length_unit)
     constants = tuple(
-        Constant(name="begins" if one.rising else "ends", value=one.value, unit=unit,
-                 stderr=max((one.high - one.low) / ROOT_12, 1e-12))
+        Constant(
+            name="begins" if one.rising else "ends",
+            value=one.value,
+            unit=unit,
+            stderr=max((one.high - one.low) / ROOT_12, 1e-12),
+        )
         for one in sorted(found, key=lambda one: not one.rising)
-    )  # fmt: skip
+    )
     late = max(one.late for one in found)
     reason = f"the label follows {late} frames late" if late else None
     if any(one.alike for one in found):
         reason = "all changes came about alike: a late label would follow another speed"
     phase = PhaseKey("state", part=f"{names[1]} over {names[0]}")
     return Law(
-        take=motion.take.name, role=STATE, phase=phase,
-        start=float(motion.begin[0]), end=float(motion.t[-1]), axis="state", family=THRESHOLD,
-        constants=constants, frames=sum(one.changes for one in found), frame=motion.clock.usual,
+        take=motion.take.name,
+        role=STATE,
+        phase=phase,
+        start=float(motion.begin[0]),
+        end=float(motion.t[-1]),
+        axis="state",
+        family=THRESHOLD,
+        constants=constants,
+        frames=sum(one.changes for one in found),
+        frame=motion.clock.usual,
         reason=reason,
-    )  # fmt: skip
+    )
 
 
 def _code(law: Law) -> str:
@@ -99,10 +110,15 @@ def _phases(motion: Motion) -> list[Phase]:
     if STATE.name not in motion.tracks:
         return []
     return [
-        Phase(track=STATE.name, name=one.name or "none", start=one.start, stop=one.stop,
-              inferred=False)
+        Phase(
+            track=STATE.name,
+            name=one.name or "none",
+            start=one.start,
+            stop=one.stop,
+            inferred=False,
+        )
         for one in labels_of(motion).stretches
-    ]  # fmt: skip
+    ]
 
 
 STATES = Aspect(

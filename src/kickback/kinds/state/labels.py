@@ -15,8 +15,16 @@ from kickback.takes.record import Record
 from kickback.takes.roles import Role
 from kickback.takes.take import FloatArray, Take
 
-__all__ = ["STATE", "Labels", "Stretch", "Threshold", "labels_of", "motion_in", "state_tracks",
-           "thresholds_of"]  # fmt: skip
+__all__ = [
+    "STATE",
+    "Labels",
+    "Stretch",
+    "Threshold",
+    "labels_of",
+    "motion_in",
+    "state_tracks",
+    "thresholds_of",
+]
 
 STATE = Role(name="state", missing="no state was recorded")
 
@@ -147,8 +155,16 @@ def _threshold(labels: Labels, one: str, other: str, rows: IntArray) -> Threshol
                 alike = not _varies(low, high)
                 if alike and late:
                     return None
-                return Threshold(slow=slow, fast=fast, rising=rising, low=ends[0], high=ends[1],
-                                 late=late, changes=len(at), alike=alike)  # fmt: skip
+                return Threshold(
+                    slow=slow,
+                    fast=fast,
+                    rising=rising,
+                    low=ends[0],
+                    high=ends[1],
+                    late=late,
+                    changes=len(at),
+                    alike=alike,
+                )
     return None
 
 

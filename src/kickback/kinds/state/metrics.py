@@ -34,9 +34,13 @@ _NAMED = 4
 
 def _one(motion: Motion, value: float, sure: float, remark: str = "") -> Occurrences:
     return Occurrences(
-        value=np.array([value]), start=motion.begin[:1], end=motion.t[-1:],
-        resolution=np.array([sure]), frame_shift=np.zeros(1), remark=remark,
-    )  # fmt: skip
+        value=np.array([value]),
+        start=motion.begin[:1],
+        end=motion.t[-1:],
+        resolution=np.array([sure]),
+        frame_shift=np.zeros(1),
+        remark=remark,
+    )
 
 
 def _count(scene: Any) -> Occurrences:
@@ -47,8 +51,11 @@ def _count(scene: Any) -> Occurrences:
     shown = durations(labels, motion.t, motion.begin)
     parts = [f"{name} {time / total:.0%}" for name, time in shown]
     every: Any = motion.take.header.extra.get("states")
-    never = [str(one) for one in every if str(one) not in labels.known] if isinstance(
-        every, list) else []  # fmt: skip
+    never = (
+        [str(one) for one in every if str(one) not in labels.known]
+        if isinstance(every, list)
+        else []
+    )
     remark = ", ".join(parts[: 2 * _NAMED])
     remark += f"; never: {', '.join(never[: 2 * _NAMED])}" if never else ""
     return _one(motion, float(len(labels.known)), 0.0, remark)
@@ -99,8 +106,14 @@ def _delay(scene: Any) -> Occurrences:
     remark = ", ".join(f"{one.slow}/{one.fast} {one.late} frames" for one in found if one.late)
     start = np.full(len(found), motion.begin[0])
     end = np.full(len(found), motion.t[-1])
-    return Occurrences(value=value, start=start, end=end, resolution=np.full(len(found), usual),
-                       frame_shift=np.full(len(found), usual), remark=remark)  # fmt: skip
+    return Occurrences(
+        value=value,
+        start=start,
+        end=end,
+        resolution=np.full(len(found), usual),
+        frame_shift=np.full(len(found), usual),
+        remark=remark,
+    )
 
 
 def contradicted(motion: Motion) -> tuple[BoolArray, str]:

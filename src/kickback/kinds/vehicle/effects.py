@@ -13,8 +13,14 @@ _BY_SPEED = ("steer.radius", "steer.slide_distance", "steer.speed_lost", "steer.
              "steer.standing_yaw_rate", "tilt.hop_height", "tilt.grounded_share")  # fmt: skip
 """What goes with the speed that it is driven at."""
 
-_PUSH = ("drive.top_speed", "drive.time_to_50", "drive.time_to_90",
-         "drive.time_to_top_speed", "drive.acceleration", "drive.throttle_ratio")  # fmt: skip
+_PUSH = (
+    "drive.top_speed",
+    "drive.time_to_50",
+    "drive.time_to_90",
+    "drive.time_to_top_speed",
+    "drive.acceleration",
+    "drive.throttle_ratio",
+)
 _BY_PHASE = {
     "speed-up": ("drive", *_BY_SPEED),
     "cruise": ("drive", *_BY_SPEED),

@@ -161,8 +161,9 @@ def check_surfaces(motion: VehicleMotion) -> list[Finding]:
     """Return that a vehicle drives on several surfaces, the usual one first."""
     if not motion.surfaces:
         return []
-    shares = [f"'{one.word}' ({float(np.mean(one.on)):.0%} of the frames)"
-              for one in motion.surfaces]  # fmt: skip
+    shares = [
+        f"'{one.word}' ({float(np.mean(one.on)):.0%} of the frames)" for one in motion.surfaces
+    ]
     return [finding(SURFACES, 0, len(motion.t), f"it drives on {', '.join(shares)}")]
 
 

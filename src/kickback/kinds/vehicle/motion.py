@@ -132,8 +132,9 @@ def read_motion(take: Take, clock: Clock, prints: Prints, options: Options) -> V
     if source == "recorded":
         aside = track("sideways", moved.imag, None if speed is None else speed.imag)
         if speed is not None and forward.source == "reported" and aside.source != "reported":
-            aside = replace(aside, v=speed.imag, tv=clock.t, source="reported", window=0,
-                            noise=own.grid / 2)  # fmt: skip
+            aside = replace(
+                aside, v=speed.imag, tv=clock.t, source="reported", window=0, noise=own.grid / 2
+            )
         turned = Column(axis="heading", p=heading, grid=printed_grid(prints, "heading"))
         tracks[YAW.name] = axis_track(turned, clock, segment)
         pace = float(np.max(np.abs(forward.v), initial=0.0))
@@ -234,9 +235,12 @@ def _others(take: Take, clock: Clock, prints: Prints) -> dict[str, Track]:
     if take.header.view != "top" and up in take:
         v = take.numbers(f"v{up}") if f"v{up}" in take else None
         column = Column(
-            axis=up, p=take.numbers(up), grid=printed_grid(prints, up), logged=v,
+            axis=up,
+            p=take.numbers(up),
+            grid=printed_grid(prints, up),
+            logged=v,
             logged_grid=0.0 if v is None else printed_grid(prints, f"v{up}"),
-        )  # fmt: skip
+        )
         found[UP.name] = axis_track(column, clock, alike)
     if {"pitch", "ground_pitch"} <= set(take.columns):
         tilt = Column(axis="pitch", p=take.numbers("pitch"), grid=printed_grid(prints, "pitch"))

@@ -9,8 +9,16 @@ from kickback.motion.motion import Event, Phase
 from kickback.motion.segments import BoolArray, IntArray, runs, stretches
 from kickback.takes.take import FloatArray
 
-__all__ = ["DRIVE", "STEER", "before", "drive_codes", "pressed", "steer_codes", "vehicle_events",
-           "vehicle_phases"]  # fmt: skip
+__all__ = [
+    "DRIVE",
+    "STEER",
+    "before",
+    "drive_codes",
+    "pressed",
+    "steer_codes",
+    "vehicle_events",
+    "vehicle_phases",
+]
 
 DRIVE = ("rest", "speed-up", "coast", "brake", "reverse", "airborne")
 """Phases along the heading by code."""

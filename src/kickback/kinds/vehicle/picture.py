@@ -24,23 +24,53 @@ def vehicle_picture(motion: VehicleMotion, _events: Sequence[Event]) -> Picture:
     """Return what a figure of a vehicle holds."""
     unit = motion.take.header.length_unit
     speed, turning = SPEED.within(unit), (ANGLE / TIME).within(unit)
-    curves = [Curve(label="forward speed", role=FORWARD.name, unit=speed, t=motion.forward.tv,
-                    y=motion.forward.v)]  # fmt: skip
+    curves = [
+        Curve(
+            label="forward speed",
+            role=FORWARD.name,
+            unit=speed,
+            t=motion.forward.tv,
+            y=motion.forward.v,
+        )
+    ]
     if motion.yaw is not None:
-        curves.append(Curve(label="turning", role=YAW.name, unit=turning, t=motion.yaw.tv,
-                            y=motion.yaw.v))  # fmt: skip
+        curves.append(
+            Curve(label="turning", role=YAW.name, unit=turning, t=motion.yaw.tv, y=motion.yaw.v)
+        )
     if motion.sideways is not None:
-        curves.append(Curve(label="sideways speed", role=SIDEWAYS.name, unit=speed,
-                            t=motion.sideways.tv, y=motion.sideways.v))  # fmt: skip
+        curves.append(
+            Curve(
+                label="sideways speed",
+                role=SIDEWAYS.name,
+                unit=speed,
+                t=motion.sideways.tv,
+                y=motion.sideways.v,
+            )
+        )
     if PITCH.name in motion.tracks:
         degrees = ANGLE.within(unit)
         take = motion.take
-        curves.append(Curve(label="tilt", role=PITCH.name, unit=degrees, t=motion.t,
-                            y=take.numbers("pitch"), beside=take.numbers("ground_pitch"),
-                            names=("body", "slope")))  # fmt: skip
+        curves.append(
+            Curve(
+                label="tilt",
+                role=PITCH.name,
+                unit=degrees,
+                t=motion.t,
+                y=take.numbers("pitch"),
+                beside=take.numbers("ground_pitch"),
+                names=("body", "slope"),
+            )
+        )
     if UP.name in motion.tracks:
-        curves.append(Curve(label="height", role=UP.name, unit=LENGTH.within(unit), t=motion.t,
-                            y=motion.tracks[UP.name].p))  # fmt: skip
+        curves.append(
+            Curve(
+                label="height",
+                role=UP.name,
+                unit=LENGTH.within(unit),
+                t=motion.t,
+                y=motion.tracks[UP.name].p,
+            )
+        )
     return Picture(
         curves=curves,
         inputs=_inputs(motion),
@@ -72,10 +102,14 @@ def _ground(motion: VehicleMotion) -> Ground | None:
     rows = np.unique(np.linspace(0, len(place) - 1, _ARROWS).astype(np.int64))
     along = np.exp(1j * np.deg2rad(motion.heading))
     arrows = [
-        Arrow(x=float(place[k].real), y=float(place[k].imag), dx=float(along[k].real),
-              dy=float(along[k].imag))
+        Arrow(
+            x=float(place[k].real),
+            y=float(place[k].imag),
+            dx=float(along[k].real),
+            dy=float(along[k].imag),
+        )
         for k in rows.tolist()
-    ]  # fmt: skip
+    ]
     return Ground(
         x=place.real,
         y=place.imag,
@@ -106,14 +140,19 @@ def _by_speed(motion: VehicleMotion) -> Points | None:
 def vehicle_now(motion: VehicleMotion, seconds: float) -> Now:
     """Return a vehicle at its last frame, and where it was of late."""
     unit = motion.take.header.length_unit
-    gauges = [Gauge(label="forward speed", value=float(motion.forward.v[-1]),
-                    unit=SPEED.within(unit))]  # fmt: skip
+    gauges = [
+        Gauge(label="forward speed", value=float(motion.forward.v[-1]), unit=SPEED.within(unit))
+    ]
     if motion.yaw is not None:
-        gauges.append(Gauge(label="turning", value=float(motion.yaw.v[-1]),
-                            unit=(ANGLE / TIME).within(unit)))  # fmt: skip
+        gauges.append(
+            Gauge(label="turning", value=float(motion.yaw.v[-1]), unit=(ANGLE / TIME).within(unit))
+        )
     if motion.sideways is not None:
-        gauges.append(Gauge(label="sideways speed", value=float(motion.sideways.v[-1]),
-                            unit=SPEED.within(unit)))  # fmt: skip
+        gauges.append(
+            Gauge(
+                label="sideways speed", value=float(motion.sideways.v[-1]), unit=SPEED.within(unit)
+            )
+        )
     first = int(np.searchsorted(motion.t, motion.t[-1] - seconds))
     place = motion.place[first:]
     return Now(gauges=gauges, trail=[(float(one.real), float(one.imag)) for one in place])

@@ -16,10 +16,12 @@ def _follows(law: Law) -> tuple[Consequence, ...]:
     push = law.constant("acceleration")
     return (
         Consequence(
-            phase=str(law.phase), what="settles at about",
-            value=push.value / law.value("rate"), unit=push.unit * TIME,
+            phase=str(law.phase),
+            what="settles at about",
+            value=push.value / law.value("rate"),
+            unit=push.unit * TIME,
         ),
-    )  # fmt: skip
+    )
 
 
 def _code(law: Law) -> str:

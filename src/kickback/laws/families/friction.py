@@ -17,10 +17,12 @@ def _follows(law: Law) -> tuple[Consequence, ...]:
     half = float(np.log(2)) / rate.value
     return (
         Consequence(
-            phase=str(law.phase), what="half-life of the speed", value=half,
+            phase=str(law.phase),
+            what="half-life of the speed",
+            value=half,
             unit=TIME.within(rate.unit.length),
         ),
-    )  # fmt: skip
+    )
 
 
 FRICTION = Family(

@@ -18,10 +18,12 @@ def _follows(law: Law) -> tuple[Consequence, ...]:
     time = float(np.log(10)) / rate.value
     return (
         Consequence(
-            phase=str(law.phase), what="nine tenths of the way", value=time,
+            phase=str(law.phase),
+            what="nine tenths of the way",
+            value=time,
             unit=TIME.within(rate.unit.length),
         ),
-    )  # fmt: skip
+    )
 
 
 def _push(law: Law) -> tuple[Constant, ...]:

@@ -24,10 +24,12 @@ def beside_panels(figure: Figure, place: Any, picture: Picture) -> dict[str, Any
     small = [
         name
         for name, wanted in (
-            ("turns", picture.turns), ("paths", picture.paths), ("points", picture.points),
+            ("turns", picture.turns),
+            ("paths", picture.paths),
+            ("points", picture.points),
         )
         if wanted is not None
-    ]  # fmt: skip
+    ]
     panels: dict[str, Any] = {}
     if picture.ground is not None:
         cells = place.subgridspec(3, 1, height_ratios=[2.6, 1.7, 1.3])
@@ -75,8 +77,14 @@ def _draw_several(axes: Any, several: Sequence[Paths | None]) -> None:
 
 def _draw_paths(axes: Any, paths: Paths, colour: str, width: float) -> None:
     if paths.limit is not None:
-        axes.plot(*paths.limit, color=colour, linewidth=1.0, linestyle=(0, (4, 2)), alpha=0.7,
-                  label="reach at that speed")  # fmt: skip
+        axes.plot(
+            *paths.limit,
+            color=colour,
+            linewidth=1.0,
+            linestyle=(0, (4, 2)),
+            alpha=0.7,
+            label="reach at that speed",
+        )
     if paths.aim is not None:
         axes.plot(*paths.aim, "X", color="#d55e00", markersize=9, label="target")
     if paths.limit is not None or paths.aim is not None:

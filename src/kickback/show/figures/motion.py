@@ -258,10 +258,11 @@ def _finish(rows: dict[str, Any], order: Sequence[str], data: Sequence[PlotData]
     picture = data[0].picture
     for curve in picture.curves:
         rows[curve.label].set_ylabel(
-            axis_label(curve.label, curve.unit).replace(" ", "\n") if curve.strip
+            axis_label(curve.label, curve.unit).replace(" ", "\n")
+            if curve.strip
             else axis_label(curve.label, curve.unit),
             **({"fontsize": 7} if curve.strip else {}),
-        )  # fmt: skip
+        )
     rows[order[-1]].set_xlabel("time [s]")
     for name in order[:-1]:
         rows[name].tick_params(labelbottom=False)
@@ -309,6 +310,7 @@ def _fact(item: PlotData) -> str:
     take = item.motion.take
     lines = [f"{take.name}: {len(take)} frames at {take.frame_rate:.4g}/s"]
     width = _FACTS_WIDE if item.picture.ground is not None else _FACTS
-    lines += textwrap.wrap(item.picture.stands_on, width, initial_indent="    ",
-                           subsequent_indent="    ")  # fmt: skip
+    lines += textwrap.wrap(
+        item.picture.stands_on, width, initial_indent="    ", subsequent_indent="    "
+    )
     return "\n".join(lines)

@@ -121,8 +121,11 @@ def _metric(axes: Any, row: OverRate) -> None:
 
     The band is as high as the budget: values that keep to it lie inside.
     """
-    known = [(item.rate, item.value, item.resolution or 0.0) for item in row.values
-             if item.value is not None]  # fmt: skip
+    known = [
+        (item.rate, item.value, item.resolution or 0.0)
+        for item in row.values
+        if item.value is not None
+    ]
     rate, value, error = (list(part) for part in zip(*known, strict=True))
     too_far = row.verdict == "drifts" and row.beyond
     colour = _TOO_FAR if too_far else _VERDICTS[row.verdict]

@@ -31,15 +31,24 @@ def reach_figure(result: Reach, way: str) -> Any:
                 _edge(axes, result, name, one, number, which)
         _frame(axes, result)
         handles, labels = axes.get_legend_handles_labels()
-        axes.legend(handles, labels, loc="upper right", frameon=True, framealpha=0.95,
-                    edgecolor="#dddddd", title="widest gap, surely")  # fmt: skip
+        axes.legend(
+            handles,
+            labels,
+            loc="upper right",
+            frameon=True,
+            framealpha=0.95,
+            edgecolor="#dddddd",
+            title="widest gap, surely",
+        )
         where = (
             "" if result.ceiling is None else f", ceiling at {result.ceiling / result.tile:g} tiles"
         )
         axes.set_title(
             f"frames in which the takeoff clears a gap, {way} first, at {rate:g} frames/s{where}",
-            loc="left", fontsize=12, pad=36,
-        )  # fmt: skip
+            loc="left",
+            fontsize=12,
+            pad=36,
+        )
         _key(axes, result)
     return figure
 
@@ -72,8 +81,18 @@ def _cell(
     axes.add_patch(Rectangle(corner, *size, color=colour, linewidth=0, zorder=1))
     text = str(count) if state == ALWAYS else "~" if state != NEVER else "·"
     box = {"boxstyle": "round,pad=0.12", "facecolor": colour, "edgecolor": "none"}
-    axes.text(across, up, text, ha="center", va="center", fontsize=10, zorder=6, bbox=box,
-              color=LINES[result.ways.index(way) % len(LINES)], fontweight="bold")  # fmt: skip
+    axes.text(
+        across,
+        up,
+        text,
+        ha="center",
+        va="center",
+        fontsize=10,
+        zorder=6,
+        bbox=box,
+        color=LINES[result.ways.index(way) % len(LINES)],
+        fontweight="bold",
+    )
 
 
 def _count(result: Reach, way: str, where: tuple[float, int, int]) -> int:
@@ -87,8 +106,17 @@ def _apart(axes: Any, result: Reach, where: tuple[int, int], size: tuple[float, 
 
     across, up = result.across[where[1]] / result.tile, result.up[where[0]] / result.tile
     inner = (across - 0.46 * size[0], up - 0.46 * size[1])
-    axes.add_patch(Rectangle(inner, 0.92 * size[0], 0.92 * size[1], fill=False, zorder=4,
-                             edgecolor=_APART, linewidth=1.6))  # fmt: skip
+    axes.add_patch(
+        Rectangle(
+            inner,
+            0.92 * size[0],
+            0.92 * size[1],
+            fill=False,
+            zorder=4,
+            edgecolor=_APART,
+            linewidth=1.6,
+        )
+    )
 
 
 def _spacing(values: Any, tile: float) -> float:
@@ -99,10 +127,14 @@ def _edge(axes: Any, result: Reach, way: str, rate: float, number: int, which: i
     """Draw the widest gap of a way over the steps, at a frame rate."""
     label = way if not which else None
     axes.plot(
-        result.edges[way, rate] / result.tile, result.finely / result.tile, label=label, zorder=5,
-        color=LINES[number % len(LINES)], linewidth=2.2 if not which else 1.1,
+        result.edges[way, rate] / result.tile,
+        result.finely / result.tile,
+        label=label,
+        zorder=5,
+        color=LINES[number % len(LINES)],
+        linewidth=2.2 if not which else 1.1,
         linestyle=_DASHES[which % len(_DASHES)],
-    )  # fmt: skip
+    )
 
 
 def _frame(axes: Any, result: Reach) -> None:
@@ -136,8 +168,14 @@ def envelope_figure(result: Envelope, tile: float) -> Any:
         across = result.across / tile
         for number, (rate, high) in enumerate(result.highest.items()):
             label = f"{rate:g} frames/s: {result.level[rate] / tile:.2f} on the level"
-            axes.plot(across, high / tile, color=LINES[number % len(LINES)], label=label,
-                      linestyle=_DASHES[number % len(_DASHES)], linewidth=1.8)  # fmt: skip
+            axes.plot(
+                across,
+                high / tile,
+                color=LINES[number % len(LINES)],
+                label=label,
+                linestyle=_DASHES[number % len(_DASHES)],
+                linewidth=1.8,
+            )
         first = next(iter(result.highest.values())) / tile
         axes.fill_between(across, first, np.nanmin(first), color="#e8eef4", zorder=0)
         axes.axhline(0.0, color="#888888", linewidth=1.0)
@@ -147,6 +185,8 @@ def envelope_figure(result: Envelope, tile: float) -> Any:
         axes.legend(loc="upper right", frameon=False)
         known = np.isfinite(first)
         below.plot(across[known], result.elevation[known], color=LINES[0])
-        below.set(xlabel=axis_label("distance from the launch", unit),
-                  ylabel=axis_label("by elevation", "deg"))  # fmt: skip
+        below.set(
+            xlabel=axis_label("distance from the launch", unit),
+            ylabel=axis_label("by elevation", "deg"),
+        )
     return figure

@@ -64,8 +64,15 @@ def _map(figure: Any, axes: Any, values: Any, leaps: Any) -> None:
     for (row, column), value in np.ndenumerate(values):
         if abs(value) >= MOVES:
             text = f"{value:+.1f}" + ("~" if leaps[row, column] else "")
-            axes.text(column, row, text, ha="center", va="center", fontsize=9,
-                      color="white" if abs(value) > 0.7 * _STRONG else "#222222")  # fmt: skip
+            axes.text(
+                column,
+                row,
+                text,
+                ha="center",
+                va="center",
+                fontsize=9,
+                color="white" if abs(value) > 0.7 * _STRONG else "#222222",
+            )
     bar = figure.colorbar(image, ax=axes, fraction=0.025, pad=0.01)
     bar.set_label("% for 1 %   (~: in leaps of frames; blank: not moved)", fontsize=9)
     bar.outline.set_visible(False)
@@ -91,8 +98,10 @@ def trade_figure(result: Swept) -> Any:
         bar = figure.colorbar(points, ax=axes, fraction=0.03, pad=0.01)
         bar.set_label(name)
         bar.outline.set_visible(False)
-        axes.set(xlabel=axis_label(trade.first, result.units[trade.first]),
-                 ylabel=axis_label(trade.second, result.units[trade.second]))  # fmt: skip
+        axes.set(
+            xlabel=axis_label(trade.first, result.units[trade.first]),
+            ylabel=axis_label(trade.second, result.units[trade.second]),
+        )
         text = (
             f"what can be had together, {trade.sets} of {trade.of} sets at {trade.rate:g} frames/s"
         )
@@ -116,9 +125,10 @@ def _coloured(result: Swept, first: str, second: str, rate: float) -> tuple[str,
     from scipy.stats import spearmanr
 
     rows = [
-        one for one in result.over(rate)
+        one
+        for one in result.over(rate)
         if None not in (one.metrics.get(first), one.metrics.get(second))
-    ]  # fmt: skip
+    ]
     other = [one.metrics[second] for one in rows]
     best: tuple[float, str, Any] = (-1.0, "", np.zeros(len(rows)))
     for knob in result.plan.knobs:

@@ -61,14 +61,19 @@ def _apart(analysis: AnyAnalysis, played: Sequence[Played], rate: float) -> list
         dimension = SPEED if channel_of(name).kind == "velocity" else LENGTH
         rows.append(
             Divergence(
-                take=analysis.take.name, rate=rate, column=name,
+                take=analysis.take.name,
+                rate=rate,
+                column=name,
                 unit=dimension.within(analysis.take.header.length_unit),
-                usual=float(np.median(gaps)), largest=float(gaps[worst]),
-                time=_time_of(analysis, worst), phase=_phase_at(analysis, worst),
-                noise=float(np.median(noise)), missing=missing,
+                usual=float(np.median(gaps)),
+                largest=float(gaps[worst]),
+                time=_time_of(analysis, worst),
+                phase=_phase_at(analysis, worst),
+                noise=float(np.median(noise)),
+                missing=missing,
                 within=float(np.mean(off)) <= 1 - _MOSTLY and not stretches(off, _LONGEST + 1),
             )
-        )  # fmt: skip
+        )
     return rows
 
 
@@ -94,12 +99,16 @@ def _metrics_apart(analysis: AnyAnalysis, played: Sequence[Played]) -> list[Metr
     shown = {metric.name for metric in all_metrics() if metric.display}
     return [
         MetricApart(
-            take=analysis.take.name, metric=name, unit=row.unit, own=row.value,
-            model=model[name].value, resolution=row.resolution or 0.0,
+            take=analysis.take.name,
+            metric=name,
+            unit=row.unit,
+            own=row.value,
+            model=model[name].value,
+            resolution=row.resolution or 0.0,
         )
         for name, row in own.items()
         if row.value is not None and name not in shown
-    ]  # fmt: skip
+    ]
 
 
 def _as_take(take: Take, played: Played) -> Take:

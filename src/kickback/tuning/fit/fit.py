@@ -119,15 +119,15 @@ def _alike_played(played: Played) -> bool:
     return all(np.array_equal(one[:, 0], one[:, 1]) for one in played.model.values())
 
 
-def _parted(
-    unread: Sequence[Unread], values: Mapping[str, Value], *, none: bool
-) -> list[Unread]:  # fmt: skip
+def _parted(unread: Sequence[Unread], values: Mapping[str, Value], *, none: bool) -> list[Unread]:
     """Return what is unread that is taken for none, or that has no value at all."""
     parts = [
-        Unread(names=tuple(name for name in one.names if (values.get(name) == 0.0) is none),
-               reason=one.reason)
+        Unread(
+            names=tuple(name for name in one.names if (values.get(name) == 0.0) is none),
+            reason=one.reason,
+        )
         for one in unread
-    ]  # fmt: skip
+    ]
     return [one for one in parts if one.names]
 
 
@@ -136,9 +136,8 @@ def _told(
 ) -> tuple[dict[str, Value], list[Number], list[Unread]]:
     """Return what is told, as it is written, without guesses that no play narrows down."""
     vague = [
-        one for one in numbers
-        if one.guess and (one.stderr or 0.0) > _VAGUE * abs(float(one.value))
-    ]  # fmt: skip
+        one for one in numbers if one.guess and (one.stderr or 0.0) > _VAGUE * abs(float(one.value))
+    ]
     names = {one.name for one in vague}
     kept = [replace(one, value=_written(one)) for one in numbers if one.name not in names]
     own = {one.name: one.value for one in kept}
@@ -227,9 +226,10 @@ def _alike(one: float, other: float) -> bool:
 
 def _usual(rates: Sequence[float]) -> float:
     """Return the rate of most takes; of several alike the one nearest to the usual."""
-    return max(rates, key=lambda rate: (
-        sum(_alike(one, rate) for one in rates), -abs(np.log(rate / _USUAL))
-    ))  # fmt: skip
+    return max(
+        rates,
+        key=lambda rate: (sum(_alike(one, rate) for one in rates), -abs(np.log(rate / _USUAL))),
+    )
 
 
 def _mistakes(
@@ -255,9 +255,11 @@ def _suspected(suspicions: Sequence[Suspicion]) -> list[SuspectedCause]:
 
 
 def _nearest(
-    fitting: Fitting, motions: Sequence[Any], numbers: Sequence[Number],
+    fitting: Fitting,
+    motions: Sequence[Any],
+    numbers: Sequence[Number],
     fixed: Mapping[str, Value],
-) -> tuple[dict[str, Value], list[Number]]:  # fmt: skip
+) -> tuple[dict[str, Value], list[Number]]:
     """Return the values, and numbers brought nearer, with which the model plays nearest.
 
     Words that no law tells are tried, all together.

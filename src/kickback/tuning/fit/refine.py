@@ -77,9 +77,11 @@ def usual_misfit(played: Sequence[Played], column: int = 0) -> float:
 
 
 def refined(
-    fitting: Fitting, motions: Sequence[Any], values: Mapping[str, Value],
+    fitting: Fitting,
+    motions: Sequence[Any],
+    values: Mapping[str, Value],
     numbers: Sequence[Number],
-) -> list[Number]:  # fmt: skip
+) -> list[Number]:
     """Return numbers with which the model plays nearest to motions; ``values`` are all of them.
 
     Those that are continuous are brought nearer by least squares, all at once, each by a few of
@@ -100,9 +102,12 @@ class _Search:
     """Numbers that are moved: a point says by how many of its errors each."""
 
     def __init__(
-        self, fitting: Fitting, motions: Sequence[Any], values: Mapping[str, Value],
+        self,
+        fitting: Fitting,
+        motions: Sequence[Any],
+        values: Mapping[str, Value],
         free: Sequence[Number],
-    ) -> None:  # fmt: skip
+    ) -> None:
         self._fitting, self._motions, self._values, self._free = fitting, motions, values, free
         self._timed = any(one.clock.grid and not one.clock.even for one in motions)
         self._start = np.array([float(one.value) for one in free])
@@ -151,8 +156,10 @@ class _Search:
 
 def _solved(
     at: Callable[[FloatArray], tuple[FloatArray, FloatArray]],
-    start: FloatArray, bounds: tuple[FloatArray, FloatArray], loss: str,
-) -> FloatArray:  # fmt: skip
+    start: FloatArray,
+    bounds: tuple[FloatArray, FloatArray],
+    loss: str,
+) -> FloatArray:
     """Return the point that leaves least; with ``soft_l1`` what is far off counts by its size."""
     from scipy.optimize import least_squares
 
@@ -165,9 +172,16 @@ def _solved(
         return known[key]
 
     found = least_squares(
-        lambda point: both(point)[0], np.clip(start, *bounds), jac=lambda point: both(point)[1],
-        bounds=bounds, loss=loss, f_scale=_OUTLIER, max_nfev=_ROUNDS, xtol=_TIGHT, ftol=_TIGHT,
-    )  # fmt: skip
+        lambda point: both(point)[0],
+        np.clip(start, *bounds),
+        jac=lambda point: both(point)[1],
+        bounds=bounds,
+        loss=loss,
+        f_scale=_OUTLIER,
+        max_nfev=_ROUNDS,
+        xtol=_TIGHT,
+        ftol=_TIGHT,
+    )
     return np.asarray(found.x)
 
 

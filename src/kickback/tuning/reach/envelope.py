@@ -59,8 +59,9 @@ def envelope(
         # nearer to the launch a shot is never lower at its best; between two elevations it dips
         top = np.maximum.accumulate(up.max(axis=0)[::-1])[::-1]
         highest[rate] = np.where(top >= low, top, np.nan)
-    return Envelope(across=across, highest=highest, elevation=elevation, level=level,
-                    length=length_unit)  # fmt: skip
+    return Envelope(
+        across=across, highest=highest, elevation=elevation, level=level, length=length_unit
+    )
 
 
 def _played(values: Mapping[str, Value], rate: float) -> tuple[FloatArray, FloatArray]:

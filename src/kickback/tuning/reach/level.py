@@ -30,9 +30,12 @@ def judge(
         under = [k for k, gap in enumerate(gaps) if gap.ceiling == ceiling]
         some = [gaps[k] for k in under]
         found = reach(
-            parameters, kind=kind, rates=rates, ceiling=ceiling,
+            parameters,
+            kind=kind,
+            rates=rates,
+            ceiling=ceiling,
             grid=(np.array([gap.across for gap in some]), np.array([gap.up for gap in some])),
-        )  # fmt: skip
+        )
         out |= {k: _judged(found, gap) for k, gap in zip(under, some, strict=True)}
     return [out[k] for k in range(len(gaps))]
 
@@ -61,5 +64,11 @@ def _by(found: Reach, gap: Gap, way: str, row: int, column: int) -> Judged:
     frames = {rate: int(found.found[way, rate].surely[row, column]) for rate in found.rates}
     best = [int(found.found[way, rate].at_best[row, column]) for rate in found.rates]
     worst = min(frames, key=lambda rate: (frames[rate], frames[rate] / rate))
-    return Judged(gap=gap, way=way, rate=worst, frames=frames[worst], by_rate=frames,
-                  sometimes=not frames[worst] and min(best) > 0)  # fmt: skip
+    return Judged(
+        gap=gap,
+        way=way,
+        rate=worst,
+        frames=frames[worst],
+        by_rate=frames,
+        sometimes=not frames[worst] and min(best) > 0,
+    )

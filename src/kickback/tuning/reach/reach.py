@@ -70,17 +70,29 @@ def reach(
     across, up = _gaps(across), _steps(up, ceiling)
     finely = np.linspace(up[0], up[-1], _FINELY)
     return Reach(
-        kind=kind, values=values, across=across, up=up, ceiling=ceiling, length=length_unit,
-        tile=tile, rates=list(rates), ways=own, missing=missing,
-        found={key: clears(across, up) for key, clears in played.items()}, finely=finely,
+        kind=kind,
+        values=values,
+        across=across,
+        up=up,
+        ceiling=ceiling,
+        length=length_unit,
+        tile=tile,
+        rates=list(rates),
+        ways=own,
+        missing=missing,
+        found={key: clears(across, up) for key, clears in played.items()},
+        finely=finely,
         edges={key: clears(across[:1], finely).farthest for key, clears in played.items()},
-    )  # fmt: skip
+    )
 
 
 def _played(
-    players: Mapping[float, Callable[[str], Clearing]], own: list[str], missing: dict[str, str], *,
+    players: Mapping[float, Callable[[str], Clearing]],
+    own: list[str],
+    missing: dict[str, str],
+    *,
     all_of_them: bool,
-) -> dict[tuple[str, float], Clearing]:  # fmt: skip
+) -> dict[tuple[str, float], Clearing]:
     """Play ways; one with too many presses goes over to the missing, unless all are asked for."""
     played: dict[tuple[str, float], Clearing] = {}
     for name in list(own):

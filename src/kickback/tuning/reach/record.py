@@ -138,8 +138,14 @@ class Level(Record, frozen=True, kw_only=True):
         for one in self.gaps:
             gap, way = one.gap, one.way if one.frames else None
             base = {
-                "gap": gap.name, "across": gap.across, "up": gap.up, "ceiling": gap.ceiling,
-                "unit": self.length, "way": way, "asked": gap.frames, "verdict": one.verdict,
-            }  # fmt: skip
+                "gap": gap.name,
+                "across": gap.across,
+                "up": gap.up,
+                "ceiling": gap.ceiling,
+                "unit": self.length,
+                "way": way,
+                "asked": gap.frames,
+                "verdict": one.verdict,
+            }
             rows += [base | {"rate": rate, "frames": count} for rate, count in one.by_rate.items()]
         return rows

@@ -79,9 +79,12 @@ class _Search:
     """The metrics of values whose logarithms are moved, up to limits."""
 
     def __init__(
-        self, metrics: Metrics, names: Sequence[str], wanted: FloatArray,
+        self,
+        metrics: Metrics,
+        names: Sequence[str],
+        wanted: FloatArray,
         limits: Mapping[str, float],
-    ) -> None:  # fmt: skip
+    ) -> None:
         self._metrics, self._names, self._wanted = metrics, names, wanted
         self.most = np.log([limits.get(name, np.inf) for name in names])
 

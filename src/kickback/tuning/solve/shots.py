@@ -124,15 +124,21 @@ def solve_shot(
 
 def _flight(values: Mapping[str, Value], speed: float | None = None) -> Flight:
     return Flight(
-        float(values["launch_speed"]) if speed is None else speed, float(values["gravity"]),
-        float(values["linear_drag"]), float(values["quadratic_drag"]),
-    )  # fmt: skip
+        float(values["launch_speed"]) if speed is None else speed,
+        float(values["gravity"]),
+        float(values["linear_drag"]),
+        float(values["quadratic_drag"]),
+    )
 
 
 def _led(
-    values: Mapping[str, Value], target: tuple[float, float], moves: tuple[float, float],
-    angle: float | None, which: int, rate: float,
-) -> Way | None:  # fmt: skip
+    values: Mapping[str, Value],
+    target: tuple[float, float],
+    moves: tuple[float, float],
+    angle: float | None,
+    which: int,
+    rate: float,
+) -> Way | None:
     """Return the way that hits a target where it is when the shot arrives; None where none does."""
 
     def at(wait: float) -> Way | None:
@@ -156,9 +162,12 @@ def _led(
 
 
 def _way(
-    values: Mapping[str, Value], place: tuple[float, float], angle: float | None, which: int,
+    values: Mapping[str, Value],
+    place: tuple[float, float],
+    angle: float | None,
+    which: int,
     rate: float,
-) -> Way | None:  # fmt: skip
+) -> Way | None:
     """Return one way to hit a place that stays."""
     if angle is not None:
         speed = _speed_at(values, place, angle, rate)
@@ -170,8 +179,10 @@ def _way(
     near = elevations[which]
     own = _root(
         lambda one: _path(values, one, flight.speed, rate, place[0]).height(place[0]) - place[1],
-        max(near - _NEAR, -89.9), near, min(near + _NEAR, 89.9),
-    )  # fmt: skip
+        max(near - _NEAR, -89.9),
+        near,
+        min(near + _NEAR, 89.9),
+    )
     return None if own is None else _told(values, place, own, flight.speed, rate)
 
 
@@ -237,8 +248,14 @@ def _played(
         {"length": _BEGIN + long, "input": [{"at": _BEGIN, "until": _BEGIN + long, "fire": 1.0}]},
         "shot",
     )
-    own = {**values, "elevation": elevation, "launch_speed": speed, "scatter": 0.0,
-           "muzzle_height": depth, "cadence": 10 * long}  # fmt: skip
+    own = {
+        **values,
+        "elevation": elevation,
+        "launch_speed": speed,
+        "scatter": 0.0,
+        "muzzle_height": depth,
+        "cadence": 10 * long,
+    }
     take = model_named("shot").simulate(own, drill, frame_rate=rate)
     x, y, t = (take.numbers(name) for name in ("x", "y", "t"))
     first = int(np.flatnonzero(np.hypot(x - x[0], y - y[0]) > 0)[0]) - 1
@@ -246,9 +263,12 @@ def _played(
 
 
 def _told(
-    values: Mapping[str, Value], place: tuple[float, float], elevation: float, speed: float,
+    values: Mapping[str, Value],
+    place: tuple[float, float],
+    elevation: float,
+    speed: float,
     rate: float,
-) -> Way:  # fmt: skip
+) -> Way:
     path = _path(values, elevation, speed, rate, place[0])
     found = path.at(place[0])
     if found is None:

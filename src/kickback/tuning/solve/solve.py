@@ -81,11 +81,15 @@ def solve(
         name for one in problem.wished for name in problem.able(one) if name not in names
     )
     return Solution(
-        kind=kind, rate=rate, values=values, exact=exact,
-        changed={name: problem.values[name] for name in names}, free=list(free),
+        kind=kind,
+        rate=rate,
+        values=values,
+        exact=exact,
+        changed={name: problem.values[name] for name in names},
+        free=list(free),
         nearest=not found.solved,
         got=_got(problem, exact, values, rates, length_unit),
-    )  # fmt: skip
+    )
 
 
 class _Problem(Record, frozen=True, kw_only=True):
@@ -104,10 +108,12 @@ class _Problem(Record, frozen=True, kw_only=True):
         """Return the parameters that a wish can be had by, but for those that are kept."""
         kept = self.keep if keep is None else keep
         return [
-            one for one in wish.knobs
-            if one not in kept and one not in self.ties
+            one
+            for one in wish.knobs
+            if one not in kept
+            and one not in self.ties
             and self.wishing.works(wish.metric, one, self.values)
-        ]  # fmt: skip
+        ]
 
     @property
     def enough(self) -> bool:
@@ -153,8 +159,10 @@ class _Problem(Record, frozen=True, kw_only=True):
         start = {name: float(self.values[name]) or _BEGIN for name in knobs}
         return newton(
             lambda sets: self.metrics([self.full(one) for one in sets], self.rate),
-            start, self.wanted, self.wishing.limits,
-        )  # fmt: skip
+            start,
+            self.wanted,
+            self.wishing.limits,
+        )
 
     def best(self) -> Found:
         """Return the first parameters that fulfil the wishes; the nearest where none do."""
@@ -195,11 +203,15 @@ class _Problem(Record, frozen=True, kw_only=True):
     def of(self, rows: Sequence[int], values: Mapping[str, Value] | None = None) -> "_Problem":
         """Return the problem of some wishes, from other values on where they are given."""
         return _Problem(
-            kind=self.kind, wishing=self.wishing, values=self.values if values is None else values,
+            kind=self.kind,
+            wishing=self.wishing,
+            values=self.values if values is None else values,
             wished=[self.wished[k] for k in rows],
             wanted=self.wanted[np.array(rows, dtype=np.int64)],
-            keep=self.keep, ties=self.ties, rate=self.rate,
-        )  # fmt: skip
+            keep=self.keep,
+            ties=self.ties,
+            rate=self.rate,
+        )
 
     def without(self, metric: str) -> "_Problem":
         """Return the problem without a wish."""
@@ -208,9 +220,15 @@ class _Problem(Record, frozen=True, kw_only=True):
     def freeing(self, name: str) -> "_Problem":
         """Return the problem with a parameter that is no longer kept."""
         return _Problem(
-            kind=self.kind, wishing=self.wishing, values=self.values, wished=self.wished,
-            wanted=self.wanted, keep=self.keep - {name}, ties=self.ties, rate=self.rate,
-        )  # fmt: skip
+            kind=self.kind,
+            wishing=self.wishing,
+            values=self.values,
+            wished=self.wished,
+            wanted=self.wanted,
+            keep=self.keep - {name},
+            ties=self.ties,
+            rate=self.rate,
+        )
 
 
 def _in_parts(problem: _Problem, unsettled: _Problem) -> Found:
@@ -235,9 +253,12 @@ def _in_parts(problem: _Problem, unsettled: _Problem) -> Found:
 
 
 def _problem(
-    kind: str, parameters: Mapping[str, Value], wishes: Mapping[str, float],
-    keep: Collection[str], rate: float,
-) -> _Problem:  # fmt: skip
+    kind: str,
+    parameters: Mapping[str, Value],
+    wishes: Mapping[str, float],
+    keep: Collection[str],
+    rate: float,
+) -> _Problem:
     wishing = wishing_of(kind)
     wished = _wished(wishing, wishes)
     values = wishing.checked(parameters, "parameters")
@@ -245,12 +266,21 @@ def _problem(
         if name not in values:
             raise UsageError(f"no parameter '{name}' to be kept{nearest(name, values)}")
     asked = {one.knobs[0] for one in wished} | set(keep)
-    ties = {one: by for one, by in wishing.ties.items()
-            if values[one] == values[by] and one not in asked}  # fmt: skip
+    ties = {
+        one: by
+        for one, by in wishing.ties.items()
+        if values[one] == values[by] and one not in asked
+    }
     return _Problem(
-        kind=kind, wishing=wishing, values=values, wished=wished,
-        wanted=np.array([*wishes.values()]), keep=frozenset(keep), ties=ties, rate=rate,
-    )  # fmt: skip
+        kind=kind,
+        wishing=wishing,
+        values=values,
+        wished=wished,
+        wanted=np.array([*wishes.values()]),
+        keep=frozenset(keep),
+        ties=ties,
+        rate=rate,
+    )
 
 
 def _wished(wishing: Wishing, wishes: Mapping[str, float]) -> list[Wishable]:
@@ -273,10 +303,11 @@ def _conflict(problem: _Problem, length: str) -> Conflict | None:
     if problem.enough:
         return None
     few = next(
-        some for many in range(1, len(problem.wished) + 1)
+        some
+        for many in range(1, len(problem.wished) + 1)
         for some in combinations(problem.wished, many)
         if len({name for one in some for name in problem.able(one)}) < many
-    )  # fmt: skip
+    )
     return _explained(problem, few, length)
 
 
@@ -289,14 +320,24 @@ def _explained(problem: _Problem, some: Sequence[Wishable], length: str) -> Conf
     for one in some:
         rest = problem.without(one.metric)
         becomes = _given_up(problem, rest, one)
-        choices.append(Choice(name=one.metric, unit=str(unit_of(one.metric, length)), kept=False,
-                              wanted=wanted[one.metric], becomes=becomes))  # fmt: skip
+        choices.append(
+            Choice(
+                name=one.metric,
+                unit=str(unit_of(one.metric, length)),
+                kept=False,
+                wanted=wanted[one.metric],
+                becomes=becomes,
+            )
+        )
     for name in kept:
         freed = problem.freeing(name)
         found = freed.found(freed.assigned()) if freed.enough else None
         becomes = found.values.get(name) if found is not None and found.solved else None
-        choices.append(Choice(name=name, unit="", kept=True, wanted=float(problem.values[name]),
-                              becomes=becomes))  # fmt: skip
+        choices.append(
+            Choice(
+                name=name, unit="", kept=True, wanted=float(problem.values[name]), becomes=becomes
+            )
+        )
     return Conflict(
         wishes=tuple(one.metric for one in some), knobs=tuple(knobs), kept=kept, choices=choices
     )
@@ -318,9 +359,12 @@ def _given_up(problem: _Problem, rest: _Problem, wish: Wishable) -> float | None
 
 
 def _got(
-    problem: _Problem, exact: Mapping[str, Value], values: Mapping[str, Value],
-    rates: Sequence[float], length: str,
-) -> list[Got]:  # fmt: skip
+    problem: _Problem,
+    exact: Mapping[str, Value],
+    values: Mapping[str, Value],
+    rates: Sequence[float],
+    length: str,
+) -> list[Got]:
     """Return what becomes of each wish."""
     before, solved, rounded = problem.metrics([problem.values, exact, values], problem.rate)
     others = {rate: problem.metrics([values], rate)[0] for rate in rates}
@@ -330,12 +374,16 @@ def _got(
 
     return [
         Got(
-            metric=one.metric, unit=unit_of(one.metric, length), wanted=float(problem.wanted[k]),
-            before=shown(before[k]), solved=shown(solved[k]), rounded=shown(rounded[k]),
+            metric=one.metric,
+            unit=unit_of(one.metric, length),
+            wanted=float(problem.wanted[k]),
+            before=shown(before[k]),
+            solved=shown(solved[k]),
+            rounded=shown(rounded[k]),
             by_rate={rate: shown(row[k]) for rate, row in others.items()},
         )
         for k, one in enumerate(problem.wished)
-    ]  # fmt: skip
+    ]
 
 
 def _as_it_was(
@@ -344,6 +392,12 @@ def _as_it_was(
     """Return a solution that changes nothing, with why."""
     values = dict(problem.values)
     return Solution(
-        kind=problem.kind, rate=problem.rate, values=values, exact=values, changed={}, free=[],
-        got=_got(problem, values, values, rates, length), conflict=conflict,
-    )  # fmt: skip
+        kind=problem.kind,
+        rate=problem.rate,
+        values=values,
+        exact=values,
+        changed={},
+        free=[],
+        got=_got(problem, values, values, rates, length),
+        conflict=conflict,
+    )

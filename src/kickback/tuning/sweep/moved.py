@@ -26,12 +26,15 @@ def swept(
     plan: SweepPlan, rates: Sequence[float], points: Sequence[Point], units: dict[str, str]
 ) -> Swept:
     """Return a sweep with its elasticities: ``ln(m₊/m₋) / ln(p₊/p₋)`` about the base."""
-    result = Swept(plan=plan, rates=list(rates), points=list(points), units=units, elasticities=[],
-                   unmoved=[])  # fmt: skip
+    result = Swept(
+        plan=plan, rates=list(rates), points=list(points), units=units, elasticities=[], unmoved=[]
+    )
     rows = [
-        one for rate in rates for k, name in enumerate(plan.nudged)
+        one
+        for rate in rates
+        for k, name in enumerate(plan.nudged)
         for one in _of(result, name, (1 + 2 * k, 2 + 2 * k), rate)
-    ]  # fmt: skip
+    ]
     moved = {one.parameter for one in rows if abs(one.value) >= MOVES}
     unmoved = [name for name in plan.nudged if name not in moved]
     return replace(result, elasticities=rows, unmoved=unmoved)
@@ -87,18 +90,34 @@ def _trade(result: Swept, first: str, second: str, rate: float) -> Trade:
     edges = np.linspace(one.min(), one.max(), _BANDS + 1)
     place = np.clip(np.digitize(one, edges[1:-1]), 0, _BANDS - 1)
     bands = [
-        (float(edges[k]), float(edges[k + 1]), float(other[place == k].min()),
-         float(other[place == k].max()))
-        for k in range(_BANDS) if (place == k).any()
-    ]  # fmt: skip
+        (
+            float(edges[k]),
+            float(edges[k + 1]),
+            float(other[place == k].min()),
+            float(other[place == k].max()),
+        )
+        for k in range(_BANDS)
+        if (place == k).any()
+    ]
     corners = [
-        Corner(first_high=high, second_high=up,
-               sets=int(np.sum(_end(one, high=high) & _end(other, high=up))))
-        for high in (True, False) for up in (True, False)
-    ]  # fmt: skip
-    return Trade(first=first, second=second, rate=rate, rank=float(spearmanr(one, other)[0]),
-                 sets=len(one), of=len(result.over(rate)),
-                 bands=bands, corners=corners)  # fmt: skip
+        Corner(
+            first_high=high,
+            second_high=up,
+            sets=int(np.sum(_end(one, high=high) & _end(other, high=up))),
+        )
+        for high in (True, False)
+        for up in (True, False)
+    ]
+    return Trade(
+        first=first,
+        second=second,
+        rate=rate,
+        rank=float(spearmanr(one, other)[0]),
+        sets=len(one),
+        of=len(result.over(rate)),
+        bands=bands,
+        corners=corners,
+    )
 
 
 def _end(values: FloatArray, *, high: bool) -> np.ndarray:

@@ -40,8 +40,9 @@ def planned(
     beside = [{name: float(base[name]) * (1 + sign * nudge)} for name in nudged for sign in (-1, 1)]
     swept = [one for one in knobs if one.swept]
     some = _sampled(swept, samples, seed) if samples is not None else _gridded(swept, grid)
-    return SweepPlan(base=dict(base), knobs=list(knobs), nudged=nudged, nudge=nudge,
-                     sets=[{}, *beside, *some])  # fmt: skip
+    return SweepPlan(
+        base=dict(base), knobs=list(knobs), nudged=nudged, nudge=nudge, sets=[{}, *beside, *some]
+    )
 
 
 def _gridded(knobs: Sequence[Knob], grid: int) -> list[dict[str, float]]:
@@ -71,8 +72,9 @@ def _sampled(knobs: Sequence[Knob], samples: int, seed: int) -> list[dict[str, f
     drawn = qmc.LatinHypercube(d=len(knobs), rng=np.random.default_rng(seed)).random(samples)
     columns = [
         [one.values[int(share * len(one.values))] for share in drawn[:, k]]
-        if one.values else list(_between(one, drawn[:, k]))
+        if one.values
+        else list(_between(one, drawn[:, k]))
         for k, one in enumerate(knobs)
-    ]  # fmt: skip
+    ]
     names = [one.name for one in knobs]
     return [dict(zip(names, row, strict=True)) for row in zip(*columns, strict=True)]

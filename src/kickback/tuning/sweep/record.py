@@ -113,9 +113,10 @@ class Swept(Record, frozen=True, kw_only=True):
         """Return the points of the base and of the ranges, at a frame rate."""
         first = self.plan.first_swept
         return [
-            one for one in self.points
+            one
+            for one in self.points
             if one.rate == rate and (one.number == 0 or one.number >= first)
-        ]  # fmt: skip
+        ]
 
     def at(self, number: int, rate: float) -> Mapping[str, float | None]:
         """Return the metrics of a set at a frame rate; empty where it has none."""

@@ -42,8 +42,14 @@ def _jumps(laws: Sequence[Law], _: Mapping[str, Number]) -> list[Number]:
     if not kinds:
         return []
     many = float(1 + (SECOND_AIR_JUMP in kinds))
-    return [Number(name="air_jumps", value=many, source=kinds[-1].phase,
-                   note="as many as were seen in a flight")]  # fmt: skip
+    return [
+        Number(
+            name="air_jumps",
+            value=many,
+            source=kinds[-1].phase,
+            note="as many as were seen in a flight",
+        )
+    ]
 
 
 def _release(_: Sequence[Law], known: Mapping[str, Number]) -> list[Number]:
@@ -80,8 +86,14 @@ def _held_down(laws: Sequence[Law], known: Mapping[str, Number]) -> list[Number]
         out.append(Number(name="fast_fall", value=factor, stderr=error, source=str(FAST_FALL)))
     most = _value(laws, FAST_LIMIT, "speed")
     if most is not None and "terminal_speed" not in known:
-        out.append(Number(name="terminal_speed", value=most[0] / factor, stderr=most[1],
-                          source=str(FAST_LIMIT)))  # fmt: skip
+        out.append(
+            Number(
+                name="terminal_speed",
+                value=most[0] / factor,
+                stderr=most[1],
+                source=str(FAST_LIMIT),
+            )
+        )
     return out
 
 
@@ -92,11 +104,18 @@ def _at_walls(laws: Sequence[Law], known: Mapping[str, Number]) -> list[Number]:
         return []
     note = "seen at walls alone"
     return [
-        Number(name="gravity_fall", value=found[0], stderr=found[1], source=str(WALL_SLIDE),
-               note=note),
-        Number(name="gravity_rise", value=found[0], stderr=GUESS * found[0], source=PLAY,
-               note=note, guess=True),
-    ]  # fmt: skip
+        Number(
+            name="gravity_fall", value=found[0], stderr=found[1], source=str(WALL_SLIDE), note=note
+        ),
+        Number(
+            name="gravity_rise",
+            value=found[0],
+            stderr=GUESS * found[0],
+            source=PLAY,
+            note=note,
+            guess=True,
+        ),
+    ]
 
 
 DERIVED = (_held, _jumps, _release, _held_down, _at_walls)

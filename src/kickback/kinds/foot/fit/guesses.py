@@ -51,8 +51,16 @@ def guessed(missing: Sequence[Missing], numbers: Sequence[Number]) -> list[Numbe
     for one in missing:
         value = _alike(one.name, known) if one.played or one.name in ALWAYS else None
         if value is not None:
-            found.append(Number(name=one.name, value=value, stderr=GUESS * value, source=PLAY,
-                                note=one.reason, guess=True))  # fmt: skip
+            found.append(
+                Number(
+                    name=one.name,
+                    value=value,
+                    stderr=GUESS * value,
+                    source=PLAY,
+                    note=one.reason,
+                    guess=True,
+                )
+            )
     return found
 
 
@@ -98,6 +106,7 @@ def _in_other_units(values: Mapping[str, Value], scale: float) -> dict[str, Valu
     if 1 / _OTHER_UNIT < scale < _OTHER_UNIT:
         return {}
     return {
-        name: _own_value(name) * scale for name, one in PARAMETERS.items()
+        name: _own_value(name) * scale
+        for name, one in PARAMETERS.items()
         if one.unit.startswith("L") and name not in values and _own_value(name)
-    }  # fmt: skip
+    }

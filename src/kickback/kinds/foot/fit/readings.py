@@ -72,9 +72,13 @@ _FIRST_ORDER = {"first-order-factor": _by_first_order}
 
 def _rate(parameter: str, phase: PhaseKey, family: Family, movement: str) -> Reading:
     return Reading(
-        parameter=parameter, phase=phase, family=family, constant="rate", movement=movement,
+        parameter=parameter,
+        phase=phase,
+        family=family,
+        constant="rate",
+        movement=movement,
         converts=_FIRST_ORDER,
-    )  # fmt: skip
+    )
 
 
 def _plain(
@@ -92,9 +96,12 @@ def _ground(parameter: str, phase: PhaseKey, family: Family, constant: str, kind
 
 def _air(parameter: str, phase: str, family: Family) -> Reading:
     return Reading(
-        parameter=parameter, phase=PhaseKey(phase, medium=_AIR), family=family, constant="rate",
+        parameter=parameter,
+        phase=PhaseKey(phase, medium=_AIR),
+        family=family,
+        constant="rate",
         converts=_FIRST_ORDER,
-    )  # fmt: skip
+    )
 
 
 READINGS: tuple[Reading, ...] = (
@@ -214,9 +221,11 @@ def _movement(laws: Sequence[Law]) -> Number | None:
         return None
     law = max(found, key=lambda one: one.frames)
     return Number(
-        name="ground_movement", value=MOVEMENTS[_family(law)], source=law.name,
+        name="ground_movement",
+        value=MOVEMENTS[_family(law)],
+        source=law.name,
         note=law.reason or "",
-    )  # fmt: skip
+    )
 
 
 def _family(law: Law) -> Family:
@@ -286,14 +295,26 @@ def _narrowed(name: str, found: Sequence[_Found], source: str) -> Number:
     ranges = [one.between or (one.value, one.value) for one in found]
     low, high = max(a for a, _ in ranges), min(b for _, b in ranges)
     if np.isinf(high):
-        return Number(name=name, value=low, stderr=None, between=(low, high), source=source,
-                      note=f"more than {low:.4g} s: nothing shows where it ends")  # fmt: skip
+        return Number(
+            name=name,
+            value=low,
+            stderr=None,
+            between=(low, high),
+            source=source,
+            note=f"more than {low:.4g} s: nothing shows where it ends",
+        )
     note = ""
     if low > high:
         note = f"takes differ, {high:.4g} to {low:.4g} s"
         low, high = high, low
-    return Number(name=name, value=(low + high) / 2, stderr=float((high - low) / np.sqrt(12)),
-                  between=(low, high), source=source, note=note)  # fmt: skip
+    return Number(
+        name=name,
+        value=(low + high) / 2,
+        stderr=float((high - low) / np.sqrt(12)),
+        between=(low, high),
+        source=source,
+        note=note,
+    )
 
 
 def _missing(reading: Reading, laws: Sequence[Law]) -> Missing:
@@ -312,14 +333,19 @@ def _reverse(laws: Sequence[Law], numbers: Sequence[Number]) -> list[Number]:
     """Return the top speed toward the axis's start, where it is another."""
     ahead = {one.name: one for one in numbers}.get("run_speed")
     back = [
-        law for law in laws
+        law
+        for law in laws
         if law.phase.base == "cruise" and law.phase.side == side_name(law.axis, -1.0)
-    ]  # fmt: skip
+    ]
     if ahead is None or not back:
         return []
     found = [
-        _Found(law=law, value=abs(law.value("speed")), between=None,
-               stderr=law.constant("speed").stderr or 0.0)
+        _Found(
+            law=law,
+            value=abs(law.value("speed")),
+            between=None,
+            stderr=law.constant("speed").stderr or 0.0,
+        )
         for law in back
-    ]  # fmt: skip
+    ]
     return [_weighed("reverse_speed", found)]

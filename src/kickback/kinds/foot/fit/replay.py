@@ -50,9 +50,14 @@ def play_again(motion: FootMotion, sets: Sequence[Mapping[str, Value]]) -> Playe
     held = {name: take.numbers(name) for name in _INPUTS if name in take}
     view = take.header.view
     drill = _Replay(
-        name="replay", length=float(motion.t[-1] - motion.begin[0]), inputs=(), view=view,
-        columns=tuple(held), floor=world.floor, held=held,
-    )  # fmt: skip
+        name="replay",
+        length=float(motion.t[-1] - motion.begin[0]),
+        inputs=(),
+        view=view,
+        columns=tuple(held),
+        floor=world.floor,
+        held=held,
+    )
     columns = run_foot(sets, drill, steps_of_both(motion), _begin(motion, len(sets)))
     own, noise = _own(motion)
     height = up_axis(take.header)
@@ -75,8 +80,10 @@ def _begin(motion: FootMotion, count: int) -> State:
     header = motion.take.header
     axes, up = ground_axes(header), up_axis(header)
     x = sum(unit * own.get(axis, np.zeros(1))[0] for axis, unit in zip(axes, (1, 1j), strict=False))
-    v = sum(unit * own.get(f"v{axis}", np.zeros(1))[0] for axis, unit in
-            zip(axes, (1, 1j), strict=False))  # fmt: skip
+    v = sum(
+        unit * own.get(f"v{axis}", np.zeros(1))[0]
+        for axis, unit in zip(axes, (1, 1j), strict=False)
+    )
     over = np.complex128 if header.view != "side" else np.float64
     y = own[up][0] if up in own and header.view != "top" else 0.0
     state = at_rest(np.full(count, x, dtype=over), np.full(count, y))

@@ -135,11 +135,13 @@ def _stood(motion: FootMotion, x: FloatArray, y: FloatArray, slack: float) -> li
             ahead = b < len(x) and x[b] >= x[b - 1]
             found.append(
                 _Stood(
-                    low=float(over.min()), high=float(over.max()),
+                    low=float(over.min()),
+                    high=float(over.max()),
                     height=float(np.median(y[start:stop])),
-                    right=ledge if ahead else None, left=None if ahead else ledge,
+                    right=ledge if ahead else None,
+                    left=None if ahead else ledge,
                 )
-            )  # fmt: skip
+            )
     return found
 
 
@@ -152,10 +154,12 @@ def _joined(found: Sequence[_Stood], slack: float) -> tuple[list[_Stood], bool]:
         if last is not None and abs(last.height - one.height) <= slack:
             ends = [edge for edge in (last.right, one.right) if edge is not None]
             out[-1] = _Stood(
-                low=last.low, high=max(last.high, one.high), height=last.height,
+                low=last.low,
+                high=max(last.high, one.high),
+                height=last.height,
                 left=one.left if last.left is None else last.left,
                 right=max(ends, default=None),
-            )  # fmt: skip
+            )
             continue
         overlap = overlap or (last is not None and one.low < last.high)
         out.append(one)
@@ -190,9 +194,11 @@ def _rows(
 
 
 def _between_walls(
-    rows: list[dict[str, float]], pieces: Sequence[_Stood], walls: Sequence[tuple[float, int]],
+    rows: list[dict[str, float]],
+    pieces: Sequence[_Stood],
+    walls: Sequence[tuple[float, int]],
     top: float,
-) -> list[dict[str, float]]:  # fmt: skip
+) -> list[dict[str, float]]:
     """Return rows of a floor with walls that were never climbed at its ends."""
     far = [at for at, side in walls if side > 0 and at >= pieces[-1].high]
     near = [at for at, side in walls if side < 0 and at <= pieces[0].low]

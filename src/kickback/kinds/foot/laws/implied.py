@@ -43,8 +43,10 @@ def implied_tracks(motion: FootMotion, track: Track, role: Role) -> list[tuple[f
     u = track.v
     before = np.append(u[1:], u[-1])
     chained = _from_rest(u) if role is ACROSS else _by_flight(motion, u, dt)
-    return [(1.0, track), *((theta, replace(track, v=v))
-                            for theta, v in ((0.0, before), (0.5, chained)))]  # fmt: skip
+    return [
+        (1.0, track),
+        *((theta, replace(track, v=v)) for theta, v in ((0.0, before), (0.5, chained))),
+    ]
 
 
 def _chained(u: FloatArray, first: float = 0.0) -> FloatArray:
@@ -117,9 +119,11 @@ def told_from_steps(motion: FootMotion, axis: str, role: Role, theta: float, fra
         end=float(motion.t[-1]),
         axis=axis,
         family=POSITION_RULE,
-        constants=(Constant(name="theta", value=theta, unit=ratio),
-                   Constant(name="scale", value=1.0, unit=ratio)),
+        constants=(
+            Constant(name="theta", value=theta, unit=ratio),
+            Constant(name="scale", value=1.0, unit=ratio),
+        ),
         reason="told from uneven steps, without a velocity: other orders leave them unexplained",
         frames=frames,
         frame=motion.clock.usual,
-    )  # fmt: skip
+    )

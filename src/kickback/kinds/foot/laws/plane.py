@@ -365,10 +365,14 @@ def _law(
 ) -> Law:
     """Return a law of some steps; without a family it is none, for the ``reason``."""
     unit = motion.take.header.length_unit
-    told = () if family is None else tuple(
-        Constant(name=name, value=value, unit=family.constants[name].within(unit), stderr=error)
-        for name, (value, error) in constants.items()
-    )  # fmt: skip
+    told = (
+        ()
+        if family is None
+        else tuple(
+            Constant(name=name, value=value, unit=family.constants[name].within(unit), stderr=error)
+            for name, (value, error) in constants.items()
+        )
+    )
     return Law(
         take=motion.take.name,
         role=ASIDE,

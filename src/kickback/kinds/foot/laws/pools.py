@@ -154,10 +154,15 @@ def directions_of(motion: FootMotion, track: Track, pool: Pool) -> list[Pool]:
         every = pool.every.only(keep)
         pools.append(
             pool_of(
-                pool.role, phase, every, pool.way[keep], track,
-                limit=limit, settles=pool.settles,
+                pool.role,
+                phase,
+                every,
+                pool.way[keep],
+                track,
+                limit=limit,
+                settles=pool.settles,
             )
-        )  # fmt: skip
+        )
     return pools
 
 

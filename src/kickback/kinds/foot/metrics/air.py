@@ -155,8 +155,15 @@ def air_time_to_zero(scene: Scene) -> Occurrences:
         hit = np.array([a + int(there[0])])
         moment = located(scene, hit, np.zeros(1), np.array([a]))
         begin, time = float(motion.begin[a]), float(moment.time[0])
-        rows.append(Row(max(time - begin, 0.0), begin, time, float(moment.resolution[0]),
-                        float(motion.step[a])))  # fmt: skip
+        rows.append(
+            Row(
+                max(time - begin, 0.0),
+                begin,
+                time,
+                float(moment.resolution[0]),
+                float(motion.step[a]),
+            )
+        )
     return occurrences_of(rows, "no full press against the motion in the air brought it to zero")
 
 

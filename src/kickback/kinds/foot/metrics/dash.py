@@ -88,8 +88,13 @@ def _tops(scene: Scene) -> FloatArray:
 def _gain(scene: Scene) -> _Part:
     peak = _peak(scene)
     sure = peak.resolution * 2**0.5
-    return _Part(value=peak.value - _tops(scene), resolution=sure, end=peak.end,
-                 frame_shift=peak.frame_shift, reason=scene.no_plateau)  # fmt: skip
+    return _Part(
+        value=peak.value - _tops(scene),
+        resolution=sure,
+        end=peak.end,
+        frame_shift=peak.frame_shift,
+        reason=scene.no_plateau,
+    )
 
 
 _CUT = "the take, a wall or a jump ends the dash"
@@ -118,8 +123,9 @@ def _distance(scene: Scene) -> _Part:
     sure = 2 * scene.across.quantum + np.zeros(len(gone))
     value = np.where(np.isfinite(duration.value), gone, np.nan)
     slack = np.abs(dashes.speed) * step
-    return _Part(value=value, resolution=sure, end=duration.end, frame_shift=slack,
-                 reason=duration.reason)  # fmt: skip
+    return _Part(
+        value=value, resolution=sure, end=duration.end, frame_shift=slack, reason=duration.reason
+    )
 
 
 @computed_once
@@ -169,8 +175,13 @@ def _recovery_time(scene: Scene) -> _Part:
     time, sure = _recovered(scene)
     end = _ends(scene)
     step = scene.motion.step[scene.motion.dashes.start]
-    return _Part(value=np.maximum(time - end, 0.0), resolution=sure, end=time, frame_shift=step,
-                 reason=_NOT_BACK)  # fmt: skip
+    return _Part(
+        value=np.maximum(time - end, 0.0),
+        resolution=sure,
+        end=time,
+        frame_shift=step,
+        reason=_NOT_BACK,
+    )
 
 
 def _recovery_distance(scene: Scene) -> _Part:
@@ -182,8 +193,13 @@ def _recovery_distance(scene: Scene) -> _Part:
     value = np.where(np.isfinite(time), np.abs(there - place[dashes.stop - 1]), np.nan)
     slow = motion.size[np.clip(np.searchsorted(motion.t, at), 0, len(motion.t) - 1)]
     step = motion.step[dashes.start]
-    return _Part(value=value, resolution=slow * sure + 2 * scene.across.quantum, end=time,
-                 frame_shift=np.abs(dashes.speed) * step, reason=_NOT_BACK)  # fmt: skip
+    return _Part(
+        value=value,
+        resolution=slow * sure + 2 * scene.across.quantum,
+        end=time,
+        frame_shift=np.abs(dashes.speed) * step,
+        reason=_NOT_BACK,
+    )
 
 
 def _lockout(scene: Scene) -> _Part:
@@ -196,9 +212,14 @@ def _lockout(scene: Scene) -> _Part:
     step = motion.step[dashes.start]
     # it runs out in the frame before the first that moved
     end = motion.begin[dashes.start] + value
-    return _Part(value=value, resolution=step, end=end, frame_shift=step,
-                 reason="no opposite input was held through the end of a dash, with a coasting to"
-                 " tell its effect by")  # fmt: skip
+    return _Part(
+        value=value,
+        resolution=step,
+        end=end,
+        frame_shift=step,
+        reason="no opposite input was held through the end of a dash, with a coasting to"
+        " tell its effect by",
+    )
 
 
 def _locks(scene: Scene) -> tuple[IntArray, IntArray]:

@@ -113,8 +113,11 @@ def ledge_delay(scene: Scene) -> Occurrences:
         sure = NINETY_FIVE * float(motion.clock.span_error(np.array(value)))
         if up.source != "reported" and up.quantum:  # rounded heights show a fall later
             sure += float(motion.step[row])
-        rows.append(Row(value, float(motion.t[a]), float(motion.t[a]) + value, sure,
-                        float(motion.step[row])))  # fmt: skip
+        rows.append(
+            Row(
+                value, float(motion.t[a]), float(motion.t[a]) + value, sure, float(motion.step[row])
+            )
+        )
     return occurrences_of(rows, "it never left a ledge and fell")
 
 

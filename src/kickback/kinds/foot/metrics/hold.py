@@ -35,11 +35,15 @@ def _rows(scene: Scene, keep: BoolArray) -> list[Row]:
     arcs, up = scene.arcs, scene.motion.up
     grid = 0.0 if up is None else up.quantum
     return [
-        Row(float(arcs.height[k]), float(arcs.begin[k]),
-            float(arcs.begin[k] + np.nan_to_num(arcs.apex_time[k])), grid,
-            float(arcs.speed[k] * scene.motion.step[arcs.throws.start[k]]))
+        Row(
+            float(arcs.height[k]),
+            float(arcs.begin[k]),
+            float(arcs.begin[k] + np.nan_to_num(arcs.apex_time[k])),
+            grid,
+            float(arcs.speed[k] * scene.motion.step[arcs.throws.start[k]]),
+        )
         for k in np.flatnonzero(keep).tolist()
-    ]  # fmt: skip
+    ]
 
 
 def lowest_hop(scene: Scene) -> Occurrences:
@@ -80,10 +84,14 @@ def in_a_row(scene: Scene) -> Occurrences:
     if not len(throws):
         return none("no jump in the take")
     rows = [
-        Row(float(np.sum(air & (throws.start >= a) & (throws.start < b))), float(motion.begin[a]),
-            float(motion.t[min(b, len(motion.t)) - 1]), 0.0)
+        Row(
+            float(np.sum(air & (throws.start >= a) & (throws.start < b))),
+            float(motion.begin[a]),
+            float(motion.t[min(b, len(motion.t)) - 1]),
+            0.0,
+        )
         for a, b in zip(motion.flights.start.tolist(), motion.flights.stop.tolist(), strict=True)
-    ]  # fmt: skip
+    ]
     return occurrences_of(rows, "no jump in the take")
 
 

@@ -38,9 +38,11 @@ def first_frame_speed(scene: Scene) -> Occurrences:
         return none("speeds are fitted over several frames: none is that of the first")
     rows = []
     for a, b, side in zip(
-        pushes.press[wanted].tolist(), pushes.stop[wanted].tolist(),
-        pushes.side[wanted].tolist(), strict=True,
-    ):  # fmt: skip
+        pushes.press[wanted].tolist(),
+        pushes.stop[wanted].tolist(),
+        pushes.side[wanted].tolist(),
+        strict=True,
+    ):
         moved = np.flatnonzero(track.v[a:b] * side > motion.rest_speed)
         if moved.size:
             row = a + int(moved[0])
@@ -76,15 +78,19 @@ def overshoot(scene: Scene) -> Occurrences:
         return none(NO_PUSH)
     rows = []
     for a, b, side, at in zip(
-        pushes.press[wanted].tolist(), pushes.stop[wanted].tolist(),
-        pushes.side[wanted].tolist(), pushes.plateau[wanted].tolist(), strict=True,
-    ):  # fmt: skip
+        pushes.press[wanted].tolist(),
+        pushes.stop[wanted].tolist(),
+        pushes.side[wanted].tolist(),
+        pushes.plateau[wanted].tolist(),
+        strict=True,
+    ):
         top = float(scene.plateaus.speed[at])
         peak = float(np.max(track.v[a:b] * side))
         sure = 2 * speed_resolution(scene) / top + (track.noise / top if track.rounded else 0.0)
         sure = max(sure, _ARITHMETIC)
-        rows.append(Row(_clean(peak / top - 1), float(motion.begin[a]), float(motion.t[b - 1]),
-                        sure))  # fmt: skip
+        rows.append(
+            Row(_clean(peak / top - 1), float(motion.begin[a]), float(motion.t[b - 1]), sure)
+        )
     return occurrences_of(rows, scene.no_plateau)
 
 

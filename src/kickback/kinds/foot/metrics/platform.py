@@ -57,8 +57,14 @@ def kept_share(scene: Scene) -> Occurrences:
         own = ((velocity[before] - carried[before]) * np.conj(way)).real
         after = (velocity[start] * np.conj(way)).real
         sure = 2 * scene.across.noise / pace
-        rows.append(Row(float((after - own) / pace), float(motion.begin[start]),
-                        float(motion.t[start]), float(sure)))  # fmt: skip
+        rows.append(
+            Row(
+                float((after - own) / pace),
+                float(motion.begin[start]),
+                float(motion.t[start]),
+                float(sure),
+            )
+        )
     return occurrences_of(rows, "no takeoff from something that moves")
 
 

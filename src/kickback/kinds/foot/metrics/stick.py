@@ -100,10 +100,13 @@ def dead_zone(scene: Scene) -> Occurrences:
     moves = holds.speed > max(scene.motion.rest_speed, 2 * scene.across.noise)
     nothing = np.zeros(len(moves))
     return Occurrences(
-        value=holds.amount, start=holds.start, end=holds.end, resolution=nothing,
+        value=holds.amount,
+        start=holds.start,
+        end=holds.end,
+        resolution=nothing,
         frame_shift=nothing,
         given={WORKED: moves.astype(np.float64)},
-    )  # fmt: skip
+    )
 
 
 def _response(scene: Scene) -> tuple[FloatArray, FloatArray, str]:

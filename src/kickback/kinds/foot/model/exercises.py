@@ -77,12 +77,17 @@ def plane_drill(view: str = "3d") -> FootDrill:
     In three dimensions it jumps as well.
     """
     held = [
-        (0.5, 2.0, 1.0, 0.0), (2.0, 3.2, -1.0, 0.0),  # along the first axis, and back
-        (4.0, 5.2, 0.0, 1.0), (6.0, 7.2, 1.0, 1.0),  # along the second; a diagonal
-        (8.0, 9.0, 1.0, 0.0), (9.0, 10.0, 0.0, 1.0),  # a turn by 90 degrees
-        (10.0, 11.0, 1.0, 1.0), (11.0, 12.0, -1.0, -1.0),  # by 45, and by 180
-        (13.0, 14.2, -1.0, 0.0), (15.0, 16.2, 0.0, -1.0),
-    ]  # fmt: skip
+        (0.5, 2.0, 1.0, 0.0),
+        (2.0, 3.2, -1.0, 0.0),  # along the first axis, and back
+        (4.0, 5.2, 0.0, 1.0),
+        (6.0, 7.2, 1.0, 1.0),  # along the second; a diagonal
+        (8.0, 9.0, 1.0, 0.0),
+        (9.0, 10.0, 0.0, 1.0),  # a turn by 90 degrees
+        (10.0, 11.0, 1.0, 1.0),
+        (11.0, 12.0, -1.0, -1.0),  # by 45, and by 180
+        (13.0, 14.2, -1.0, 0.0),
+        (15.0, 16.2, 0.0, -1.0),
+    ]
     inputs: list[dict[str, float]] = [
         {"at": a, "until": b, "move_x": x, "move_y": y} for a, b, x, y in held
     ]

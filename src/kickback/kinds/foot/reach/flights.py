@@ -97,8 +97,14 @@ class Runner:
             flight = max(flight, self._free.limits(lowest).flight)
         tap, late = max(1, int(np.ceil(TAP * rate - 1e-9))), self._latest()
         rise = squat + self._rise(flight, late) + 1
-        return Limits(flight=flight, rise=rise, squat=squat, late=late, tap=tap,
-                      holds=self._holds(rise, flight))  # fmt: skip
+        return Limits(
+            flight=flight,
+            rise=rise,
+            squat=squat,
+            late=late,
+            tap=tap,
+            holds=self._holds(rise, flight),
+        )
 
     def fly(self, plans: Plans, limits: Limits, *, standing: bool) -> Flights:
         """Return the flights of plans until all are below the lowest step, or have long been."""
@@ -114,10 +120,14 @@ class Runner:
             )
         size = max(1, _AT_ONCE // frames)
         parts = [
-            self._flown(Plans(*(one[k : k + size] for one in plans)), frames, limits.squat,
-                        standing=standing)
+            self._flown(
+                Plans(*(one[k : k + size] for one in plans)),
+                frames,
+                limits.squat,
+                standing=standing,
+            )
             for k in range(0, many, size)
-        ]  # fmt: skip
+        ]
         x, y, low = (np.concatenate(part, axis=1) for part in zip(*parts, strict=True))
         return Flights(plans, x, y, low)
 
@@ -153,9 +163,12 @@ class Runner:
         # the state of a first frame is not played: one before it is
         reads = reads_of(plans, frames)
         played = run_foot(
-            [own] * many, self._scene, np.full(frames + 1, 1 / self.rate), first=state,
+            [own] * many,
+            self._scene,
+            np.full(frames + 1, 1 / self.rate),
+            first=state,
             reads=[reads[0], *reads],
-        )  # fmt: skip
+        )
         return played["x"][1:], played["y"][1:], played["vy"][1:]
 
     def _run_up(self) -> tuple[State, float]:
@@ -168,8 +181,9 @@ class Runner:
         reads = reads_of(_plans(press=2 * frames), frames)
         for _ in range(_RUN_UPS):
             state.x = np.zeros(1)
-            x = run_foot([self.values], flat, np.full(frames, 1 / self.rate), first=state,
-                         reads=reads)["x"]  # fmt: skip
+            x = run_foot(
+                [self.values], flat, np.full(frames, 1 / self.rate), first=state, reads=reads
+            )["x"]
             before, step = step, float(x[-1, 0] - x[-2, 0])
             if abs(step - before) <= _STEADY * step:
                 break
@@ -212,8 +226,9 @@ class Runner:
     def _rise(self, flight: int, late: int) -> int:
         """Return how many frames the longest rise takes: a late jump rises longer to a ceiling."""
         plans = _plans(press=np.arange(late + 1), hold=flight + late)
-        _, _, vy = self._played(plans, flight + late, standing=False, squat=self._squat,
-                                air_jumps=False)  # fmt: skip
+        _, _, vy = self._played(
+            plans, flight + late, standing=False, squat=self._squat, air_jumps=False
+        )
         up = vy > 0
         ends = np.argmax(np.maximum.accumulate(up, axis=0) & ~up, axis=0)
         begins = plans.press + np.where(plans.press == 0, self._squat, 0)
@@ -275,9 +290,12 @@ def _plans(*, press: int | Frames = 0, hold: int | Frames = 1, push: int = 0) ->
 
 def _scene(ceiling: float | None, *, flat: bool = False) -> FootDrill:
     floor = [{"x": _FAR, "height": 0.0}, *([] if flat else [{"x": 0.0, "height": _PIT}])]
-    data = {"name": "edge", "length": 1.0, "floor": floor,
-            "input": [{"at": 0.0, "until": 1.0, "move_x": 1.0},
-                      {"at": 0.5, "until": 0.6, "dash": 1.0}]}  # fmt: skip
+    data = {
+        "name": "edge",
+        "length": 1.0,
+        "floor": floor,
+        "input": [{"at": 0.0, "until": 1.0, "move_x": 1.0}, {"at": 0.5, "until": 0.6, "dash": 1.0}],
+    }
     if ceiling is not None:
         data["ceiling"] = [{"x": _FAR, "height": ceiling}]
     return drill_from_mapping(data, "edge")

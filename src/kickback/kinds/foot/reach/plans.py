@@ -147,7 +147,13 @@ def reads_of(plans: Plans, frames: int) -> list[Read]:
     move = (n >= plans.push).astype(np.float64)
     dash = (plans.dash != UNPRESSED) & (n == plans.dash)
     return [
-        Read(move=move[k], jump=first[k] | second[k], pressed=pressed[k], brake=False,
-             dash=dash[k], down=False)
+        Read(
+            move=move[k],
+            jump=first[k] | second[k],
+            pressed=pressed[k],
+            brake=False,
+            dash=dash[k],
+            down=False,
+        )
         for k in range(frames)
-    ]  # fmt: skip
+    ]

@@ -24,8 +24,12 @@ def _cleared(runner: Runner, lowest: float, way: str) -> Clearing:
     route = ROUTES[way]
     limits = runner.limits(lowest - (runner.second_rise if route.again else 0.0))
     flights = runner.fly(route.plans(limits), limits, standing=route.from_rest)
-    body = Body(step=0.0 if route.from_rest else runner.step, gains=runner.gains,
-                later=runner.later, walls=runner.walls)  # fmt: skip
+    body = Body(
+        step=0.0 if route.from_rest else runner.step,
+        gains=runner.gains,
+        later=runner.later,
+        walls=runner.walls,
+    )
     return partial(reached, flights, body)
 
 

@@ -209,8 +209,10 @@ def _inside(one: _Clear, distance: FloatArray) -> BoolArray:
 def _farthest(clears: Sequence[_Clear], body: Body) -> float:
     """Return the widest gap that some takeoff clears wherever the run-up's frames fall."""
     found = [
-        span.high - body.step for one in clears for span in one.spans
+        span.high - body.step
+        for one in clears
+        for span in one.spans
         if one.which or one.early >= body.step
-    ]  # fmt: skip
+    ]
     most = max(found, default=0.0)
     return float(most) if most > 0 else float("nan")

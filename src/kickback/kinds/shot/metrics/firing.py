@@ -17,8 +17,13 @@ __all__ = ["FIRE_METRICS"]
 def _gaps(found: Bursts, rows: IntArray) -> Occurrences:
     """Return gaps before some launches as occurrences; known to a frame."""
     step = found.step[rows]
-    return Occurrences(value=found.gap[rows], start=found.start[rows], end=found.end[rows],
-                       resolution=step, frame_shift=step)  # fmt: skip
+    return Occurrences(
+        value=found.gap[rows],
+        start=found.start[rows],
+        end=found.end[rows],
+        resolution=step,
+        frame_shift=step,
+    )
 
 
 def _cadence(analysis: AnyAnalysis, *, jitter: bool) -> Occurrences:
@@ -34,9 +39,12 @@ def _cadence(analysis: AnyAnalysis, *, jitter: bool) -> Occurrences:
     if not jitter:
         return gaps
     return Occurrences(
-        value=np.std(gaps.value, keepdims=True), start=gaps.start[:1], end=gaps.end[-1:],
-        frame_shift=gaps.frame_shift[:1], resolution=gaps.resolution[:1],
-    )  # fmt: skip
+        value=np.std(gaps.value, keepdims=True),
+        start=gaps.start[:1],
+        end=gaps.end[-1:],
+        frame_shift=gaps.frame_shift[:1],
+        resolution=gaps.resolution[:1],
+    )
 
 
 def _burst(analysis: AnyAnalysis) -> Occurrences:
@@ -47,8 +55,13 @@ def _burst(analysis: AnyAnalysis) -> Occurrences:
         return none("no bursts: launches under one press come at one pace")
     size, rows = found.sizes()
     zero = np.zeros(len(rows))
-    return Occurrences(value=size.astype(np.float64), start=found.start[rows],
-                       end=found.end[rows], resolution=zero, frame_shift=zero)  # fmt: skip
+    return Occurrences(
+        value=size.astype(np.float64),
+        start=found.start[rows],
+        end=found.end[rows],
+        resolution=zero,
+        frame_shift=zero,
+    )
 
 
 def _cooldown(analysis: AnyAnalysis) -> Occurrences:
@@ -62,8 +75,13 @@ def _cooldown(analysis: AnyAnalysis) -> Occurrences:
         return none("no bursts, and no press came too soon after a launch to work")
     low, high, start, end = waits
     half = np.array([(high - low) / 2])
-    return Occurrences(value=np.array([(low + high) / 2]), start=np.array([start]),
-                       end=np.array([end]), resolution=half, frame_shift=half)  # fmt: skip
+    return Occurrences(
+        value=np.array([(low + high) / 2]),
+        start=np.array([start]),
+        end=np.array([end]),
+        resolution=half,
+        frame_shift=half,
+    )
 
 
 def _latency(analysis: AnyAnalysis) -> Occurrences:
@@ -76,8 +94,13 @@ def _latency(analysis: AnyAnalysis) -> Occurrences:
     if not keep.any():
         return none("no launch after a press of the button")
     value = np.where(np.abs(waits) < 1e-9, 0.0, waits)
-    return Occurrences(value=value, start=found.pressed, end=found.time, resolution=0 * value,
-                       frame_shift=found.step).only(keep)  # fmt: skip
+    return Occurrences(
+        value=value,
+        start=found.pressed,
+        end=found.time,
+        resolution=0 * value,
+        frame_shift=found.step,
+    ).only(keep)
 
 
 FIRE_METRICS = (

@@ -200,8 +200,11 @@ def _hit_places(scene: Scene) -> Occurrences:
         rows.append(row_of(scene, arc, 0.0, sure, later))
         places.append(hit.ground)
     where = np.array(places, dtype=np.complex128)
-    return occurrences_of(rows, NO_HIT if scene.shots else NO_SHOT,
-                given={"x": where.real.copy(), "y": where.imag.copy()})  # fmt: skip
+    return occurrences_of(
+        rows,
+        NO_HIT if scene.shots else NO_SHOT,
+        given={"x": where.real.copy(), "y": where.imag.copy()},
+    )
 
 
 FLIGHT_METRICS = (

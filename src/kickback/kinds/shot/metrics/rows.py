@@ -26,10 +26,24 @@ def row_of(scene: Scene, arc: Arc, value: float, sure: float, later: float = 0.0
 
 
 def shot_metric(
-    part: str, measure: Callable[[Any], Occurrences], dimension: Dimension, title: str,
-    definition: str, formula: str, **own: Any,
-) -> Metric:  # fmt: skip
+    part: str,
+    measure: Callable[[Any], Occurrences],
+    dimension: Dimension,
+    title: str,
+    definition: str,
+    formula: str,
+    **own: Any,
+) -> Metric:
     """Return a metric of the group ``shot``."""
     needs = own.pop("needs", (ACROSS,))
-    return Metric(group="shot", part=part, measure=measure, needs=needs, dimension=dimension,
-                  title=title, definition=definition, formula=formula, **own)  # fmt: skip
+    return Metric(
+        group="shot",
+        part=part,
+        measure=measure,
+        needs=needs,
+        dimension=dimension,
+        title=title,
+        definition=definition,
+        formula=formula,
+        **own,
+    )

@@ -78,9 +78,15 @@ class _Body:
         self._launch(launches, used)
         self._fly(used)
         return {
-            "dt": used, "x": self.x.real, "z": self.x.imag, "y": self.y, "vx": self.v.real,
-            "vz": self.v.imag, "vy": self.rise, "touch_ground": self._lies.astype(np.float64),
-        }  # fmt: skip
+            "dt": used,
+            "x": self.x.real,
+            "z": self.x.imag,
+            "y": self.y,
+            "vx": self.v.real,
+            "vz": self.v.imag,
+            "vy": self.rise,
+            "touch_ground": self._lies.astype(np.float64),
+        }
 
     def _launch(self, who: BoolArray, used: FloatArray) -> None:
         p = self._p
@@ -102,8 +108,11 @@ class _Body:
         before, fell = self.v, self.rise
         fall = np.where(p.mistake("gravity-per-frame"), h0, used)
         decays = np.where(p.mistake("factor-per-frame"), h0, used)
-        kept = np.where(p.mistake("first-order-factor"), 1 - p.linear_drag * decays,
-                        np.exp(-p.linear_drag * decays))  # fmt: skip
+        kept = np.where(
+            p.mistake("first-order-factor"),
+            1 - p.linear_drag * decays,
+            np.exp(-p.linear_drag * decays),
+        )
         v, rise = before * kept, (fell - p.gravity * fall) * kept
         size = np.hypot(np.abs(v), rise)
         kept = np.maximum(1 - p.quadratic_drag * size * used, 0.0)

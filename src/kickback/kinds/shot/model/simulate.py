@@ -49,5 +49,4 @@ def simulate_many(
     muzzle = [drill.start, high] + ([0.0] if drill.view == "3d" else [])
     extra = {"muzzle": muzzle, **({"target": list(drill.target)} if drill.target else {})}
     header = {"subject": "flare", "length_unit": "m", "extra": extra}
-    return played(fire_shots, full, drill, header, frame_rate=frame_rate, jitter=jitter,
-                  seed=seed)  # fmt: skip
+    return played(fire_shots, full, drill, header, frame_rate=frame_rate, jitter=jitter, seed=seed)

@@ -123,7 +123,7 @@ def drive_laws(motion: VehicleMotion, track: Track) -> list[Law]:
             )
             for amount in _partial(gas)
         ),
-    )  # fmt: skip
+    )
     rows: list[Law] = []
     for (medium, on), (phase, mask, turn, pushed) in product(motion.media, masks):
         keep = (mask & ok & on)[row]
@@ -131,8 +131,16 @@ def drive_laws(motion: VehicleMotion, track: Track) -> list[Law]:
         if np.count_nonzero(keep) < _FEWEST:
             continue
         turned = replace(steps, v0=steps.v0 * sign, v1=steps.v1 * sign).only(keep)
-        limit = PhaseKey("cruise", part=phase.base if phase.base == "reverse" else "",
-                         medium=medium, amount=phase.amount) if pushed else None  # fmt: skip
+        limit = (
+            PhaseKey(
+                "cruise",
+                part=phase.base if phase.base == "reverse" else "",
+                medium=medium,
+                amount=phase.amount,
+            )
+            if pushed
+            else None
+        )
         key = structs.replace(phase, medium=medium)
         pool = pool_of(FORWARD, key, turned, sign[keep], track, limit=limit, settles=pushed)
         rows += _laws(motion, track, pool, pushed=pushed)

@@ -48,10 +48,14 @@ def grip_laws(motion: VehicleMotion) -> list[Law]:
 def _law_on(motion: VehicleMotion, aside: Track, medium: str, on: BoolArray) -> Law:
     """Return the law of the slides on a surface."""
     base = Law(
-        take=motion.take.name, role=SIDEWAYS, phase=PhaseKey(GRIP.base, medium=medium),
-        start=float(motion.begin[0]), end=float(motion.t[-1]), axis="sideways",
+        take=motion.take.name,
+        role=SIDEWAYS,
+        phase=PhaseKey(GRIP.base, medium=medium),
+        start=float(motion.begin[0]),
+        end=float(motion.t[-1]),
+        axis="sideways",
         frame=motion.clock.usual,
-    )  # fmt: skip
+    )
     if aside.rounded or motion.forward.rounded:
         reason = "speeds are fitted to rounded places: none is that of a frame"
         return replace(base, reason=reason)

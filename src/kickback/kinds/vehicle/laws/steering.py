@@ -95,9 +95,15 @@ def steering_laws(motion: VehicleMotion) -> list[Law]:
         return []
     rows = steady_rows(motion)
     base = Law(
-        take=motion.take.name, role=YAW, phase=STEER, start=float(motion.begin[0]),
-        end=float(motion.t[-1]), axis="heading", frame=motion.clock.usual, frames=len(rows),
-    )  # fmt: skip
+        take=motion.take.name,
+        role=YAW,
+        phase=STEER,
+        start=float(motion.begin[0]),
+        end=float(motion.t[-1]),
+        axis="heading",
+        frame=motion.clock.usual,
+        frames=len(rows),
+    )
     if len(rows) < 2 * _FEWEST:
         return []
     readings = _readings(motion, wheel, rows)
@@ -139,8 +145,16 @@ def _readings(motion: VehicleMotion, wheel: FloatArray, rows: IntArray) -> list[
             misfit = float(np.sqrt(np.mean(left**2)))
             error = float(np.sqrt(left @ left / max(1, len(y) - 1) / power))
             leader = value * wheel * pace * step / dt
-            found.append(_Reading(constant=constant, clock=clock, value=value, error=error,
-                                  misfit=misfit, leader=leader))  # fmt: skip
+            found.append(
+                _Reading(
+                    constant=constant,
+                    clock=clock,
+                    value=value,
+                    error=error,
+                    misfit=misfit,
+                    leader=leader,
+                )
+            )
     return found
 
 
@@ -164,19 +178,33 @@ def _of_headings(motion: VehicleMotion, base: Law, wheel: FloatArray) -> list[La
         return None
     constant, told = best
     unit, clock = motion.take.header.length_unit, told.clocks["rate"]
-    gain = Constant(name=constant, value=abs(told.values[constant]), stderr=told.stderr[constant],
-                    unit=STEERING.constants[constant].within(unit))  # fmt: skip
+    gain = Constant(
+        name=constant,
+        value=abs(told.values[constant]),
+        stderr=told.stderr[constant],
+        unit=STEERING.constants[constant].within(unit),
+    )
     rate = [
-        Constant(name=name, value=told.values[name], stderr=told.stderr[name],
-                 unit=RESPONSE.constants[name].within(unit))
+        Constant(
+            name=name,
+            value=told.values[name],
+            stderr=told.stderr[name],
+            unit=RESPONSE.constants[name].within(unit),
+        )
         for name in ("rate", "factor")
-    ]  # fmt: skip
+    ]
     base = replace(base, frames=told.frames, misfit=told.misfit)
     return [
         replace(base, family=STEERING, constants=(gain,), clock="even"),
-        replace(base, phase=RESPOND, family=RESPONSE, constants=tuple(rate), clock=clock,
-                reason=clock_reason(clock)),
-    ]  # fmt: skip
+        replace(
+            base,
+            phase=RESPOND,
+            family=RESPONSE,
+            constants=tuple(rate),
+            clock=clock,
+            reason=clock_reason(clock),
+        ),
+    ]
 
 
 def _around_presses(motion: VehicleMotion, wheel: FloatArray) -> list[tuple[int, int]]:
@@ -263,7 +291,7 @@ def _limited(
 
 def _goes_toward(
     constant: str, asked: FloatArray, turning: FloatArray, step: FloatArray, rows: IntArray
-) -> _Reading | None:  # fmt: skip
+) -> _Reading | None:
     """Return the gain of a turning that goes toward what is asked for by ``exp(−k·step)``."""
     y0, y1, dt = before(turning)[rows], turning[rows], step[rows]
     noise = _EXACT * float(np.max(np.abs(y1), initial=1.0))
@@ -274,8 +302,14 @@ def _goes_toward(
     if fit is None or fit.value("rate") <= 0:
         return None
     value = fit.value(constant)
-    return _Reading(constant=constant, clock="second", value=value, error=float(fit.stderr[0]),
-                    misfit=fit.misfit, leader=value * asked)  # fmt: skip
+    return _Reading(
+        constant=constant,
+        clock="second",
+        value=value,
+        error=float(fit.stderr[0]),
+        misfit=fit.misfit,
+        leader=value * asked,
+    )
 
 
 def _steady(
@@ -311,8 +345,12 @@ def _constants(best: _Reading, length: str) -> tuple[Constant, ...]:
     gain = Constant(name=best.constant, value=size, unit=unit, stderr=error)
     if not best.full:
         return (gain,)
-    limit = Constant(name="full_speed", value=best.full, unit=SPEED.within(length),
-                     stderr=best.full * best.error / size)  # fmt: skip
+    limit = Constant(
+        name="full_speed",
+        value=best.full,
+        unit=SPEED.within(length),
+        stderr=best.full * best.error / size,
+    )
     return (gain, limit)
 
 

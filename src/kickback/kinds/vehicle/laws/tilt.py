@@ -36,9 +36,14 @@ def tilt_laws(motion: VehicleMotion) -> list[Law]:
     if followed is None:
         return []
     base = Law(
-        take=motion.take.name, role=PITCH, phase=PhaseKey("tilt"), start=float(motion.begin[0]),
-        end=float(motion.t[-1]), axis="pitch", frame=motion.clock.usual,
-    )  # fmt: skip
+        take=motion.take.name,
+        role=PITCH,
+        phase=PhaseKey("tilt"),
+        start=float(motion.begin[0]),
+        end=float(motion.t[-1]),
+        axis="pitch",
+        frame=motion.clock.usual,
+    )
     return list(following_laws(motion, followed, base, ALIGNMENT, ANGLE))
 
 

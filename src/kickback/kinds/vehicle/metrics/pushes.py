@@ -109,8 +109,15 @@ def time_to(scene: Any, *, share: float) -> Occurrences:
         if at is None:
             continue
         begin = float(motion.begin[a])
-        rows.append(Row(at[0] - begin, begin, at[0], at[1] + _of_top(motion, at[0], top, share),
-                        float(motion.step[a])))  # fmt: skip
+        rows.append(
+            Row(
+                at[0] - begin,
+                begin,
+                at[0],
+                at[1] + _of_top(motion, at[0], top, share),
+                float(motion.step[a]),
+            )
+        )
     return occurrences_of(rows, "no full press from rest reached it")
 
 
@@ -153,9 +160,15 @@ def response(scene: Any) -> Occurrences:
         if moved.size:
             row = a + int(moved[0])
             begin = float(motion.begin[a])
-            rows.append(Row(float(motion.begin[row]) - begin, begin, float(motion.t[row]),
-                            float(motion.step[row]) if motion.forward.rounded else 0.0,
-                            float(motion.step[row])))  # fmt: skip
+            rows.append(
+                Row(
+                    float(motion.begin[row]) - begin,
+                    begin,
+                    float(motion.t[row]),
+                    float(motion.step[row]) if motion.forward.rounded else 0.0,
+                    float(motion.step[row]),
+                )
+            )
     return occurrences_of(rows, "no throttle was pressed at rest")
 
 
@@ -180,8 +193,9 @@ def throttle_ratio(scene: Any) -> Occurrences:
                 sure = one.sure / top / amount + share * tops[0][1].sure / top
                 rows.append(Row(share, float(motion.begin[a]), float(motion.t[b - 1]), sure))
                 amounts.append(amount)
-    return occurrences_of(rows, "no partial throttle was held until it settled",
-                given={"throttle": np.array(amounts)})  # fmt: skip
+    return occurrences_of(
+        rows, "no partial throttle was held until it settled", given={"throttle": np.array(amounts)}
+    )
 
 
 def air_ratio(scene: Any) -> Occurrences:

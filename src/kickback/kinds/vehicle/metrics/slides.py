@@ -64,8 +64,9 @@ def slides(scene: Any, *, distance: bool) -> Occurrences:
             rows.append(Row(time, begin, begin + time, sure, step))
         speeds.append(turn.speed)
     reason = "it went along its heading when the wheel was let go: no slide"
-    return occurrences_of(rows, reason if moving(motion) else why(motion),
-                given={"speed": np.array(speeds)})  # fmt: skip
+    return occurrences_of(
+        rows, reason if moving(motion) else why(motion), given={"speed": np.array(speeds)}
+    )
 
 
 def _slide(motion: VehicleMotion, end: int, entry: float) -> tuple[float, float, float] | None:

@@ -13,8 +13,18 @@ from kickback.motion.tracks import Track
 from kickback.takes.numeric import ROOT_12
 from kickback.takes.take import FloatArray
 
-__all__ = ["AT_SPEED", "ENTRY", "ENTRY_SQUARED", "Settled", "lasting", "moment", "motion_of",
-           "presses", "settled", "speed_noise"]  # fmt: skip
+__all__ = [
+    "AT_SPEED",
+    "ENTRY",
+    "ENTRY_SQUARED",
+    "Settled",
+    "lasting",
+    "moment",
+    "motion_of",
+    "presses",
+    "settled",
+    "speed_noise",
+]
 
 ENTRY = Dependence(
     name="entry", words="the speed that it began at", unit="length/s", powers=(0.0, 1.0)

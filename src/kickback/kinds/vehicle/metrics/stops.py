@@ -63,9 +63,12 @@ def braked(motion: VehicleMotion) -> list[tuple[int, int]]:
 
 
 def stops(
-    scene: Any, spans: Callable[[VehicleMotion], list[tuple[int, int]]], *, share: float,
+    scene: Any,
+    spans: Callable[[VehicleMotion], list[tuple[int, int]]],
+    *,
+    share: float,
     distance: bool,
-) -> Occurrences:  # fmt: skip
+) -> Occurrences:
     """Measure the time or the way from a release or a brake until a share of the speed is left."""
     motion = motion_of(scene)
     track, rows, entries = motion.forward, [], []
@@ -118,8 +121,14 @@ def engine_braking(scene: Any) -> Occurrences:
         time = _BEGINS
         later = float(np.interp(began + time, track.tv, track.v))
         loss = (entry - later) * np.sign(entry) / time
-        rows.append(Row(loss, float(motion.begin[a]), float(motion.t[end]),
-                        max(2 * 2**0.5 * noise / time, 1e-9 * abs(loss)),
-                        abs(loss) * float(motion.step[a]) / time))  # fmt: skip
+        rows.append(
+            Row(
+                loss,
+                float(motion.begin[a]),
+                float(motion.t[end]),
+                max(2 * 2**0.5 * noise / time, 1e-9 * abs(loss)),
+                abs(loss) * float(motion.step[a]) / time,
+            )
+        )
         entries.append(abs(entry))
     return _from_top(motion, rows, entries, "no release of the throttle for a quarter of a second")

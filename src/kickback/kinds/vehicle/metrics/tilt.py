@@ -72,8 +72,14 @@ def _overshoot(scene: Any) -> Occurrences:
             continue
         beyond = float(np.max((pitch[a:b] - slope[a:b]) * np.sign(to_go)))
         share = max(beyond, 0.0) / abs(to_go)
-        rows.append(Row(share if share > 1e-9 else 0.0, float(motion.begin[a]),
-                        float(motion.t[b - 1]), 2 * followed.grid / abs(to_go)))  # fmt: skip
+        rows.append(
+            Row(
+                share if share > 1e-9 else 0.0,
+                float(motion.begin[a]),
+                float(motion.t[b - 1]),
+                2 * followed.grid / abs(to_go),
+            )
+        )
     return occurrences_of(rows, "no slope stayed after a change of 2°")
 
 

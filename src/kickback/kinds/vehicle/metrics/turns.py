@@ -100,8 +100,17 @@ def turns_of(motion: VehicleMotion) -> list[Turn]:
             rate = float("nan")
         else:
             sure += change  # what it still gains is less than what it gained between the halves
-        found.append(Turn(a, b, float(np.sign(turned) or 1.0), rate, max(sure, 1e-9 * abs(rate)),
-                          float(np.mean(np.abs(motion.forward.v[late:b]))), mean))  # fmt: skip
+        found.append(
+            Turn(
+                a,
+                b,
+                float(np.sign(turned) or 1.0),
+                rate,
+                max(sure, 1e-9 * abs(rate)),
+                float(np.mean(np.abs(motion.forward.v[late:b]))),
+                mean,
+            )
+        )
     return found
 
 
@@ -131,8 +140,15 @@ def of_turns(
         if found is not None:
             step = float(motion.step[turn.stop - 1])
             slack = {"angle": abs(turn.mean) * step, "way": turn.speed * step}.get(later, 0.0)
-            rows.append(Row(found[0], float(motion.begin[turn.start]),
-                            float(motion.t[turn.stop - 1]), found[1], slack))  # fmt: skip
+            rows.append(
+                Row(
+                    found[0],
+                    float(motion.begin[turn.start]),
+                    float(motion.t[turn.stop - 1]),
+                    found[1],
+                    slack,
+                )
+            )
             speeds.append(turn.speed)
     return occurrences_of(rows, why(motion), given={"speed": np.array(speeds)})
 
@@ -188,8 +204,9 @@ def time_to(scene: Any) -> Occurrences:
     for turn in moving(motion):
         if not np.isfinite(turn.turning) or motion.yaw is None:
             continue
-        at = moment(motion, motion.yaw, (turn.start, turn.stop), _THERE * turn.turning,
-                    way=turn.side)  # fmt: skip
+        at = moment(
+            motion, motion.yaw, (turn.start, turn.stop), _THERE * turn.turning, way=turn.side
+        )
         if at is None:
             continue
         begin = float(motion.begin[turn.start])

@@ -105,9 +105,13 @@ class _Body:
         moved = np.where(self._old, before, self.v) * steps.place
         self.x, self.y = self.x + moved.real, self.y + moved.imag
         return {
-            "dt": steps.used, "x": self.x, "y": self.y, "vx": self.v.real, "vy": self.v.imag,
+            "dt": steps.used,
+            "x": self.x,
+            "y": self.y,
+            "vx": self.v.real,
+            "vy": self.v.imag,
             "heading": self.heading,
-        }  # fmt: skip
+        }
 
     def _turn(self, wheel: float) -> None:
         """Turn the heading as the wheel asks, less at low speeds."""
@@ -159,6 +163,12 @@ class _Body:
         kept = np.where(p.align_rate > 0, steps.kept(p.align_rate), 0.0)
         self.pitch = np.where(stays, under + (self.pitch - under) * kept, self.pitch)
         return {
-            "dt": steps.used, "x": self.x, "y": self.y, "vx": v, "vy": self.vy,
-            "pitch": self.pitch, "ground_pitch": under, "touch_ground": stays.astype(np.float64),
-        }  # fmt: skip
+            "dt": steps.used,
+            "x": self.x,
+            "y": self.y,
+            "vx": v,
+            "vy": self.vy,
+            "pitch": self.pitch,
+            "ground_pitch": under,
+            "touch_ground": stays.astype(np.float64),
+        }

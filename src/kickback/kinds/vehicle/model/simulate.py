@@ -46,5 +46,6 @@ def simulate_many(
         for one in map(named, sets)
     ]
     header = {"subject": "salt sled", "length_unit": "m"}
-    return played(drive_vehicle, full, drill, header, frame_rate=frame_rate, jitter=jitter,
-                  seed=seed)  # fmt: skip
+    return played(
+        drive_vehicle, full, drill, header, frame_rate=frame_rate, jitter=jitter, seed=seed
+    )
