@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from conftest import some, take_of
+from conftest import quick, some, take_of
 from kickback.kinds.measuring import measure
 from truth.recurrence import RATES, THETA, during, play, press_time, sampled_arc, steps
 
@@ -172,6 +172,7 @@ def test_rise_and_fall_may_have_gravities_of_their_own(rate, order, lacking):
     close(found["jump.distance"].value, 8.0 * landed, 1e-6 if not lacking else 1e-5)
 
 
+@quick(3)
 @pytest.mark.parametrize("lacking", [("vx", "vy"), ("vx", "vy", "touch_ground")])
 @pytest.mark.parametrize("order", THETA)
 @pytest.mark.parametrize("rate", RATES)

@@ -5,7 +5,7 @@ import json
 import numpy as np
 import pytest
 
-from conftest import some, take_of
+from conftest import quick, some, take_of
 from kickback.errors import UsageError
 from kickback.framerate.analyse import frame_rates
 from kickback.framerate.retime import KINDS, kind_of, retime
@@ -58,6 +58,7 @@ def pixels(take):
     return without_velocity(replace(take, columns=rounded))
 
 
+@quick(4)
 @pytest.mark.parametrize("rates", some([RATES, (60, 144)], RATES))
 @pytest.mark.parametrize("order", some(INTEGRATORS, "explicit"))
 @pytest.mark.parametrize("mistake", FINDABLE)
@@ -78,6 +79,7 @@ PAIRS = [
 ]  # fmt: skip
 
 
+@quick(4)
 @pytest.mark.parametrize("pair", PAIRS)
 @pytest.mark.parametrize("order", some(["semi-implicit", "explicit"], "semi-implicit"))
 def test_two_mistakes_are_both_named(pair, order):
@@ -87,6 +89,7 @@ def test_two_mistakes_are_both_named(pair, order):
     assert set(causes(frame_rates(group(values)))) == set(pair)
 
 
+@quick(3)
 @pytest.mark.parametrize("movement", some(["constant", "smoothing", "friction"], "smoothing"))
 @pytest.mark.parametrize("order", some(INTEGRATORS, "explicit"))
 @pytest.mark.parametrize("change", [list, without_velocity, pixels])
@@ -136,6 +139,7 @@ BASICS = [
 ]  # fmt: skip
 
 
+@quick(5)
 @pytest.mark.parametrize("keep", some([60, 144], 144))
 @pytest.mark.parametrize(
     "mistake", [m for m in FINDABLE if m not in {"dt-clamped", "timer-in-frames"}]
@@ -218,6 +222,7 @@ def test_controllers_without_timers_get_both_readings():
     assert "acceleration-per-frame" in found["all-in-frames"].other
 
 
+@quick(2)
 @pytest.mark.parametrize("mistake", ["", *(m for m in FINDABLE if m != "dt-clamped")])
 def test_one_take_with_uneven_times_lets_suspect(mistake):
     movement = SHOWN_ON.get(mistake, "constant")

@@ -8,6 +8,7 @@ from xml.etree import ElementTree as ET
 import pytest
 from click.testing import CliRunner
 
+from conftest import quick
 from kickback.cli.main import COMMANDS, group, main
 from kickback.errors import KickbackError
 from kickback.files.write import encode_take, write_take
@@ -82,6 +83,7 @@ BAD_FILES = {
 }
 
 
+@quick(2)
 @pytest.mark.parametrize("name", BAD_FILES)
 def test_a_bad_take_is_one_sentence_and_status_2(kickback, tmp_path, name):
     data, sentence = BAD_FILES[name]
@@ -337,6 +339,7 @@ def test_metrics_are_listed_and_explained(here):
     ]
 
 
+@quick(2)
 @pytest.mark.parametrize("ending", ["png", "svg"])
 def test_plot_draws_takes_over_each_other(here, ending):
     code, out = run("plot", "brisk-60.csv", "floaty-60.csv", "-o", f"figure.{ending}")

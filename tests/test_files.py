@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from conftest import PROGRAM, take_of
+from conftest import PROGRAM, quick, take_of
 from kickback.errors import InputError, UsageError
 from kickback.files import csv_text, json_lines, json_quick
 from kickback.files.mapping import parse_mapping
@@ -337,6 +337,7 @@ sys.stderr.write(done.stderr)
 """
 
 
+@quick(3)
 @pytest.mark.parametrize("what", TOO_MUCH)
 def test_what_could_exhaust_memory_is_refused(tmp_path, what):
     make, sentence = TOO_MUCH[what]

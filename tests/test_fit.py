@@ -6,7 +6,7 @@ import tomllib
 import numpy as np
 import pytest
 
-from conftest import some, take_of, without
+from conftest import quick, some, take_of, without
 from kickback import fit, measure, simulate
 from kickback.errors import InputError
 from kickback.kinds.foot.fit.fitting import FOOT_FITTING
@@ -35,6 +35,7 @@ def printed(columns, digits):
     return columns if digits is None else {k: np.round(v, digits) for k, v in columns.items()}
 
 
+@quick(3)
 @pytest.mark.parametrize("fps", some([30, 60, 144], 30))
 @pytest.mark.parametrize("jitter", [0.0, 0.3])
 @pytest.mark.parametrize("digits", [None, 3])
@@ -55,6 +56,7 @@ def test_numbers_come_back_within_their_errors_and_play_alike(digits, jitter, fp
     assert largest <= (1e-9 if digits is None else 1.2e-3 if not jitter else 0.2)
 
 
+@quick(2)
 @pytest.mark.parametrize("library", ["pymunk", "box2d"])
 def test_bodies_of_physics_libraries_keep_their_metrics_at_other_rates(library):
     def body(rate):
@@ -71,6 +73,7 @@ def test_bodies_of_physics_libraries_keep_their_metrics_at_other_rates(library):
         assert max(row.share for row in core) <= 0.01
 
 
+@quick(3)
 @pytest.mark.parametrize(
     ("law", "mistake"), [("exact", ""), ("first-order", "first-order-factor"),
                          ("per-frame", "factor-per-frame")],

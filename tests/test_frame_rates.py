@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy.special import stdtrit
 
-from conftest import some, take_of
+from conftest import quick, some, take_of
 from kickback.framerate.analyse import frame_rates
 from kickback.framerate.groups import group_takes
 from kickback.framerate.scaling import _student, scaling
@@ -76,6 +76,7 @@ def test_no_exponent_for_zero_or_mixed_signs(value):
     assert scaling(RATES, np.array(value), np.zeros(3)).exponent is None
 
 
+@quick(2)
 @pytest.mark.parametrize("movement", ["constant", "smoothing"])
 @pytest.mark.parametrize("integrator", THETA)
 @pytest.mark.parametrize(
@@ -98,6 +99,7 @@ BROKEN = {
 }
 
 
+@quick(2)
 @pytest.mark.parametrize("mistake", BROKEN)
 @pytest.mark.parametrize("integrator", some(THETA, "explicit"))
 def test_a_missing_time_step_breaks_what_it_moves(mistake, integrator):

@@ -11,7 +11,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import some
+from conftest import quick, some
 from kickback.errors import UsageError
 from kickback.files.read import read_take
 from kickback.project.settings import Settings
@@ -460,6 +460,7 @@ def test_an_interrupted_sweep_prints_what_it_has(tmp_path):
     assert "run-30" in recorder.out.split("result")[1]
 
 
+@quick(2)
 @pytest.mark.parametrize(
     ("arguments", "problem"),
     [

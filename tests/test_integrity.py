@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from conftest import some, take_of
+from conftest import quick, some, take_of
 from kickback.findings import clock, interrupted, leaps
 from kickback.findings import steps as physics_steps
 from kickback.findings.finding import SEVERITIES
@@ -96,6 +96,7 @@ FAULTY = {
 }
 
 
+@quick(2)
 @pytest.mark.parametrize("order", some(INTEGRATORS, "semi-implicit"))
 @pytest.mark.parametrize("rate", some([30, 60, 144], 30))
 @pytest.mark.parametrize("fault", FAULTS)
@@ -241,6 +242,7 @@ def test_every_code_is_tested_here():
     assert {kind.severity for kind in CODES.values()} == set(SEVERITIES)
 
 
+@quick(3)
 @pytest.mark.parametrize("jitter", [0.0, 0.2])
 @pytest.mark.parametrize("order", some(INTEGRATORS, "explicit"))
 @pytest.mark.parametrize("movement", ["constant", "smoothing", "friction"])

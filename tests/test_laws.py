@@ -7,7 +7,7 @@ import json
 import numpy as np
 import pytest
 
-from conftest import some, take_of
+from conftest import quick, some, take_of
 from kickback.kinds.foot.model.drills import drill_from_mapping
 from kickback.kinds.foot.model.parameters import INTEGRATORS
 from kickback.kinds.foot.model.simulate import simulate
@@ -65,6 +65,7 @@ def laws_by_phase(take):
     return {str(law.phase): law for law in recover_laws(take)}
 
 
+@quick(2)
 @pytest.mark.parametrize("jitter", [0.0, 0.25])
 @pytest.mark.parametrize("order", some(INTEGRATORS, "semi-implicit", "trapezoid"))
 @pytest.mark.parametrize("movement", ["constant", "smoothing", "friction"])

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from conftest import some
+from conftest import quick, some
 from kickback.errors import InputError, UsageError
 from kickback.kinds.foot.model.drills import drill_from_mapping
 from kickback.kinds.foot.model.parameters import MISTAKES, PARAMETERS, checked_values
@@ -85,6 +85,7 @@ def takeoff(take):
     return take.numbers("vy").max() + gravity_step(take)
 
 
+@quick(3)
 @pytest.mark.parametrize(
     ("mistake", "measure", "movement", "power"),
     [

@@ -5,7 +5,7 @@ import itertools
 import numpy as np
 import pytest
 
-from conftest import take_of, without
+from conftest import quick, take_of, without
 from kickback.kinds.foot.events import events_of
 from kickback.kinds.foot.phases import foot_phases
 from kickback.kinds.measuring import measure
@@ -154,6 +154,7 @@ def test_slow_motion_shows_in_wall_clock_speed():
     assert found["run.time_to_90"].value == pytest.approx(0.18 * 1.5, abs=0.02 / 60)
 
 
+@quick(4)
 @pytest.mark.parametrize("seed", range(12))
 @pytest.mark.parametrize("rate", [30, 60, 144])
 def test_contact_that_flickers_changes_nothing(rate, seed):

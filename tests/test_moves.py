@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from conftest import some, take_of
+from conftest import quick, some, take_of
 from kickback.kinds.foot.model.drills import drill_from_mapping
 from kickback.kinds.foot.model.exercises import moves_drill
 from kickback.kinds.foot.model.parameters import INTEGRATORS
@@ -44,6 +44,7 @@ def laws_by_phase(take):
     return {str(law.phase): law for law in recover_laws(take)}
 
 
+@quick(2)
 @pytest.mark.parametrize("rate", some([30, 60, 120, 144, 240], 30, 144))
 @pytest.mark.parametrize("order", INTEGRATORS)
 @pytest.mark.parametrize("seed", some(range(4), 0))
@@ -86,6 +87,7 @@ def test_a_dash_is_no_push_and_no_plateau():
     assert not len(analyse(simulate()).whole.dashes)
 
 
+@quick(3)
 @pytest.mark.parametrize("order", some(THETA, "semi-implicit"))
 @pytest.mark.parametrize("movement", ["constant", "smoothing", "friction"])
 def test_uneven_steps_tell_the_laws_and_the_order_without_a_velocity(movement, order):

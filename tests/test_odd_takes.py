@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from conftest import some, take_of
+from conftest import quick, some, take_of
 from kickback.kinds.examining import examine
 from kickback.kinds.foot.events import events_of
 from kickback.kinds.foot.phases import foot_phases
@@ -57,6 +57,7 @@ def odd_plane(columns, rng, seed):
     return take_of(columns, view="top" if seed % 4 else "3d", up="+z" if seed % 4 else "+y")
 
 
+@quick(3)
 @pytest.mark.parametrize(
     "seeds",
     some([range(k, k + 50) for k in range(0, 400, 50)], *(range(k, k + 50) for k in (0, 150, 300))),
@@ -85,6 +86,7 @@ def test_odd_takes_are_taken_calmly(seeds):
             assert frames in ([], list(range(len(take))))
 
 
+@quick(2)
 @pytest.mark.parametrize("seed", range(4))
 def test_odd_takes_can_be_drawn(seed):
     motion_figure(

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from conftest import some, take_of, without
+from conftest import quick, some, take_of, without
 from kickback import measure, recover_laws
 from kickback.framerate.analyse import frame_rates
 from kickback.kinds.examining import examine
@@ -55,6 +55,7 @@ def plane_take(columns, **header):
     return take_of(columns, view="3d", up="+y", **header)
 
 
+@quick(4)
 @pytest.mark.parametrize("rate", [30, 60, 144])
 @pytest.mark.parametrize("jitter", [0.0, 0.3])
 @pytest.mark.parametrize("rule", ["length", "axis", "smooth"])
@@ -188,6 +189,7 @@ def test_without_inputs_no_turn_is_told():
     assert found["turn.quarter_time"].reason == "no input was recorded: nothing tells when it turns"
 
 
+@quick(2)
 @pytest.mark.parametrize("view", ["3d", "top"])
 @pytest.mark.parametrize(
     ("own", "law", "ratio"),
@@ -212,6 +214,7 @@ def test_the_built_in_character_goes_over_a_plane(view, own, law, ratio):
 SHOWN_ON = {"factor-per-frame": "smoothing", "first-order-factor": "friction"}
 
 
+@quick(6)
 @pytest.mark.parametrize("view", some(["3d", "top"], "top"))
 @pytest.mark.parametrize("mistake", ["", *MISTAKES])
 def test_causes_are_told_over_a_plane(mistake, view):
@@ -224,6 +227,7 @@ def test_causes_are_told_over_a_plane(mistake, view):
     assert found == {mistake} - {"", "integration-order"}
 
 
+@quick(2)
 @pytest.mark.parametrize("library", ["bullet", "pymunk"])
 @pytest.mark.parametrize("limit", ["length", "axis"])
 def test_bodies_of_physics_libraries_over_a_plane(library, limit):

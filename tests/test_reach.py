@@ -5,7 +5,7 @@ import json
 import numpy as np
 import pytest
 
-from conftest import some, take_of
+from conftest import quick, some, take_of
 from kickback import fit
 from kickback.errors import UsageError
 from kickback.kinds.foot.model.parameters import checked_values
@@ -34,6 +34,7 @@ def own_values(order, coyote, **others):
     )  # fmt: skip
 
 
+@quick(2)
 @pytest.mark.parametrize("order", THETA)
 @pytest.mark.parametrize("rate", some([30, 60, 144], 30, 60))
 @pytest.mark.parametrize("air", [20.0, 0.0])

@@ -17,7 +17,7 @@ from pyarrow import parquet
 from tools.fuzz import KINDS, attempt
 
 import kickback as library
-from conftest import some, take_of
+from conftest import quick, some, take_of
 from kickback.cli.main import main
 from kickback.errors import InputError
 from kickback.files import atomic
@@ -116,6 +116,7 @@ def test_cells_inside_of_others_are_columns_by_their_path(size):
 BIG = "".join(f"{n / 60:.6f},{n / 7:.6f},0,{n % 3}\n" for n in range(1, 150_000))
 
 
+@quick(2)
 @pytest.mark.parametrize(
     ("change", "said"),
     [

@@ -19,7 +19,7 @@ from websockets.exceptions import InvalidStatus, WebSocketException
 from websockets.sync.client import connect
 
 import kickback as library
-from conftest import PROGRAM, some
+from conftest import PROGRAM, quick, some
 from kickback.files.read import read_take
 from kickback.files.write import encode_take
 from kickback.kinds.foot.model.drills import drill_from_mapping
@@ -257,6 +257,7 @@ def test_a_shared_token_keeps_others_out(record, token):
     assert len(recorder.takes()) == 1
 
 
+@quick(2)
 @pytest.mark.parametrize(
     ("arguments", "problem"),
     [
@@ -436,6 +437,7 @@ if mode == "linger": out.flush(); time.sleep(60)
 """
 
 
+@quick(2)
 @pytest.mark.parametrize(
     ("mode", "status", "said", "takes"),
     [
@@ -482,6 +484,7 @@ def test_the_stand_in_game_plays_the_recorders_drill_at_each_rate_and_parameter_
             assert all((take.numbers(c) == direct.numbers(c)).all() for c in direct.columns)
 
 
+@quick(2)
 @pytest.mark.parametrize("scheme", ["tcp", "udp", "ws"])
 def test_the_stand_in_game_sends_over_every_network_source(record, kickback, scheme):
     recorder = record(f"{scheme}:0", "--token", "wick")

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from conftest import some, take_of
+from conftest import quick, some, take_of
 from kickback.kinds.examining import examine
 from kickback.kinds.foot.model.exercises import moves_drill
 from kickback.kinds.foot.model.simulate import simulate
@@ -18,6 +18,7 @@ def scaled(columns, scale):
     return take_of({n: c * scale if n in LENGTHS else c for n, c in columns.items()})
 
 
+@quick(2)
 @pytest.mark.parametrize("scale", some(SCALES, SCALES[0], SCALES[-1]))
 @pytest.mark.parametrize("lacking", [(), ("vx", "vy"), ("vx", "vy", "touch_ground", "in_move_x")])
 @pytest.mark.parametrize("movement", some(("constant", "smoothing", "friction"), "constant"))

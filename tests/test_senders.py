@@ -15,6 +15,7 @@ from pathlib import Path
 import pytest
 
 import kickback as library
+from conftest import quick
 from kickback.files.read import read_take
 from kickback.record.sender import Recorder as Sender
 from kickback.record.sender import _Tcp
@@ -89,6 +90,7 @@ def test_node(record):
     check_example(recorder)
 
 
+@quick(2)
 @pytest.mark.parametrize(
     ("compilers", "flags"),
     [

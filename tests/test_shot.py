@@ -5,7 +5,7 @@ import json
 import numpy as np
 import pytest
 
-from conftest import some, take_of, without
+from conftest import quick, some, take_of, without
 from kickback import measure, recover_laws
 from kickback.framerate.analyse import frame_rates
 from kickback.kinds.examining import examine
@@ -46,6 +46,7 @@ DRAGS = [
 ]
 
 
+@quick(2)
 @pytest.mark.parametrize("fps", some(RATES, 60))
 @pytest.mark.parametrize(("own", "family", "constants"), DRAGS)
 def test_gravity_and_drag_are_told_from_exact_uneven_and_printed_takes(own, family, constants, fps):
@@ -181,6 +182,7 @@ def causes(result):
     return {cause.name for _, cause in result.causes if cause.verdict != "note"}
 
 
+@quick(5)
 @pytest.mark.parametrize("mistake", ["", *sorted(set(MISTAKES) - {"integration-order"})])
 def test_each_mistake_is_found_and_nothing_else(mistake):
     drag = 1.5 if "factor" in mistake else 0.4

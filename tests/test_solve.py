@@ -6,7 +6,7 @@ import tomllib
 import numpy as np
 import pytest
 
-from conftest import some, take_of
+from conftest import quick, some, take_of
 from kickback import measure
 from kickback.errors import UsageError
 from kickback.kinds.foot.model.parameters import checked_values
@@ -29,6 +29,7 @@ def loop(values, fps):
     return play(steps(fps, 10), move, jump, **own)
 
 
+@quick(2)
 @pytest.mark.parametrize("fps", RATES)
 @pytest.mark.parametrize("order", some(THETA, "semi-implicit", "explicit"))
 def test_a_leap_is_exact_in_the_loop_for_each_order_and_rate(order, fps):
@@ -54,6 +55,7 @@ def test_stops_and_starts_are_exact_in_the_loop():
     assert at_90 == pytest.approx(0.25, rel=1e-9)
 
 
+@quick(2)
 @pytest.mark.parametrize(
     ("movement", "wish", "knob"),
     [

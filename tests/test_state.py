@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from conftest import take_of
+from conftest import quick, take_of
 from kickback import measure, recover_laws
 from kickback.kinds.examining import examine
 from kickback.kinds.foot.model.exercises import moves_drill
@@ -38,6 +38,7 @@ def labelled(columns, *, begins=3.0, ends=1.5, late=0, flicker=()):
     return np.array(found, dtype=object)
 
 
+@quick(2)
 @pytest.mark.parametrize("late", [0, 1, 3])
 @pytest.mark.parametrize("printed", [False, True])
 def test_the_speeds_that_labels_follow_are_told_and_how_late(late, printed):
@@ -111,6 +112,7 @@ def test_feet_slide_by_what_the_stride_misses():
     assert "stride" in measure(take_of({**columns, "state": states}))["state.foot_slide"].reason
 
 
+@quick(2)
 @pytest.mark.parametrize("fps", [30, 60, 144])
 @pytest.mark.parametrize("fault", ["", "state-flicker", "state-contradicts"])
 def test_labels_of_the_model_are_read_and_their_faults_found(fault, fps):

@@ -5,7 +5,7 @@ import json
 import numpy as np
 import pytest
 
-from conftest import some, take_of, without
+from conftest import quick, some, take_of, without
 from kickback import measure, recover_laws
 from kickback.framerate.analyse import frame_rates
 from kickback.kinds.examining import examine
@@ -53,6 +53,7 @@ FORCES = [
 ]  # fmt: skip
 
 
+@quick(2)
 @pytest.mark.parametrize("fps", some(RATES, 60))
 @pytest.mark.parametrize(
     ("own", "pushed", "free", "constants"),
@@ -75,6 +76,7 @@ def test_forces_and_resistances_are_told_apart(own, pushed, free, constants, fps
         assert pushed is None or push.law == pushed
 
 
+@quick(2)
 @pytest.mark.parametrize("fps", some(RATES, 60))
 @pytest.mark.parametrize(
     ("own", "clock", "value"),
@@ -100,6 +102,7 @@ def test_grip_is_read_while_it_turns_and_after(own, clock, value, fps):
     assert "no slide" in gripping.reason
 
 
+@quick(2)
 @pytest.mark.parametrize("fps", some(RATES, 60))
 @pytest.mark.parametrize(
     ("own", "constant", "value", "rate"),
@@ -247,6 +250,7 @@ def causes(result):
     return {cause.name for _, cause in result.causes if cause.verdict != "note"}
 
 
+@quick(5)
 @pytest.mark.parametrize("mistake", ["", *sorted(set(MISTAKES) - {"integration-order"})])
 @pytest.mark.parametrize("place", some(["flats", "dunes"], "flats"))
 def test_each_mistake_is_found_and_nothing_else(mistake, place):

@@ -10,6 +10,7 @@ import click
 from kickback.cli.output import complain, tell
 from kickback.files import encodings
 from kickback.show.formats import FORMATS, format_named
+from kickback.takes.plain import PlainDict
 
 if TYPE_CHECKING:
     from kickback.kinds.analysis import AnyAnalysis
@@ -193,7 +194,7 @@ class Verdicts(Protocol):
         """Whether it is 1 when the caller is strict."""
         ...
 
-    def to_records(self) -> list[dict[str, Any]]:
+    def to_records(self) -> list[PlainDict]:
         """Return the flat records."""
         ...
 

@@ -21,6 +21,7 @@ from kickback.files.gathering import Gathered
 from kickback.files.options import ReadLimits, check_count, check_header, check_lines
 from kickback.files.raw import LARGE, Cells, RawTable, Skipped, skipped_lines
 from kickback.takes.channels import channel_of, is_text
+from kickback.takes.plain import PlainDict, PlainMap
 from kickback.takes.record import replace
 
 __all__ = ["Content", "decode_header_line", "read_csv"]
@@ -80,7 +81,7 @@ def read_csv(
     return _read_carefully(data, source, header, commented, warnings, limits)
 
 
-def decode_header_line(text: str, place: str) -> Mapping[str, Any]:
+def decode_header_line(text: str, place: str) -> PlainMap:
     """Decode a header written as JSON; raises InputError where it is none."""
     try:
         value = msgspec.json.decode(text.strip())
@@ -108,7 +109,7 @@ def _not_text(data: bytes, source: str) -> InputError:
 def _read_carefully(
     data: Content,
     source: str,
-    header: Mapping[str, Any] | None,
+    header: PlainMap | None,
     commented: bool,
     warnings: tuple[str, ...],
     limits: ReadLimits,
@@ -144,7 +145,7 @@ def _read_carefully(
 
 def _late_header(
     passed: list[tuple[int, str]], source: str, limits: ReadLimits
-) -> tuple[Mapping[str, Any] | None, list[tuple[int, str]]]:
+) -> tuple[PlainMap | None, list[tuple[int, str]]]:
     """Return the header that stands among lines before the names, and the other lines."""
     for number, line in passed:
         if line.lstrip().startswith("# {"):
@@ -408,7 +409,7 @@ def _read_quickly(
     return None if columns is None else (columns, table.num_rows)
 
 
-def _types(names: list[str]) -> dict[str, Any]:
+def _types(names: list[str]) -> PlainDict:
     """Return what the columns are that can be nothing else; the others are told by their cells."""
     import pyarrow as pa
 

@@ -1,8 +1,10 @@
 """The table of encodings: how each is told, read and written. Light: readers load when used."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
+
+from kickback.takes.plain import PlainMap
 
 if TYPE_CHECKING:
     from kickback.files.csv_text import Content
@@ -15,7 +17,7 @@ __all__ = ["ENCODINGS", "NAMES", "SUFFIXES", "Encoding", "encoding_of_name", "to
 Reader = Callable[["Content", str, "ReadLimits", bool], "RawTable"]
 """Reads a file's content, of a source, within limits, and carefully or not."""
 
-Writer = Callable[[Mapping[str, Any], Sequence[str], "Sequence[Column]"], bytes]
+Writer = Callable[[PlainMap, Sequence[str], "Sequence[Column]"], bytes]
 """Writes a header, column names and columns."""
 
 
@@ -51,9 +53,7 @@ def _read_parquet(data: "Content", source: str, limits: "ReadLimits", _: bool) -
     return read_parquet(bytes(data), source, limits)
 
 
-def _write_parquet(
-    header: Mapping[str, Any], names: Sequence[str], columns: "Sequence[Column]"
-) -> bytes:
+def _write_parquet(header: PlainMap, names: Sequence[str], columns: "Sequence[Column]") -> bytes:
     from kickback.files.arrow import need_arrow
 
     need_arrow("a Parquet file")
@@ -79,9 +79,7 @@ def _read_json(data: "Content", source: str, limits: "ReadLimits", careful: bool
     return read_json_lines(bytes(data), source, limits, careful=careful)
 
 
-def _write_json(
-    header: Mapping[str, Any], names: Sequence[str], columns: "Sequence[Column]"
-) -> bytes:
+def _write_json(header: PlainMap, names: Sequence[str], columns: "Sequence[Column]") -> bytes:
     import msgspec
 
     from kickback.files.raw import plain_cells
@@ -97,9 +95,7 @@ def _read_csv(data: "Content", source: str, limits: "ReadLimits", careful: bool)
     return read_csv(data, source, limits, careful=careful)
 
 
-def _write_csv(
-    header: Mapping[str, Any], names: Sequence[str], columns: "Sequence[Column]"
-) -> bytes:
+def _write_csv(header: PlainMap, names: Sequence[str], columns: "Sequence[Column]") -> bytes:
     import csv
     import io
 

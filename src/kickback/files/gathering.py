@@ -9,6 +9,7 @@ import numpy as np
 from kickback.files.options import WRITTEN, ReadLimits, check_count, check_size
 from kickback.files.raw import Cells
 from kickback.takes.channels import is_text
+from kickback.takes.plain import PlainDict, PlainMap
 
 __all__ = ["Gathered", "flat_frame", "sparse_columns"]
 
@@ -89,7 +90,7 @@ def _numbers(cells: Sequence[Any], kinds: set[type]) -> Cells | None:
     return None
 
 
-def sparse_columns(rows: Sequence[Mapping[str, Any]]) -> dict[str, list[Any]]:
+def sparse_columns(rows: Sequence[PlainMap]) -> dict[str, list[Any]]:
     """Return the cells of frames that have unlike keys; None where a frame lacks one.
 
     What it costs grows with the cells that there are, not with the table's size.
@@ -112,19 +113,17 @@ _DEEPEST = 8
 """Objects within objects of which the innermost have columns of their own."""
 
 
-def flat_frame(value: Mapping[str, Any]) -> dict[str, Any]:
+def flat_frame(value: PlainMap) -> PlainDict:
     """Return a frame's cells by name; what lies inside of another by its dotted path.
 
     ``{"pos": [1, 2]}`` has ``pos.0`` and ``pos.1``; lists of words stay lists.
     """
-    flat: dict[str, Any] = {}
+    flat: PlainDict = {}
     _flatten("", value.items(), flat, _DEEPEST)
     return flat
 
 
-def _flatten(
-    prefix: str, items: Iterable[tuple[Any, Any]], flat: dict[str, Any], deep: int
-) -> None:
+def _flatten(prefix: str, items: Iterable[tuple[Any, Any]], flat: PlainDict, deep: int) -> None:
     for key, cell in items:
         kind = type(cell)
         if kind is dict and cell and deep:

@@ -12,6 +12,7 @@ from kickback.files.guess_rows import guess_rows
 from kickback.files.raw import RawTable, numbers
 from kickback.takes.channels import CHANNELS
 from kickback.takes.numeric import median
+from kickback.takes.plain import PlainDict
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
@@ -165,8 +166,8 @@ class _Work:
     """The guess as it grows: columns, what was used, what is unsure."""
 
     def __init__(self, table: RawTable, cells: Map[str, Sequence[Any]]) -> None:
-        self.header: dict[str, Any] = {}
-        self.columns: dict[str, Any] = {}
+        self.header: PlainDict = {}
+        self.columns: PlainDict = {}
         self.unsure: list[str] = []
         self.rows: dict[str, str] = {}
         self.used: set[str] = set()

@@ -1,7 +1,7 @@
 """JSON Lines: a header object, then one object or array a frame, then an end object."""
 
 import contextlib
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import msgspec
@@ -11,6 +11,7 @@ from kickback.files.arrow import has_arrow, slowly
 from kickback.files.gathering import Gathered, flat_frame, sparse_columns
 from kickback.files.options import ReadLimits, check_count, check_header, check_lines
 from kickback.files.raw import LARGE, Cells, RawTable, skipped_lines
+from kickback.takes.plain import PlainMap
 from kickback.takes.record import Record, replace
 
 __all__ = [
@@ -116,7 +117,7 @@ class _Reading:
             len(data), data.count(b"\n") + 1, limits, source, compact=len(data) >= LARGE
         )
         self._frames = _Frames(gathered, source, limits)
-        self._header: Mapping[str, Any] | None = None
+        self._header: PlainMap | None = None
         self._text: list[tuple[int, str]] = []
         self._warnings: list[str] = []
         self._passed = 0
@@ -229,9 +230,7 @@ class _Frames:
         self._names: list[str] | None = None
         self._kind: Any = None
 
-    def add(
-        self, values: list[Any], lines: Sequence[int], header: Mapping[str, Any] | None
-    ) -> None:
+    def add(self, values: list[Any], lines: Sequence[int], header: PlainMap | None) -> None:
         """Add frames; raises InputError for one of another kind than those before it."""
         if self._kind is None:
             self._kind = type(values[0])
@@ -282,7 +281,7 @@ class _Frames:
         return sparse_columns(rows)
 
 
-def frame_columns(values: list[Any], header: Mapping[str, Any] | None) -> dict[str, Cells]:
+def frame_columns(values: list[Any], header: PlainMap | None) -> dict[str, Cells]:
     """Turn decoded frames, objects or arrays, into columns.
 
     A key that only some frames have is None in the others. Raises InputError for frames of
@@ -295,7 +294,7 @@ def frame_columns(values: list[Any], header: Mapping[str, Any] | None) -> dict[s
     return frames.gathered.columns()
 
 
-def column_list(header: Mapping[str, Any] | None, place: str) -> list[str]:
+def column_list(header: PlainMap | None, place: str) -> list[str]:
     """Return the header's column list; raises InputError where it is missing or unsound."""
     names = (header or {}).get("columns")
     if names is None:

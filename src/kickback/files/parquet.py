@@ -1,7 +1,6 @@
 """Parquet: the compact encoding, with the header as JSON in the schema's metadata."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 import msgspec
 import pyarrow as pa
@@ -11,6 +10,7 @@ from kickback.errors import InputError
 from kickback.files.arrow import plain_columns
 from kickback.files.options import ReadLimits, check_count, check_header, check_size
 from kickback.files.raw import Cells, RawTable
+from kickback.takes.plain import PlainMap
 from kickback.takes.take import Column
 
 __all__ = ["encode_parquet", "read_parquet"]
@@ -54,9 +54,7 @@ def read_parquet(data: bytes, source: str, limits: ReadLimits | None = None) -> 
     )
 
 
-def _header(
-    metadata: Mapping[bytes, bytes], source: str, limits: ReadLimits
-) -> Mapping[str, Any] | None:
+def _header(metadata: Mapping[bytes, bytes], source: str, limits: ReadLimits) -> PlainMap | None:
     text = metadata.get(_KEY)
     if text is None:
         return None
@@ -70,9 +68,7 @@ def _header(
     return header
 
 
-def encode_parquet(
-    header: Mapping[str, Any], names: Sequence[str], columns: Sequence[Column]
-) -> bytes:
+def encode_parquet(header: PlainMap, names: Sequence[str], columns: Sequence[Column]) -> bytes:
     """Return a table of columns, each of shape (n,), as the bytes of a Parquet file."""
     arrays = [
         pa.array(column if column.dtype.kind in "fi" else column.tolist()) for column in columns

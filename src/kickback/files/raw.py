@@ -8,6 +8,7 @@ import numpy as np
 
 from kickback.errors import InputError
 from kickback.takes.channels import channel_of
+from kickback.takes.plain import PlainMap
 from kickback.takes.record import Record
 from kickback.takes.take import Column, FloatArray
 
@@ -69,7 +70,7 @@ class RawTable(Record, frozen=True, kw_only=True):
     """
 
     source: str
-    header: Mapping[str, Any] | None
+    header: PlainMap | None
     columns: Mapping[str, Cells]
     lines: Sequence[int]
     warnings: tuple[str, ...] = ()

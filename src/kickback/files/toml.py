@@ -6,13 +6,14 @@ from typing import Any
 
 from kickback.errors import InputError
 from kickback.files.options import check_range
+from kickback.takes.plain import PlainDict, PlainMap
 
 __all__ = ["edited", "key_line", "read_toml", "with_table"]
 
 _MARK = "kickback-marks-this-line"
 
 
-def read_toml(path: Path, what: str) -> tuple[dict[str, Any], str]:
+def read_toml(path: Path, what: str) -> tuple[PlainDict, str]:
     """Return a TOML file's content and text; raises InputError naming ``what`` it should be."""
     import tomllib
 
@@ -49,7 +50,7 @@ def edited(text: str, table: str, values: Mapping[str, float]) -> str:
     return tomlkit.dumps(document)
 
 
-def with_table(path: Path, table: str, values: Mapping[str, Any]) -> bytes:
+def with_table(path: Path, table: str, values: PlainMap) -> bytes:
     """Return a TOML file's content with entries of a table set; all else stays as it is."""
     import tomlkit
 

@@ -1,8 +1,7 @@
 """What a check finds, and what kinds of findings there are."""
 
-from typing import Any
-
 from kickback.motion.segments import stretches
+from kickback.takes.plain import PlainDict
 from kickback.takes.record import Record
 
 __all__ = ["SEVERITIES", "Finding", "FindingKind", "finding", "stretches"]
@@ -45,7 +44,7 @@ class Finding(Record, frozen=True, kw_only=True):
         """Return the code of its kind."""
         return self.kind.code
 
-    def to_record(self) -> dict[str, Any]:
+    def to_record(self) -> PlainDict:
         """Return the flat record that other tools read."""
         names = ("take", "code", "severity", "start", "stop", "message")
         return {name: getattr(self, name) for name in names}

@@ -6,6 +6,7 @@ from typing import Any
 from kickback.causes.cause import Cause
 from kickback.framerate.groups import Group
 from kickback.framerate.single import Suspicion
+from kickback.takes.plain import PlainDict
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record
 
@@ -49,7 +50,7 @@ class OverRate(Record, frozen=True, kw_only=True):
     causes: tuple[str, ...] = ()
     metric_group: str = ""
 
-    def to_records(self) -> list[dict[str, Any]]:
+    def to_records(self) -> list[PlainDict]:
         """Return one flat record a rate."""
         return [
             _record(
@@ -106,7 +107,7 @@ class FrameRates(Record, frozen=True, kw_only=True):
         )
         return partly or any(item.causes or item.unread for item in self.suspicions)
 
-    def to_records(self) -> list[dict[str, Any]]:
+    def to_records(self) -> list[PlainDict]:
         """Return the flat records that other tools read."""
         found = [record for row in self.rows for record in row.to_records()]
         found += [record for row in self.constants for record in row.to_records()]
@@ -131,7 +132,7 @@ class FrameRates(Record, frozen=True, kw_only=True):
         return data_frame(self.to_records())
 
 
-def _of_single_takes(suspicions: Sequence[Suspicion]) -> list[dict[str, Any]]:
+def _of_single_takes(suspicions: Sequence[Suspicion]) -> list[PlainDict]:
     """Return the flat records of what takes tell one by one."""
     found = [
         _record(
@@ -179,5 +180,5 @@ _FIELDS = (
 )  # fmt: skip
 
 
-def _record(**values: Any) -> dict[str, Any]:
+def _record(**values: Any) -> PlainDict:
     return {name: values.get(name) for name in _FIELDS}

@@ -9,6 +9,7 @@ from kickback.framerate.record import FrameRates, OverRate
 from kickback.framerate.single import Suspicion
 from kickback.judging.chain import Chain
 from kickback.judging.compare import RECORD_FIELDS, Comparison, MetricChange
+from kickback.takes.plain import PlainDict
 from kickback.takes.record import Record
 
 __all__ = ["EXERCISE", "Gate", "GateRow"]
@@ -25,7 +26,7 @@ class GateRow(Record, frozen=True, kw_only=True):
     verdict: str
     said: str
     fails: bool
-    record: dict[str, Any]
+    record: PlainDict
 
 
 class Gate(Record, frozen=True, kw_only=True):
@@ -70,12 +71,12 @@ class Gate(Record, frozen=True, kw_only=True):
         """Whether something could not be judged."""
         return any(row.verdict == "cannot-tell" for row in self.rows)
 
-    def to_records(self) -> list[dict[str, Any]]:
+    def to_records(self) -> list[PlainDict]:
         """Return the flat records that other tools read."""
         return [row.record for row in self.rows]
 
 
-def _record(**values: Any) -> dict[str, Any]:
+def _record(**values: Any) -> PlainDict:
     """Return a record of what is no metric's change: the fields of one, empty where unknown."""
     return {**dict.fromkeys(RECORD_FIELDS), **values}
 

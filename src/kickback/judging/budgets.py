@@ -2,10 +2,11 @@
 
 from collections.abc import Mapping
 from fnmatch import fnmatchcase
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from kickback.errors import InputError, nearest
 from kickback.takes.amounts import Amount, Scales, parse_amount
+from kickback.takes.plain import PlainDict
 from kickback.takes.quantities import RATIO, Dimension, Unit
 from kickback.takes.record import Record
 
@@ -160,9 +161,7 @@ def parse_budget(value: object, place: str = "", scales: Scales | None = None) -
             raise InputError(f"a budget has no '{key}'{nearest(key, sorted(BUDGET_KEYS))}", place)
     if not value:
         raise InputError("a budget must say something: up, down, at_least or at_most", place)
-    read: dict[str, Any] = {
-        key: _positive(value[key], place, own) for key in _SIDES if key in value
-    }
+    read: PlainDict = {key: _positive(value[key], place, own) for key in _SIDES if key in value}
     read |= {
         key: parse_amount(value[key], place, f"'{key}'", own) for key in _WISHES if key in value
     }

@@ -25,6 +25,7 @@ from kickback.kinds.table import all_metrics, analyse
 from kickback.metrics.metric import Metric, select_metrics
 from kickback.motion.options import Options
 from kickback.takes.header import Value
+from kickback.takes.plain import PlainDict
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
@@ -96,7 +97,7 @@ class MetricChange(Record, frozen=True, kw_only=True):
         """Return the metric's group."""
         return self.metric.partition(".")[0]
 
-    def to_record(self) -> dict[str, Any]:
+    def to_record(self) -> PlainDict:
         """Return the flat record that other tools read."""
         record = {key: getattr(self, key) for key in RECORD_FIELDS}
         return {**record, "unit": str(self.unit)}
@@ -137,7 +138,7 @@ class Comparison(Record, frozen=True, kw_only=True):
                 found[row.metric] = row
         return list(found.values())
 
-    def to_records(self) -> list[dict[str, Any]]:
+    def to_records(self) -> list[PlainDict]:
         """Return the flat records that other tools read."""
         return [row.to_record() for row in self.rows]
 

@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from itertools import combinations
-from typing import Any
 
 import numpy as np
 
@@ -10,6 +9,7 @@ from kickback.judging.differing import FirstDifference, first_difference
 from kickback.judging.noise import prediction
 from kickback.judging.pairing import label
 from kickback.judging.samples import Cell
+from kickback.takes.plain import PlainDict
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record
 
@@ -50,7 +50,7 @@ class Repeats(Record, frozen=True, kw_only=True):
         """Whether the game made the same of the same, None where nothing was fed the same."""
         return None if not self.alike else self.equal == self.alike
 
-    def to_records(self) -> list[dict[str, Any]]:
+    def to_records(self) -> list[PlainDict]:
         """Return a flat record for each metric."""
         return [
             {

@@ -1,13 +1,13 @@
 """What a kind brings to be played without a game: a model, its parameters, and drills."""
 
 from collections.abc import Callable, Mapping, Sequence
-from typing import Any
 
 from kickback.kinds.clearing import Reaching
 from kickback.kinds.fitting import Fitting
 from kickback.kinds.playing.drills import Drill
 from kickback.kinds.playing.parameters import Parameter
 from kickback.kinds.wishing import Wishing
+from kickback.takes.plain import PlainMap
 from kickback.takes.record import Record
 from kickback.takes.take import Take
 
@@ -36,7 +36,7 @@ class Model(Record, frozen=True, kw_only=True):
     simulate: Callable[..., Take]
     simulate_many: Callable[..., list[Take]]
     drills: Mapping[str, Callable[[], Drill]]
-    drill: Callable[[Mapping[str, Any], str], Drill]
+    drill: Callable[[PlainMap, str], Drill]
     inputs: Sequence[str]
     parts: Sequence[DrillPart]
     fitting: Fitting | None = None

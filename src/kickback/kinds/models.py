@@ -1,13 +1,13 @@
 """The built-in models of all kinds, and which of them plays what."""
 
 from collections.abc import Collection, Mapping
-from typing import Any
 
 from kickback.errors import InputError, UsageError, nearest
 from kickback.kinds.model import Model
 from kickback.kinds.playing.drills import Drill
 from kickback.kinds.table import KINDS
 from kickback.takes.header import ParameterSet, Value
+from kickback.takes.plain import PlainMap
 from kickback.takes.take import Take
 
 __all__ = ["all_drills", "drill_of", "model_named", "model_with", "models", "simulate"]
@@ -37,7 +37,7 @@ def all_drills() -> dict[str, str]:
     return {name: kind for kind, model in models().items() for name in model.drills}
 
 
-def drill_of(data: Mapping[str, Any], place: str) -> Drill:
+def drill_of(data: PlainMap, place: str) -> Drill:
     """Build a drill from its plain form: of the kind that it names, or that its inputs tell.
 
     Raises InputError for a kind that is none, and naming the key that is unknown or wrong.
@@ -58,7 +58,7 @@ def drill_of(data: Mapping[str, Any], place: str) -> Drill:
 
 def simulate(
     parameters: ParameterSet | Mapping[str, Value] | None = None,
-    drill: Drill | Mapping[str, Any] | None = None,
+    drill: Drill | PlainMap | None = None,
     *,
     kind: str | None = None,
     frame_rate: float = 60.0,

@@ -88,10 +88,15 @@ def _exactly(motion: Motion, track: Track, pool: Pool, base: Law, unit: str) -> 
         return _near_apex(base, split, unit)
     if printed:
         return None
+    if len(pool.every) >= FEWEST_POOR and _path_may_tell(track, pool):
+        return None
+    return [replace(base, reason=fit.reason, frames=len(steps))]
+
+
+def _path_may_tell(track: Track, pool: Pool) -> bool:
+    """Whether whole stretches may tell what no step does: noise, or a speed that stays."""
     stays = pool.limit is None and 2 * len(pool.level) > len(pool.every)
-    if len(pool.every) < FEWEST_POOR or not (pool.every.even or track.noise or stays):
-        return [replace(base, reason=fit.reason, frames=len(steps))]
-    return None
+    return pool.every.even or bool(track.noise) or stays
 
 
 def _near_apex(

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from kickback.laws.keys import PhaseKey
+from kickback.takes.plain import PlainDict
 from kickback.takes.quantities import ACCELERATION, FRAMES, SPEED, TIME, Unit
 from kickback.takes.record import Record
 from kickback.takes.roles import Role
@@ -107,7 +108,7 @@ class Law(Record, frozen=True, kw_only=True):
                 return item
         raise KeyError(name)
 
-    def to_records(self) -> list[dict[str, Any]]:
+    def to_records(self) -> list[PlainDict]:
         """Return a flat record for each constant, or one without for a law that has none."""
         base = {
             "take": self.take,
@@ -119,7 +120,7 @@ class Law(Record, frozen=True, kw_only=True):
             "law": self.law,
         }
         nothing = {"constant": None, "value": None, "unit": None, "stderr": None}
-        rows: list[dict[str, Any]] = [
+        rows: list[PlainDict] = [
             {
                 "constant": one.name,
                 "value": None if one.open else one.value,  # a bound is no value
@@ -186,7 +187,7 @@ class Laws(Record, frozen=True, kw_only=True):
                 return row
         raise KeyError(str(phase))
 
-    def to_records(self) -> list[dict[str, Any]]:
+    def to_records(self) -> list[PlainDict]:
         """Return the flat records of all laws."""
         return [record for row in self.rows for record in row.to_records()]
 

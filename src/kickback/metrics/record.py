@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 
 from kickback.motion.segments import BoolArray
+from kickback.takes.plain import PlainDict
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
@@ -91,7 +92,7 @@ def _given(parts: Sequence[Occurrences], first: Occurrences) -> dict[str, FloatA
     return {name: np.concatenate([part.given[name] for part in having]) for name in first.given}
 
 
-def _each(shown: Occurrences, n: int) -> list[dict[str, Any]]:
+def _each(shown: Occurrences, n: int) -> list[PlainDict]:
     """Return what is particular to the record of each occurrence; ``n``: whether it counts."""
     return [
         {
@@ -139,7 +140,7 @@ class Measurement(Record, frozen=True, kw_only=True):
     detail: bool = False
     clock: str = "wall"
 
-    def to_record(self) -> dict[str, Any]:
+    def to_record(self) -> PlainDict:
         """Return the flat record that other tools read; its reason says what widens it."""
         record = {key: getattr(self, key) for key in _FIELDS}
         record["unit"] = str(self.unit)
@@ -149,7 +150,7 @@ class Measurement(Record, frozen=True, kw_only=True):
             record["reason"] = "; ".join([*parts, wide + ", ".join(self.doubts)])
         return record
 
-    def to_each(self) -> list[dict[str, Any]]:
+    def to_each(self) -> list[PlainDict]:
         """Return a record for each occurrence, with its start and end time."""
         base = self.to_record()
         rows = [{**base, **row} for row in _each(self.occurrences, 1)]
@@ -184,7 +185,7 @@ class Measurements(Record, frozen=True, kw_only=True):
         """Return metric → measurement, for the measurements of one take."""
         return {row.metric: row for row in self.rows}
 
-    def to_records(self, *, each: bool = False) -> list[dict[str, Any]]:
+    def to_records(self, *, each: bool = False) -> list[PlainDict]:
         """Return flat records: one a metric and take, or one an occurrence."""
         if each:
             return [record for row in self.rows for record in row.to_each()]

@@ -1,6 +1,7 @@
 """A motion: the tracks of a stretch of frames on its clock; phases and events along it."""
 
 from collections.abc import Mapping
+from typing import Protocol, TypeAlias
 
 from kickback.motion.clock import Clock
 from kickback.motion.options import Options
@@ -8,7 +9,7 @@ from kickback.motion.tracks import Track
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
 
-__all__ = ["Event", "Motion", "Phase"]
+__all__ = ["Event", "Motion", "OfMotion", "Phase", "Scene", "motion_in"]
 
 
 class Phase(Record, frozen=True, kw_only=True):
@@ -73,3 +74,20 @@ class Motion(Record, frozen=True, kw_only=True):
     def time_grid(self) -> float:
         """Return what times are rounded to, s, or 0."""
         return self.clock.grid
+
+
+class OfMotion(Protocol):
+    """A scene of a kind that is made of a motion."""
+
+    @property
+    def motion(self) -> Motion:
+        """Return the motion that it is of."""
+
+
+Scene: TypeAlias = Motion | OfMotion
+"""What metrics of any kind look at."""
+
+
+def motion_in(scene: Scene) -> Motion:
+    """Return the motion that a scene of any kind is of."""
+    return scene if isinstance(scene, Motion) else scene.motion

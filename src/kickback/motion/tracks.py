@@ -1,13 +1,12 @@
 """The speed along one axis: the game's own where it is the motion, else from positions."""
 
-from typing import Any
-
 import numpy as np
 
 from kickback.motion.clock import Clock
 from kickback.motion.grids import fitted_speed
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.numeric import even_share, median, typical
+from kickback.takes.plain import PlainDict
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
@@ -121,7 +120,7 @@ def axis_track(column: Column, clock: Clock, segment: IntArray) -> Track:
     u = np.diff(p) / dt[1:]
     usual, step = _usual_speed(u), typical(clock.step)
     blur = max(grid, usual * clock.grid)
-    base: dict[str, Any] = {
+    base: PlainDict = {
         "axis": column.axis,
         "logged": column.logged,
         "logged_grid": column.logged_grid,

@@ -15,6 +15,7 @@ from kickback.judging.baseline import Baseline, exercise_name
 from kickback.judging.noise import prediction
 from kickback.judging.samples import Cell, Exercise, Reading, Sample, Told, grid
 from kickback.metrics.metric import Metric
+from kickback.takes.plain import PlainDict, PlainMap
 
 __all__ = ["from_text", "to_text"]
 
@@ -80,7 +81,7 @@ def _json(value: Any) -> str:
     return json.dumps(value, ensure_ascii=False, sort_keys=False, allow_nan=False)
 
 
-def _plain(cell: Cell) -> dict[str, Any]:
+def _plain(cell: Cell) -> PlainDict:
     own = cell.exercise
     return {
         "subject": own.subject,
@@ -112,10 +113,10 @@ def _known(one: Told) -> float:
     return one.stderr if one.stderr > _ARITHMETIC * abs(one.value) else 0.0
 
 
-def _plain_sample(sample: Sample, noise: float | None) -> dict[str, Any]:
+def _plain_sample(sample: Sample, noise: float | None) -> PlainDict:
     resolution = sample.resolution
     values = [one.value for one in sample.readings]
-    found: dict[str, Any] = {
+    found: PlainDict = {
         "value": _rounded(sample.value or 0.0, resolution),
         "unit": str(sample.unit),
         "resolution": _rounded(resolution, resolution),
@@ -167,7 +168,7 @@ def from_text(text: str, place: str, metrics: Sequence[Metric]) -> Baseline:
         ) from error
 
 
-def _baseline(data: Mapping[str, Any], metrics: Mapping[str, Metric]) -> Baseline:
+def _baseline(data: PlainMap, metrics: Mapping[str, Metric]) -> Baseline:
     unit = str(data["length_unit"])
     return Baseline(
         length_unit=unit,
@@ -176,7 +177,7 @@ def _baseline(data: Mapping[str, Any], metrics: Mapping[str, Metric]) -> Baselin
     )
 
 
-def _cell(data: Mapping[str, Any], unit: str, metrics: Mapping[str, Metric]) -> Cell:
+def _cell(data: PlainMap, unit: str, metrics: Mapping[str, Metric]) -> Cell:
     known = {name: one for name, one in data["metrics"].items() if name in metrics}
     return Cell(
         exercise=Exercise(
@@ -199,7 +200,7 @@ def _cell(data: Mapping[str, Any], unit: str, metrics: Mapping[str, Metric]) -> 
     )
 
 
-def _sample(metric: Metric, data: Mapping[str, Any], unit: str) -> Sample:
+def _sample(metric: Metric, data: PlainMap, unit: str) -> Sample:
     takes = [float(one) for one in data.get("takes", [data["value"]])]
     played = data.get("played", [{} for _ in takes])
     return Sample(

@@ -1,9 +1,9 @@
 """What file names say: the parameter set, the frame rate, the drill and the repeat."""
 
 import re
-from typing import Any
 
 from kickback.errors import InputError, nearest
+from kickback.takes.plain import PlainDict
 from kickback.takes.record import Record
 
 __all__ = ["FileNamePattern", "parse_pattern"]
@@ -23,13 +23,13 @@ class FileNamePattern(Record, frozen=True, kw_only=True):
     text: str
     expression: str
 
-    def header_of(self, stem: str) -> dict[str, Any]:
+    def header_of(self, stem: str) -> PlainDict:
         """Return the header values that a file's name gives; none where it does not fit."""
         found = re.fullmatch(self.expression, stem)
         if found is None:
             return {}
         parts = found.groupdict()
-        header: dict[str, Any] = {k: parts[k] for k in ("subject", "drill") if k in parts}
+        header: PlainDict = {k: parts[k] for k in ("subject", "drill") if k in parts}
         if "parameters" in parts:
             header["parameters"] = {"name": parts["parameters"], "values": {}}
         if "rate" in parts and float(parts["rate"]) > 0:

@@ -8,6 +8,7 @@ from typing import Any
 from kickback.errors import InputError, nearest
 from kickback.files.toml import read_toml
 from kickback.takes.amounts import Amount, Scales, frames_in
+from kickback.takes.plain import PlainMap
 from kickback.takes.quantities import (
     ACCELERATION,
     ANGLE,
@@ -51,9 +52,7 @@ class OwnName(Record, frozen=True, kw_only=True):
     table: str = ""
 
 
-def parse_names(
-    table: Mapping[str, Any], place: Any, folder: Path, scales: Scales
-) -> dict[str, OwnName]:
+def parse_names(table: PlainMap, place: Any, folder: Path, scales: Scales) -> dict[str, OwnName]:
     """Return the names of a project file's ``[names]``; ``place`` says where a key stands.
 
     Raises InputError for a parameter, key, unit or file ending that is none.
@@ -76,7 +75,7 @@ def parse_names(
 
 
 def _own_name(
-    key: str, row: Mapping[str, Any], unit: str, where: str, folder: Path, scales: Scales
+    key: str, row: PlainMap, unit: str, where: str, folder: Path, scales: Scales
 ) -> OwnName:
     words = {part: row.get(part, "") for part in ("unit", "file", "table")}
     sign = row.get("sign", 1)

@@ -14,6 +14,7 @@ from kickback.project.file_names import FileNamePattern, parse_pattern
 from kickback.project.own_names import OwnName, parse_names
 from kickback.takes.amounts import Scales
 from kickback.takes.header import CLOCKS, Header
+from kickback.takes.plain import PlainDict
 from kickback.takes.quantities import Dimension, Unit
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
@@ -291,7 +292,7 @@ def _gate(file: _File) -> GateSettings:
     """Return how the gate plays the game; raises InputError for keys and values that are none."""
     written = file.table("gate")
     names = GateSettings.__struct_fields__
-    found: dict[str, Any] = {}
+    found: PlainDict = {}
     for key, value in written.items():
         place = file.place(key, "gate")
         if key not in names:
@@ -398,9 +399,9 @@ def _length(value: object, key: str, place: str) -> tuple[float, str]:
     return size, unit.strip()
 
 
-def _flat(table: Map[str, Any]) -> dict[str, Any]:
+def _flat(table: Map[str, Any]) -> PlainDict:
     """Return ``group.metric`` keys, whether they were quoted or written as sub-tables."""
-    found: dict[str, Any] = {}
+    found: PlainDict = {}
     for key, value in table.items():
         if isinstance(value, Map) and not set(value) <= BUDGET_KEYS and "." not in key:
             found |= {f"{key}.{name}": item for name, item in value.items()}

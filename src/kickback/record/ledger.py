@@ -1,13 +1,12 @@
 """What a recorder's streams share: the setup, and what there is to tell."""
 
 import time
-from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
 
 from kickback.record.limits import Limits
 from kickback.record.notices import Notice, Notices
+from kickback.takes.plain import PlainMap
 from kickback.takes.record import Record
 
 __all__ = ["Begun", "Event", "Finished", "Ledger", "Notice"]
@@ -17,7 +16,7 @@ class Begun(Record, frozen=True, kw_only=True):
     """A take that has begun: where it comes from, and its header."""
 
     origin: str
-    header: Mapping[str, Any]
+    header: PlainMap
 
 
 class Finished(Record, frozen=True, kw_only=True):
@@ -58,10 +57,10 @@ class Ledger:
     folder: Path
     gap: float = 2.0
     limits: Limits = field(default_factory=Limits)
-    mapping: Mapping[str, Any] | None = None
+    mapping: PlainMap | None = None
     clock: tuple[str, float] = ("t", 1.0)
-    defaults: Mapping[str, Any] = field(default_factory=dict)
-    overrides: Mapping[str, Any] = field(default_factory=dict)
+    defaults: PlainMap = field(default_factory=dict)
+    overrides: PlainMap = field(default_factory=dict)
     stem: str = ""
     answer: bytes = b'{"drill": null}\n'
     keep: int = 0

@@ -1,7 +1,7 @@
 """What a line of a stream says: a header, a frame, an end, a mark, or nothing of the kind."""
 
 import sys
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Annotated, Any
 
@@ -10,6 +10,7 @@ import msgspec
 from kickback.files.dialect import Dialect, dialect_of
 from kickback.files.json_lines import is_end, is_header
 from kickback.takes.channels import CHANNELS
+from kickback.takes.plain import PlainDict, PlainMap
 
 __all__ = [
     "BOM",
@@ -51,7 +52,7 @@ _OBJECTS = msgspec.json.Decoder(list[dict[str, _Cell]])
 class Head:
     """A header."""
 
-    value: dict[str, Any]
+    value: PlainDict
 
 
 @dataclass(slots=True, frozen=True)
@@ -68,14 +69,14 @@ class Frame:
 class End:
     """The end of a take, with what its sender counted."""
 
-    value: Mapping[str, Any]
+    value: PlainMap
 
 
 @dataclass(slots=True, frozen=True)
 class Mark:
     """What a sender has counted so far."""
 
-    value: Mapping[str, Any]
+    value: PlainMap
 
 
 @dataclass(slots=True, frozen=True)
@@ -173,7 +174,7 @@ def _all_words(values: Iterable[float | str]) -> bool:
     return all(isinstance(value, str) for value in values)
 
 
-def _object(text: bytes, value: dict[str, Any]) -> Said:
+def _object(text: bytes, value: PlainDict) -> Said:
     if is_header(value):
         return Head(value)
     if is_end(value):

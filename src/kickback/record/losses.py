@@ -1,8 +1,9 @@
 """What was lost on the way: the frames that came against those that a sender counted."""
 
 from collections import deque
-from collections.abc import Mapping
-from typing import Any, TypeGuard
+from typing import TypeGuard
+
+from kickback.takes.plain import PlainMap
 
 __all__ = ["Losses", "is_count"]
 
@@ -50,7 +51,7 @@ class Losses:
         """Whether a mark is of another take than the current one."""
         return take is not None and _word(take) != self.take
 
-    def missing(self, mark: Mapping[str, Any]) -> int:
+    def missing(self, mark: PlainMap) -> int:
         """Move on to a sender's count; the frames that did not come, below 0 for ones too many."""
         sent = mark.get("sent")
         if not is_count(sent):

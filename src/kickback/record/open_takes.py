@@ -1,7 +1,6 @@
 """The takes that a stream has open: where each is saved, what it holds, and how it ends."""
 
 from collections import deque
-from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from itertools import pairwise
@@ -13,6 +12,7 @@ from kickback.files.names import safe_name
 from kickback.record.ledger import Begun, Finished, Ledger
 from kickback.record.lines import Frame
 from kickback.record.take_file import TakeFile, reason_of
+from kickback.takes.plain import PlainDict, PlainMap
 
 __all__ = ["OpenTake", "OpenTakes"]
 
@@ -26,7 +26,7 @@ class OpenTake:
 
     file: TakeFile
     subject: str
-    header: Mapping[str, Any]
+    header: PlainMap
     names: list[str] | None
     rows: deque[Any]
     clock: Any
@@ -84,7 +84,7 @@ class OpenTakes:
         self._save(item, block, len(rows), rows)
         return True
 
-    def add(self, frame: Frame, header: Mapping[str, Any], lost: int, *, overrides: bool) -> str:
+    def add(self, frame: Frame, header: PlainMap, lost: int, *, overrides: bool) -> str:
         """Save a frame, in a new take where it begins one; why it is no frame, or nothing.
 
         ``header`` is that of the frames to come, ``lost`` the frames lost before them;
@@ -218,7 +218,7 @@ class OpenTakes:
             self._give_up(item)
 
     def _begin(
-        self, frame: Frame, given: Mapping[str, Any], lost: int, *, overrides: bool
+        self, frame: Frame, given: PlainMap, lost: int, *, overrides: bool
     ) -> OpenTake | None:
         """Open a take's file; None, with the reason kept, where that cannot be."""
         if self._unsaved or not self._may_begin():
@@ -256,7 +256,7 @@ class OpenTakes:
             return False
         return True
 
-    def _header(self, frame: Frame, given: Mapping[str, Any], *, overrides: bool) -> dict[str, Any]:
+    def _header(self, frame: Frame, given: PlainMap, *, overrides: bool) -> PlainDict:
         """Return the header that a take is saved with."""
         header = {"kickback": 1, **self._ledger.defaults, **given}
         if overrides:
@@ -297,7 +297,7 @@ class OpenTakes:
         self._unsaved = reason
         self._ledger.say(self._origin, f"frames are not saved: {reason}", kind="unsaved")
 
-    def _stem(self, header: Mapping[str, Any], subject: str) -> str:
+    def _stem(self, header: PlainMap, subject: str) -> str:
         """Return what a take's file is called."""
         parameters = header.get("parameters")
         name = parameters.get("name") if isinstance(parameters, dict) else None

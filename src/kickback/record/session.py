@@ -4,7 +4,7 @@ A take file is written while the game runs, so that whatever ends the recorder, 
 arrived is in a readable file. Lines that are no frame are counted; they end nothing.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from typing import Any
 
 import msgspec
@@ -29,6 +29,7 @@ from kickback.record.lines import (
 from kickback.record.losses import Losses, is_count
 from kickback.record.open_takes import OpenTake, OpenTakes
 from kickback.takes.header import Header
+from kickback.takes.plain import PlainDict, PlainMap
 from kickback.takes.ranges import beyond_range
 
 __all__ = ["OpenTake", "Session"]
@@ -62,7 +63,7 @@ class Session:
         self.plays_drill = False
         self.datagrams = datagrams
         self._gate = Gate(token, enter, patient=datagrams)
-        self._header: dict[str, Any] = {}
+        self._header: PlainDict = {}
         self._framing = Framing(ledger.limits.line)
         self._lines = Lines(strict=enter is not None and ledger.mapping is None)
         self._losses = Losses(datagrams=datagrams)
@@ -210,7 +211,7 @@ class Session:
             self.reject(full)
         return not full
 
-    def _new_header(self, value: dict[str, Any]) -> None:
+    def _new_header(self, value: PlainDict) -> None:
         take = value.get("take")
         if take is not None and self.datagrams and not self._losses.is_next(take):
             if not self._header:
@@ -221,7 +222,7 @@ class Session:
         self._losses.begin(take)
         self._adopt(value)
 
-    def _adopt(self, value: dict[str, Any]) -> None:
+    def _adopt(self, value: PlainDict) -> None:
         """Make a header that of the frames to come, and answer it."""
         header = self._sound(
             {key: item for key, item in value.items() if key not in _OF_THE_STREAM}
@@ -238,7 +239,7 @@ class Session:
             self.plays_drill = True
             self.replies.append(self.ledger.answer)
 
-    def _sound(self, header: dict[str, Any]) -> dict[str, Any]:
+    def _sound(self, header: PlainDict) -> PlainDict:
         """Return a header that readers take; one that makes no sense is kept inside of it."""
         try:
             Header.from_mapping(header, "the header")
@@ -265,7 +266,7 @@ class Session:
             self.ledger.say(self.origin, f"the header's 'columns' {what}", kind="columns")
         return found
 
-    def _mark(self, value: Mapping[str, Any]) -> None:
+    def _mark(self, value: PlainMap) -> None:
         """Take in what a sender counts: frames sent before this line, and frames given up."""
         losses, take = self._losses, value.get("take")
         if losses.is_late(take):

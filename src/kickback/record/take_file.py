@@ -9,9 +9,9 @@ import contextlib
 import os
 import shutil
 import stat
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import IO, Any
+from typing import IO
 
 import msgspec
 
@@ -19,6 +19,7 @@ from kickback.files.atomic import remove_left_behind, take_name
 from kickback.files.encodings import SUFFIXES
 from kickback.files.json_lines import is_end, is_header
 from kickback.files.locks import lock
+from kickback.takes.plain import PlainMap
 from kickback.takes.record import Record
 
 __all__ = ["LeftBehind", "TakeFile", "reason_of", "recover"]
@@ -93,7 +94,7 @@ class TakeFile:
         if os.fstat(self._file.fileno()).st_nlink == 0 or not os.path.lexists(self.path):
             self._rescue()
 
-    def finish(self, end: Mapping[str, Any]) -> Path:
+    def finish(self, end: PlainMap) -> Path:
         """Write the end object, give the file its final name, and return that.
 
         The name is never one that exists: another is chosen then. ``problem`` says what

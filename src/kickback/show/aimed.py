@@ -5,6 +5,7 @@ from typing import Any
 from kickback.show.console import Printer
 from kickback.show.tables import empty_table
 from kickback.takes.numerals import plain
+from kickback.takes.plain import PlainDict
 from kickback.tuning.solve.shots import ShotSolution
 
 __all__ = ["aimed_records", "show_aimed"]
@@ -66,7 +67,7 @@ def _ways(result: ShotSolution, unit: str) -> Any:
     return table
 
 
-def aimed_records(result: ShotSolution) -> list[dict[str, Any]]:
+def aimed_records(result: ShotSolution) -> list[PlainDict]:
     """Return a flat record for each way; one with what is missing where there is none."""
     base = {"rate": result.rate, "least_speed": result.least_speed, "beyond": result.beyond}
     names = (

@@ -7,6 +7,7 @@ from typing import Any
 from kickback.show.console import Printer
 from kickback.show.tables import empty_table, styled
 from kickback.takes.numerals import plain
+from kickback.takes.plain import PlainDict
 from kickback.tuning.fit.record import Divergence, Fitted, MetricApart
 from kickback.workflows.fitting import unit_of
 from kickback.workflows.own_names import InCode
@@ -103,7 +104,7 @@ def _differs(row: MetricApart) -> bool:
     return row.share > _NOTED and abs(row.model - row.own) > row.resolution
 
 
-def _numbers_told(result: Fitted) -> list[dict[str, Any]]:
+def _numbers_told(result: Fitted) -> list[PlainDict]:
     return [
         {
             "kind": "parameter",
@@ -120,7 +121,7 @@ def _numbers_told(result: Fitted) -> list[dict[str, Any]]:
     ]
 
 
-def _not_told(result: Fitted) -> list[dict[str, Any]]:
+def _not_told(result: Fitted) -> list[PlainDict]:
     """Return records of what is unread, and of what of that is taken for none."""
     return [
         {"kind": kind, "name": name, "reason": one.reason}
@@ -130,9 +131,9 @@ def _not_told(result: Fitted) -> list[dict[str, Any]]:
     ]
 
 
-def fitted_records(result: Fitted) -> list[dict[str, Any]]:
+def fitted_records(result: Fitted) -> list[PlainDict]:
     """Return a flat record for each parameter, each unread one, each column and each metric."""
-    empty: dict[str, Any] = dict.fromkeys(
+    empty: PlainDict = dict.fromkeys(
         (
             "kind",
             "name",

@@ -1,12 +1,13 @@
 """The table of output formats that other tools read. Light: what writes one loads when used."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Any
+
+from kickback.takes.plain import PlainMap
 
 __all__ = ["FORMATS", "Format", "format_named"]
 
-Records = Sequence[Mapping[str, Any]]
+Records = Sequence[PlainMap]
 Case = tuple[str, str, str | None]
 """A case of a verdict: its name, what it says, and the failure, or None."""
 

@@ -7,6 +7,7 @@ from typing import Any
 from kickback.show.console import Printer
 from kickback.show.findings import show_findings
 from kickback.takes.numerals import plain
+from kickback.takes.plain import PlainDict
 from kickback.workflows.inspecting import Inspection
 
 __all__ = ["column_records", "show_inspection"]
@@ -100,7 +101,7 @@ def _end(value: float | None) -> str:
     return "" if value is None else plain(value)
 
 
-def column_records(found: Inspection) -> list[dict[str, Any]]:
+def column_records(found: Inspection) -> list[PlainDict]:
     """Return a flat record a column."""
     return [
         {

@@ -8,6 +8,7 @@ import numpy as np
 
 from kickback.show.console import Printer
 from kickback.show.tables import empty_table, styled
+from kickback.takes.plain import PlainDict
 from kickback.tuning.reach.record import ALWAYS, NEVER, Envelope, Judged, Level, Reach
 
 __all__ = [
@@ -138,9 +139,9 @@ def _sides(rates: Sequence[float], sure: Sequence[bool]) -> str:
     return f": cleared at {good} frames/s, not for sure at {bad}"
 
 
-def reach_records(result: Reach) -> list[dict[str, Any]]:
+def reach_records(result: Reach) -> list[PlainDict]:
     """Return a flat record for each way, rate and place, and for the widest gap of each step."""
-    rows: list[dict[str, Any]] = []
+    rows: list[PlainDict] = []
     nothing = dict.fromkeys(("cleared", "frames", "at_best", "late"))
     for (way, rate), found in result.found.items():
         for row, up in enumerate(result.up.tolist()):
@@ -255,7 +256,7 @@ def _rows(result: Envelope, tile: float) -> list[tuple[float, int]]:
     return [(float(one), int(np.argmin(np.abs(result.across - one)))) for one in places]
 
 
-def envelope_records(result: Envelope) -> list[dict[str, Any]]:
+def envelope_records(result: Envelope) -> list[PlainDict]:
     """Return a flat record for each distance and frame rate."""
     return [
         {

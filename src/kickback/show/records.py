@@ -4,15 +4,16 @@ import csv
 import io
 import json
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 from kickback.show.formats import format_named
 from kickback.show.visible import as_line, in_json, visible
+from kickback.takes.plain import PlainMap
 
 __all__ = ["as_csv", "as_json", "as_junit", "as_markdown", "render_records"]
 
-Record = Mapping[str, Any]
+Record = PlainMap
 
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 """What a spreadsheet takes for the beginning of a formula."""

@@ -5,6 +5,7 @@ from typing import Any
 from kickback.show.console import Printer
 from kickback.show.tables import empty_table
 from kickback.takes.numerals import plain
+from kickback.takes.plain import PlainDict
 from kickback.workflows.retiming import Retiming
 
 __all__ = ["retimed_records", "show_retimed"]
@@ -50,7 +51,7 @@ def _columns(result: Retiming, *, narrow: bool) -> dict[str, list[str]]:
     return {**out, "in code": [row.how for row in rows]}
 
 
-def retimed_records(result: Retiming) -> list[dict[str, Any]]:
+def retimed_records(result: Retiming) -> list[PlainDict]:
     """Return a flat record for each constant."""
     return [
         {

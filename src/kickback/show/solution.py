@@ -7,6 +7,7 @@ from kickback.show.console import Printer
 from kickback.show.numbers import Units, as_written
 from kickback.show.tables import empty_table, styled
 from kickback.takes.numerals import plain
+from kickback.takes.plain import PlainDict
 from kickback.tuning.solve.record import Conflict, Got, Solution
 from kickback.workflows.own_names import InCode
 
@@ -121,12 +122,12 @@ def _listed(names: Sequence[str]) -> str:
     return f"{', '.join(some)} and {last}" if some else last
 
 
-def solution_records(result: Solution) -> list[dict[str, Any]]:
+def solution_records(result: Solution) -> list[PlainDict]:
     """Return a flat record for each parameter, each wish at each rate, and each way out."""
-    empty: dict[str, Any] = dict.fromkeys(
+    empty: PlainDict = dict.fromkeys(
         ("kind", "name", "unit", "rate", "wanted", "before", "value", "residual")
     )
-    rows: list[dict[str, Any]] = [
+    rows: list[PlainDict] = [
         {"kind": "parameter", "name": name, "before": before, "value": result.values[name]}
         for name, before in result.changed.items()
     ]

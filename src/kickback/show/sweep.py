@@ -6,6 +6,7 @@ from typing import Any
 from kickback.show.console import Printer
 from kickback.show.tables import empty_table
 from kickback.takes.numerals import plain
+from kickback.takes.plain import PlainDict
 from kickback.tuning.sweep.moved import MOVES
 from kickback.tuning.sweep.record import Corner, Elasticity, Swept, Trade
 
@@ -174,9 +175,9 @@ def _in(metric: str, groups: Collection[str]) -> bool:
     return any(metric == one or metric.startswith(f"{one}.") for one in groups)
 
 
-def sweep_records(result: Swept) -> list[dict[str, Any]]:
+def sweep_records(result: Swept) -> list[PlainDict]:
     """Return a flat record for each elasticity, and for each band and corner of a trade-off."""
-    empty: dict[str, Any] = dict.fromkeys(
+    empty: PlainDict = dict.fromkeys(
         (
             "kind",
             "rate",
@@ -192,7 +193,7 @@ def sweep_records(result: Swept) -> list[dict[str, Any]]:
             "sets",
         )
     )
-    rows: list[dict[str, Any]] = [
+    rows: list[PlainDict] = [
         {
             "kind": "elasticity",
             "rate": one.rate,

@@ -1,14 +1,15 @@
 """Records as a pandas table, where pandas is installed."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 from kickback.errors import UsageError
+from kickback.takes.plain import PlainMap
 
 __all__ = ["data_frame"]
 
 
-def data_frame(data: Sequence[Mapping[str, Any]] | Mapping[str, Any]) -> Any:
+def data_frame(data: Sequence[PlainMap] | PlainMap) -> Any:
     """Return records, or columns by name, as a pandas table.
 
     Raises UsageError where pandas is not installed.

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from kickback.errors import InputError, nearest
+from kickback.takes.plain import PlainDict, PlainMap
 from kickback.takes.ranges import beyond_range
 from kickback.takes.record import Record
 
@@ -55,7 +56,7 @@ class ParameterSet(Record, frozen=True, kw_only=True):
                 raise InputError(f"parameter '{key}' must be finite, not {value}", place)
         return cls(name=str(data.get("name", "")), values=dict(values))
 
-    def to_mapping(self) -> dict[str, Any]:
+    def to_mapping(self) -> PlainDict:
         """Return the plain form that goes into a file."""
         return {"name": self.name, "values": dict(self.values)}
 
@@ -79,7 +80,7 @@ class Header(Record, frozen=True, kw_only=True):
     extra: Mapping[str, Any] = {}
 
     @classmethod
-    def from_mapping(cls, data: Mapping[str, Any], place: str) -> "Header":
+    def from_mapping(cls, data: PlainMap, place: str) -> "Header":
         """Check and build a header from its plain form.
 
         Raises InputError naming the key that is wrong and what it may be.
@@ -87,8 +88,8 @@ class Header(Record, frozen=True, kw_only=True):
         large = beyond_range(dict(data))
         if large is not None:
             raise InputError(f"header {large} is beyond the range of numbers, ±1.8e308", place)
-        values: dict[str, Any] = {}
-        extra: dict[str, Any] = {}
+        values: PlainDict = {}
+        extra: PlainDict = {}
         for key, value in data.items():
             if key in {"kickback", "columns"}:
                 continue
@@ -113,9 +114,9 @@ class Header(Record, frozen=True, kw_only=True):
             )
         return cls(**values, extra=extra)
 
-    def to_mapping(self) -> dict[str, Any]:
+    def to_mapping(self) -> PlainDict:
         """Return the plain form, without the keys that say nothing."""
-        plain: dict[str, Any] = {"kickback": FORMAT_VERSION}
+        plain: PlainDict = {"kickback": FORMAT_VERSION}
         for key in ("subject", "view", "up", "length_unit", "frame_rate"):
             value = getattr(self, key)
             if value is not None:

@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import Any
 
 from kickback.errors import InputError, UsageError
 from kickback.files.atomic import write_new
@@ -18,6 +17,7 @@ from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.table import all_metrics, kind_of
 from kickback.metrics.metric import select_metrics
 from kickback.project.settings import Settings
+from kickback.takes.plain import PlainDict
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record, replace
 from kickback.workflows.own_names import spoken_changes
@@ -70,7 +70,7 @@ class Several(Record, frozen=True, kw_only=True):
         """Whether any metric could not be judged."""
         return any(one.result.unsure for one in self.found)
 
-    def to_records(self) -> list[dict[str, Any]]:
+    def to_records(self) -> list[PlainDict]:
         """Return the flat records; with several sides each says whose it is."""
         if len(self.found) == 1:
             return self.found[0].result.to_records()

@@ -21,6 +21,7 @@ from kickback.kinds.table import analyse
 from kickback.kinds.vehicle.heading import heading_reading
 from kickback.project.settings import Settings
 from kickback.takes.channels import CHANNELS
+from kickback.takes.plain import PlainDict
 from kickback.takes.record import Record
 from kickback.takes.take import Take
 from kickback.workflows.guessing_inputs import told_by_motion
@@ -79,7 +80,7 @@ def write_guess(log: Path, folder: Path, settings: Settings, *, force: bool = Fa
     return Guessed(path=path, unsure=unsure, take=take, problem=problem, findings=findings)
 
 
-def _heading(take: Take, columns: dict[str, Any]) -> list[str]:
+def _heading(take: Take, columns: PlainDict) -> list[str]:
     """Read a heading the way that points along the motion; returns what was changed."""
     found = heading_reading(take)
     source = columns.get("heading")
@@ -95,7 +96,7 @@ def _heading(take: Take, columns: dict[str, Any]) -> list[str]:
     return [f"heading is read with {best.words}: so it points along the motion"]
 
 
-def _by_motion(take: Take, columns: dict[str, Any], spare: dict[str, Any]) -> list[str]:
+def _by_motion(take: Take, columns: PlainDict, spare: PlainDict) -> list[str]:
     """Take up inputs and contact that the motion tells; returns what was taken up."""
     analysis = analyse(take)
     fits = {name: values for name, values in spare.items() if len(values) == len(take)}
@@ -121,7 +122,7 @@ def _tried(
     return take_from_table(table, mapping, options)
 
 
-def _put_right(item: Finding, header: dict[str, Any], columns: dict[str, Any]) -> str:
+def _put_right(item: Finding, header: PlainDict, columns: PlainDict) -> str:
     """Change what a finding shows to be another way round; returns what was changed."""
     if item.kind is UP_FLIPPED and header.get("up") == "+y":
         header["up"] = "-y"
@@ -140,7 +141,7 @@ def _put_right(item: Finding, header: dict[str, Any], columns: dict[str, Any]) -
     return ""
 
 
-def _with(columns: dict[str, Any], name: str, key: str, *, value: object) -> bool:
+def _with(columns: PlainDict, name: str, key: str, *, value: object) -> bool:
     """Add a key to a column's source; whether it was not there before."""
     source = columns.get(name)
     plain = {"from": source} if isinstance(source, str) else source

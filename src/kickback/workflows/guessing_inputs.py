@@ -8,6 +8,7 @@ import numpy as np
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.throws import thrown_up
 from kickback.motion.segments import BoolArray
+from kickback.takes.plain import PlainDict
 from kickback.takes.take import FloatArray
 
 __all__ = ["told_by_motion"]
@@ -36,13 +37,13 @@ _FEWEST = 2
 
 def told_by_motion(
     motion: FootMotion, unused: Map[str, FloatArray], have: Map[str, Any]
-) -> tuple[dict[str, Any], list[str]]:
+) -> tuple[PlainDict, list[str]]:
     """Return columns for what a mapping lacks, and what to say of each guess.
 
     ``unused``: the log's numbers that nothing reads yet, shape (n,) each; ``have``: the
     columns that the mapping has.
     """
-    found: dict[str, Any] = {}
+    found: PlainDict = {}
     said: list[str] = []
     flags = {name: c for name, c in unused.items() if set(np.unique(c)) == {0.0, 1.0}}
     for ours, tell in (("in_jump", _button), ("touch_ground", _contact), ("in_move_x", _stick)):

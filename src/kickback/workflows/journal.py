@@ -1,12 +1,12 @@
 """What of a long work is done already, beside its result, so that it can go on where it stopped."""
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from hashlib import sha256
 from pathlib import Path
-from typing import Any
 
 from kickback.errors import InputError
+from kickback.takes.plain import PlainDict, PlainMap
 
 __all__ = ["Journal"]
 
@@ -18,11 +18,11 @@ class Journal:
     another work.
     """
 
-    def __init__(self, result: Path, work: Mapping[str, Any]) -> None:
+    def __init__(self, result: Path, work: PlainMap) -> None:
         self.result = result
         self.path = result.with_name(f"{result.name}.part")
         self._mark = sha256(json.dumps(work, sort_keys=True).encode()).hexdigest()
-        self.done: list[dict[str, Any]] = []
+        self.done: list[PlainDict] = []
         self._begun = self._read()
 
     def _read(self) -> bool:
@@ -45,7 +45,7 @@ class Journal:
         self.done = rows[1:]
         return True
 
-    def add(self, pieces: Sequence[Mapping[str, Any]]) -> None:
+    def add(self, pieces: Sequence[PlainMap]) -> None:
         """Keep pieces that are done."""
         self.path.parent.mkdir(parents=True, exist_ok=True)
         with self.path.open("a" if self._begun else "w", encoding="utf-8") as file:

@@ -15,6 +15,7 @@ from kickback.metrics.metric import Metric
 from kickback.project.settings import Settings
 from kickback.record.hub import Hub
 from kickback.record.session import OpenTake
+from kickback.takes.plain import PlainMap
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record, replace
 from kickback.workflows.coaching import Cue
@@ -123,7 +124,7 @@ class Watch:
 
 
 def _recent(
-    rows: Sequence[Any], header: Mapping[str, Any], settings: Settings
+    rows: Sequence[Any], header: PlainMap, settings: Settings
 ) -> tuple[AnyAnalysis, list[Figure]]:
     """Return the analysis of recent frames, and the last occurrence of each figure in it."""
     plain = {key: value for key, value in header.items() if key != "recorded_at"}

@@ -12,6 +12,7 @@ from kickback.kinds.models import model_with
 from kickback.project.parameter_sets import read_model_parameters
 from kickback.project.settings import Settings
 from kickback.takes.amounts import Scales, parse_amount
+from kickback.takes.plain import PlainMap
 from kickback.takes.quantities import LENGTH
 from kickback.takes.take import FloatArray
 from kickback.tuning.reach.envelope import envelope
@@ -119,7 +120,7 @@ def _rates(rates: Sequence[float], settings: Settings) -> list[float]:
     )
 
 
-def _read(file: Path, settings: Settings) -> tuple[Mapping[str, Any], str, str, float]:
+def _read(file: Path, settings: Settings) -> tuple[PlainMap, str, str, float]:
     found = read_model_parameters(file)
     length = length_of(file, settings)
     return found.values, model_with(found.values), length, _tile(settings.scales, length)
@@ -167,7 +168,7 @@ def _gap(row: Any, number: int, file: str, scales: Scales, length: str, frames: 
     )
 
 
-def _checked(row: Any, place: str) -> Mapping[str, Any]:
+def _checked(row: Any, place: str) -> PlainMap:
     """Return a gap's table; InputError where it says what none does."""
     if not isinstance(row, Mapping):
         raise InputError("is a table, [[gap]]", place)

@@ -7,9 +7,9 @@ import signal
 import sys
 import tempfile
 import time
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import IO, Any
+from typing import IO
 
 from kickback.errors import UsageError, close_to, nearest
 from kickback.files.names import safe_name
@@ -18,6 +18,7 @@ from kickback.record.hub import Hub
 from kickback.record.ledger import Finished
 from kickback.record.pipe import PipeSource
 from kickback.record.placeholders import PLACEHOLDERS, filled
+from kickback.takes.plain import PlainDict, PlainMap
 from kickback.takes.record import Record
 from kickback.workflows.game import Game, adopt_orphans
 
@@ -59,7 +60,7 @@ class _Run(Record, frozen=True, kw_only=True):
     rate: float | None
     parameters: str
     repeat: int
-    header: Mapping[str, Any]
+    header: PlainMap
 
 
 def run_all(
@@ -115,7 +116,7 @@ def _check(plan: RunPlan) -> None:
 def _runs(plan: RunPlan) -> list[_Run]:
     found = []
     for file in plan.parameters or ("",):
-        header: dict[str, Any] = {}
+        header: PlainDict = {}
         if file:
             header["parameters"] = read_parameter_set(Path(file)).to_mapping()
         if plan.drill_name:

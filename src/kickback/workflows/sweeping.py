@@ -26,6 +26,7 @@ from kickback.project.parameter_sets import (
 )
 from kickback.project.settings import Settings
 from kickback.takes.header import ParameterSet, Value
+from kickback.takes.plain import PlainDict, PlainMap
 from kickback.takes.record import Record
 from kickback.tuning.sweep.moved import swept
 from kickback.tuning.sweep.plan import planned
@@ -202,11 +203,11 @@ def _journal(call: SweepCall, plan: SweepPlan, names: Sequence[str]) -> Journal 
         return Journal(call.output, work)
 
 
-def _kept(one: Point) -> dict[str, Any]:
+def _kept(one: Point) -> PlainDict:
     return {"number": one.number, "rate": one.rate, "metrics": dict(one.metrics)}
 
 
-def _point(row: Mapping[str, Any]) -> Point:
+def _point(row: PlainMap) -> Point:
     return Point(number=row["number"], rate=row["rate"], metrics=row["metrics"])
 
 
@@ -367,7 +368,7 @@ def table_bytes(result: Swept, ending: str) -> bytes:
     return text.getvalue().encode()
 
 
-def _rows(result: Swept) -> list[dict[str, Any]]:
+def _rows(result: Swept) -> list[PlainDict]:
     names = [one.name for one in result.plan.knobs]
     metrics = list(result.units)
     first = result.plan.first_swept

@@ -11,7 +11,7 @@ from kickback.kinds.camera.roles import ACROSS, UP, Filmed, followed
 from kickback.laws.following import rules_of
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.motion.motion import Motion
+from kickback.motion.motion import Motion, Scene, motion_in
 from kickback.motion.segments import BoolArray, runs
 from kickback.takes.numeric import ROOT_12, median
 from kickback.takes.quantities import LENGTH, RATIO, TIME
@@ -38,12 +38,6 @@ _NINETY_FIVE = 2.0
 
 _OF_MEDIAN = 1.25
 """Standard error of a median over that of a mean."""
-
-
-def _motion(scene: Any) -> Motion:
-    """Return the motion that a kind's scene is of."""
-    motion: Motion = getattr(scene, "motion", scene)
-    return motion
 
 
 def _ground(motion: Motion) -> list[Filmed]:
@@ -121,8 +115,8 @@ def _wobble(offset: FloatArray, way: float) -> float:
     return _NINETY_FIVE * _OF_MEDIAN * float(np.std(offset)) / float(np.sqrt(alone))
 
 
-def _lag(scene: Any, *, time: bool, ahead: bool = False) -> Occurrences:
-    motion = _motion(scene)
+def _lag(scene: Scene, *, time: bool, ahead: bool = False) -> Occurrences:
+    motion = motion_in(scene)
     rows = [row for row in _lags(motion) if (row[2] < -row[4]) == ahead]
     if not rows:
         return none(
@@ -151,9 +145,9 @@ def _one(motion: Motion, value: float, row: int, sure: float, slack: float = 0.0
     )
 
 
-def largest_offset(scene: Any) -> Occurrences:
+def largest_offset(scene: Scene) -> Occurrences:
     """Measure how far the subject is from its place in the picture at most."""
-    motion = _motion(scene)
+    motion = motion_in(scene)
     axes = followed(motion)
     off = np.sqrt(sum((one.follower - one.leader - _at_rest(motion, one)) ** 2 for one in axes))
     row = int(np.argmax(off))
@@ -161,9 +155,9 @@ def largest_offset(scene: Any) -> Occurrences:
     return _one(motion, float(off[row]), row, max(_grid(one) for one in axes), later)
 
 
-def bounce_share(scene: Any) -> Occurrences:
+def bounce_share(scene: Scene) -> Occurrences:
     """Measure how much of its subject's way up and down a camera makes."""
-    motion = _motion(scene)
+    motion = motion_in(scene)
     (one,) = [one for one in followed(motion) if one.role is UP]
     rise, shown = float(np.ptp(one.leader)), float(np.ptp(one.follower))
     if rise <= 4 * one.grid or rise == 0:
@@ -171,9 +165,9 @@ def bounce_share(scene: Any) -> Occurrences:
     return _one(motion, shown / rise, int(np.argmax(one.leader)), _grid(one) * 2 / rise)
 
 
-def overshoot(scene: Any) -> Occurrences:
+def overshoot(scene: Scene) -> Occurrences:
     """Measure how far beyond its resting place a camera swings after a stop."""
-    motion, rows = _motion(scene), []
+    motion, rows = motion_in(scene), []
     for one in _ground(motion):
         rest = _stands(one.leader, one.grid)
         for a, b in zip(*(part.tolist() for part in runs(rest)), strict=True):
@@ -198,12 +192,12 @@ def overshoot(scene: Any) -> Occurrences:
     )
 
 
-def dead_zone(scene: Any) -> Occurrences:
+def dead_zone(scene: Scene) -> Occurrences:
     """Measure the width of the band in which a subject moves and its camera stands.
 
     The rules each way tell it where there are two: they lead to either end of the band.
     """
-    motion = _motion(scene)
+    motion = motion_in(scene)
     for one in _ground(motion):
         rules = rules_of(motion, one, FOLLOW)
         if len(rules) == 2:
@@ -215,9 +209,9 @@ def dead_zone(scene: Any) -> Occurrences:
     return none("no rule each way tells one: the camera moves whenever its subject does")
 
 
-def largest_jerk(scene: Any) -> Occurrences:
+def largest_jerk(scene: Scene) -> Occurrences:
     """Measure the largest change of a camera's acceleration."""
-    motion = _motion(scene)
+    motion = motion_in(scene)
     axes = followed(motion)
     if any(one.grid for one in axes):
         return none("places are rounded: their third differences are those of the rounding")
@@ -229,9 +223,9 @@ def largest_jerk(scene: Any) -> Occurrences:
     return _one(motion, float(size.max()), row, 1e-9 * float(size.max()), float(size.max()))
 
 
-def out_of_view(scene: Any) -> Occurrences:
+def out_of_view(scene: Scene) -> Occurrences:
     """Measure the share of frames in which the subject is out of the picture."""
-    motion = _motion(scene)
+    motion = motion_in(scene)
     size = motion.take.header.extra.get("view_size")
     if not (isinstance(size, list) and len(size) == 2):
         return none("the header tells no view_size, [width, height] in the take's length unit")

@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping, Sequence
 from itertools import pairwise
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -10,6 +9,7 @@ import numpy.typing as npt
 from kickback.errors import InputError, nearest
 from kickback.kinds.playing.floor import Floor
 from kickback.takes.channels import channel_of
+from kickback.takes.plain import PlainDict, PlainMap
 from kickback.takes.ranges import beyond_range
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
@@ -60,7 +60,7 @@ class Drill(Record, frozen=True, kw_only=True):
     view: str = "side"
     columns: Sequence[str] = ()
 
-    def to_mapping(self) -> dict[str, Any]:
+    def to_mapping(self) -> PlainDict:
         """Return the plain form, that of a drill file."""
         return {
             "name": self.name,
@@ -78,7 +78,7 @@ class Drill(Record, frozen=True, kw_only=True):
             ],
         }
 
-    def _scene(self) -> dict[str, Any]:
+    def _scene(self) -> PlainDict:
         """Return what it is played on, in the plain form."""
         return {}
 
@@ -92,9 +92,7 @@ class Drill(Record, frozen=True, kw_only=True):
         return columns
 
 
-def parts_of(
-    data: Mapping[str, Any], keys: Sequence[str], inputs: Sequence[str], place: str
-) -> dict[str, Any]:
+def parts_of(data: PlainMap, keys: Sequence[str], inputs: Sequence[str], place: str) -> PlainDict:
     """Check and return what all drills have: name, notes, length, inputs, start, columns.
 
     ``keys`` are those that a drill file may have, ``inputs`` what may be held. Raises InputError
@@ -150,7 +148,7 @@ def _timed_input(item: object, names: Sequence[str], place: str) -> TimedInput:
     return TimedInput(at=at, until=until, values=values)
 
 
-def floor_of(data: Mapping[str, Any], names: Sequence[str], place: str) -> Floor:
+def floor_of(data: PlainMap, names: Sequence[str], place: str) -> Floor:
     """Check and build the floor of a drill, level without one."""
     return Floor.of_rows(pieces(data.get("floor", LEVEL), "floor", names, place))
 

@@ -8,6 +8,7 @@ import numpy as np
 from kickback.kinds.playing.drills import Drill
 from kickback.kinds.playing.steps import frame_steps
 from kickback.takes.header import Header, ParameterSet, Value
+from kickback.takes.plain import PlainMap
 from kickback.takes.take import Column, FloatArray, Take
 
 __all__ = ["Play", "named", "played"]
@@ -45,7 +46,7 @@ def played(
     play: Play,
     sets: Sequence[ParameterSet],
     drill: Drill,
-    header: Mapping[str, Any],
+    header: PlainMap,
     *,
     frame_rate: float,
     jitter: float,
@@ -76,7 +77,7 @@ def played(
     return takes
 
 
-def _take(item: ParameterSet, columns: Mapping[str, Column], header: Mapping[str, Any]) -> Take:
+def _take(item: ParameterSet, columns: Mapping[str, Column], header: PlainMap) -> Take:
     name = f"{item.name}-{header['frame_rate']:g}"
     return Take(
         header=Header(parameters=item, **header), columns=columns, name=name, source="simulate"

@@ -1,7 +1,6 @@
 """The laws of a projectile: gravity and drag of its flights, its launch, and its cadence."""
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 
@@ -21,6 +20,7 @@ from kickback.laws.selected_law import law_of
 from kickback.laws.step_model import PUSH
 from kickback.laws.timing import timer
 from kickback.motion.clock import EVEN, uneven_share
+from kickback.takes.plain import PlainDict
 from kickback.takes.quantities import SPEED
 from kickback.takes.record import replace
 
@@ -74,7 +74,7 @@ def _flight(motion: ShotMotion, rule: Selected | None) -> Law:
     return _of_rule(motion, base, rule)
 
 
-def _unexplained(motion: ShotMotion) -> dict[str, Any]:
+def _unexplained(motion: ShotMotion) -> PlainDict:
     """Return the reason of a flight that no known rule explains, and what is left of it."""
     other, unit = unexplained_of(motion), motion.take.header.length_unit
     if other is None:

@@ -21,7 +21,6 @@ __all__ = [
     "Stretch",
     "Threshold",
     "labels_of",
-    "motion_in",
     "state_tracks",
     "thresholds_of",
 ]
@@ -83,12 +82,6 @@ class Threshold(Record, frozen=True, kw_only=True):
     def value(self) -> float:
         """Return the middle of what it lies between."""
         return (self.low + self.high) / 2
-
-
-def motion_in(scene: Any) -> Motion:
-    """Return the motion that a scene of any kind is of."""
-    motion: Motion = scene if isinstance(scene, Motion) else scene.motion
-    return motion
 
 
 def state_tracks(take: Take, clock: Clock, prints: Prints) -> dict[str, Track]:

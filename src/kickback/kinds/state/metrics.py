@@ -5,10 +5,10 @@ from typing import Any
 
 import numpy as np
 
-from kickback.kinds.state.labels import STATE, durations, labels_of, motion_in, thresholds_of
+from kickback.kinds.state.labels import STATE, durations, labels_of, thresholds_of
 from kickback.metrics.metric import LARGEST, SUM, Metric
 from kickback.metrics.record import Occurrences, none
-from kickback.motion.motion import Motion
+from kickback.motion.motion import Motion, Scene, motion_in
 from kickback.motion.segments import BoolArray, stretches
 from kickback.takes.quantities import PER_TIME, RATIO, TIME
 
@@ -43,7 +43,7 @@ def _one(motion: Motion, value: float, sure: float, remark: str = "") -> Occurre
     )
 
 
-def _count(scene: Any) -> Occurrences:
+def _count(scene: Scene) -> Occurrences:
     """Count the labels that occur; the remark says how long each did, and which never did."""
     motion = motion_in(scene)
     labels = labels_of(motion)
@@ -61,7 +61,7 @@ def _count(scene: Any) -> Occurrences:
     return _one(motion, float(len(labels.known)), 0.0, remark)
 
 
-def _changes(scene: Any) -> Occurrences:
+def _changes(scene: Scene) -> Occurrences:
     motion = motion_in(scene)
     labels = labels_of(motion)
     pairs = [
@@ -84,12 +84,12 @@ def flickers(motion: Motion) -> list[tuple[int, int, str]]:
     ]
 
 
-def _flicker(scene: Any) -> Occurrences:
+def _flicker(scene: Scene) -> Occurrences:
     motion = motion_in(scene)
     return _one(motion, float(len(flickers(motion))), 0.0)
 
 
-def _delay(scene: Any) -> Occurrences:
+def _delay(scene: Scene) -> Occurrences:
     """Measure how long after a speed reaches a threshold the label follows."""
     motion = motion_in(scene)
     every = thresholds_of(labels_of(motion))
@@ -140,14 +140,14 @@ def contradicted(motion: Motion) -> tuple[BoolArray, str]:
     return out, name
 
 
-def _contradictions(scene: Any) -> Occurrences:
+def _contradictions(scene: Scene) -> Occurrences:
     motion = motion_in(scene)
     wrong, name = contradicted(motion)
     remark = f"such as '{name}'" if name else ""
     return _one(motion, float(np.mean(wrong)), 1 / len(wrong), remark)
 
 
-def _foot_slide(scene: Any) -> Occurrences:
+def _foot_slide(scene: Scene) -> Occurrences:
     """Measure how far the ground moves under feet: the speed against that of the stride."""
     motion = motion_in(scene)
     given: Any = motion.take.header.extra.get("stride")

@@ -4,11 +4,13 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+from matplotlib.axes import Axes
 from matplotlib.collections import LineCollection
 from matplotlib.figure import Figure
 
 from kickback.kinds.picture import Ground, Paths, Picture, Points
 from kickback.show.figures.canvas import LINES, axis_label
+from kickback.takes.plain import PlainDict
 from kickback.workflows.plotting import PlotData
 
 __all__ = ["beside_panels", "draw_beside"]
@@ -19,7 +21,7 @@ _ARROW = 0.07
 _TOP = {"apex": "o", "press": "o"}
 
 
-def beside_panels(figure: Figure, place: Any, picture: Picture) -> dict[str, Any]:
+def beside_panels(figure: Figure, place: Any, picture: Picture) -> PlainDict:
     """Return the panels beside, by name: the map, the small ones under it, and the facts."""
     small = [
         name
@@ -30,7 +32,7 @@ def beside_panels(figure: Figure, place: Any, picture: Picture) -> dict[str, Any
         )
         if wanted is not None
     ]
-    panels: dict[str, Any] = {}
+    panels: PlainDict = {}
     if picture.ground is not None:
         cells = place.subgridspec(3, 1, height_ratios=[2.6, 1.7, 1.3])
         panels["ground"] = figure.add_subplot(cells[0])
@@ -47,7 +49,7 @@ def beside_panels(figure: Figure, place: Any, picture: Picture) -> dict[str, Any
     return panels
 
 
-def draw_beside(figure: Figure, panels: dict[str, Any], data: Sequence[PlotData]) -> None:
+def draw_beside(figure: Figure, panels: PlainDict, data: Sequence[PlotData]) -> None:
     """Draw the movements, points and ground of takes; the ground is the first one's."""
     first, unit = data[0].picture, data[0].motion.take.header.length_unit
     if first.ground is not None:
@@ -67,7 +69,7 @@ def draw_beside(figure: Figure, panels: dict[str, Any], data: Sequence[PlotData]
         panels["points"].set_ylim(bottom=0)
 
 
-def _draw_several(axes: Any, several: Sequence[Paths | None]) -> None:
+def _draw_several(axes: Axes, several: Sequence[Paths | None]) -> None:
     """Draw the movements of takes; the first are the widest, so that they show below the others."""
     for number, paths in enumerate(several):
         if paths is not None:
@@ -75,7 +77,7 @@ def _draw_several(axes: Any, several: Sequence[Paths | None]) -> None:
             _draw_paths(axes, paths, LINES[number % len(LINES)], width)
 
 
-def _draw_paths(axes: Any, paths: Paths, colour: str, width: float) -> None:
+def _draw_paths(axes: Axes, paths: Paths, colour: str, width: float) -> None:
     if paths.limit is not None:
         axes.plot(
             *paths.limit,
@@ -101,7 +103,7 @@ def _draw_paths(axes: Any, paths: Paths, colour: str, width: float) -> None:
         )
 
 
-def _label_paths(axes: Any, unit: str, words: Paths, *, none: bool) -> None:
+def _label_paths(axes: Axes, unit: str, words: Paths, *, none: bool) -> None:
     axes.set_title(f"{words.many}, from {words.begin}", loc="left", fontweight="bold")
     axes.set_xlabel(axis_label(words.x, unit))
     axes.set_ylabel(axis_label(words.y, unit))
@@ -111,7 +113,7 @@ def _label_paths(axes: Any, unit: str, words: Paths, *, none: bool) -> None:
         axes.text(0.5, 0.5, text, transform=axes.transAxes, ha="center", color="#777777")
 
 
-def _draw_ground(figure: Figure, axes: Any, ground: Ground, unit: str) -> None:
+def _draw_ground(figure: Figure, axes: Axes, ground: Ground, unit: str) -> None:
     """Draw the way over the ground with its speed as a colour, and what was pressed as arrows."""
     points = np.stack((ground.x, ground.y), axis=1)[:, None, :]
     pieces = list(np.concatenate((points[:-1], points[1:]), axis=1))
@@ -136,7 +138,7 @@ def _draw_ground(figure: Figure, axes: Any, ground: Ground, unit: str) -> None:
     figure.colorbar(way, ax=axes, label=axis_label("speed", ground.unit), pad=0.02)
 
 
-def _draw_points(axes: Any, points: Points, colour: str) -> None:
+def _draw_points(axes: Axes, points: Points, colour: str) -> None:
     order = np.argsort(points.x, kind="stable")
     x, y = points.x[order], points.y[order]
     axes.plot(x, y, color=colour, linewidth=0.9, alpha=0.6)

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 from matplotlib.patches import Rectangle
 
@@ -12,6 +13,7 @@ from kickback.findings.finding import Finding
 from kickback.kinds.picture import Curve
 from kickback.show.figures.beside import beside_panels, draw_beside
 from kickback.show.figures.canvas import LINES, axis_label, styled_figure
+from kickback.takes.plain import PlainDict
 from kickback.workflows.plotting import PlotData
 
 __all__ = ["motion_figure"]
@@ -95,9 +97,9 @@ def _tracks(item: PlotData) -> list[str]:
 
 def _panels(
     figure: Figure, place: Any, order: Sequence[str], heights: Sequence[float]
-) -> dict[str, Any]:
+) -> PlainDict:
     """Return the panels over time, which share it."""
-    rows: dict[str, Any] = {}
+    rows: PlainDict = {}
     for name, cell in zip(
         order, place.subgridspec(len(order), 1, height_ratios=heights), strict=True
     ):
@@ -129,14 +131,16 @@ def _by_code(item: PlotData) -> dict[str, list[Finding]]:
     return dict(list(grouped.items())[:_MOST_CODES])
 
 
-def _draw_beside(axes: Any, curve: Curve, colour: str) -> None:
+def _draw_beside(axes: Axes, curve: Curve, colour: str) -> None:
     """Draw what a quantity is held against, dashed, and say which is which."""
+    if curve.beside is None:
+        return
     axes.plot(curve.t, curve.beside, color=colour, linewidth=1.0, linestyle=(0, (4, 2)), alpha=0.8)
     text = f"{curve.names[0]} (line) against {curve.names[1]} (dashed)"
     axes.text(0.005, 0.04, text, transform=axes.transAxes, ha="left", va="bottom", fontsize=8)
 
 
-def _draw_residuals(axes: Any, item: PlotData) -> None:
+def _draw_residuals(axes: Axes, item: PlotData) -> None:
     """Draw what each law leaves of its steps, a colour a phase."""
     residuals, take = item.residuals or (), item.motion.take
     for number, one in enumerate(residuals):
@@ -155,7 +159,7 @@ def _draw_residuals(axes: Any, item: PlotData) -> None:
         axes.text(0.5, 0.5, "no laws", transform=axes.transAxes, ha="center", color="#777777")
 
 
-def _draw_findings(axes: Any, item: PlotData, found: dict[str, list[Finding]]) -> None:
+def _draw_findings(axes: Axes, item: PlotData, found: dict[str, list[Finding]]) -> None:
     """Draw a strip for each code, over the frames that it is about; short ones as marks."""
     motion = item.motion
     least = 0.004 * float(motion.t[-1] - motion.begin[0])
@@ -168,7 +172,7 @@ def _draw_findings(axes: Any, item: PlotData, found: dict[str, list[Finding]]) -
     axes.set_ylim(len(found) - 0.4, -0.6)
 
 
-def _draw_take(rows: dict[str, Any], item: PlotData, colour: str, width: float) -> None:
+def _draw_take(rows: PlainDict, item: PlotData, colour: str, width: float) -> None:
     signs = _signs(item)
     for curve in item.picture.curves:
         if curve.label not in rows:
@@ -189,7 +193,7 @@ def _draw_take(rows: dict[str, Any], item: PlotData, colour: str, width: float) 
             )
 
 
-def _draw_inputs(axes: Any, item: PlotData) -> None:
+def _draw_inputs(axes: Axes, item: PlotData) -> None:
     """Draw each input as a strip of its own."""
     strips = list(reversed(item.picture.inputs))
     for row, strip in enumerate(strips):
@@ -215,7 +219,7 @@ def _draw_inputs(axes: Any, item: PlotData) -> None:
         )
 
 
-def _draw_phases(axes: Any, item: PlotData) -> None:
+def _draw_phases(axes: Axes, item: PlotData) -> None:
     """Draw the phases as a labelled strip a track; labels only where they fit."""
     tracks = list(reversed(_tracks(item)))
     axes.set_yticks(range(len(tracks)), tracks)
@@ -243,7 +247,7 @@ def _draw_phases(axes: Any, item: PlotData) -> None:
             )
 
 
-def _phase_bands(axes: Any, item: PlotData, role: str) -> None:
+def _phase_bands(axes: Axes, item: PlotData, role: str) -> None:
     """Tint a panel's background with the phases of its track."""
     t, colours = item.motion.t, _colours(item)
     for phase in item.phases:
@@ -253,7 +257,7 @@ def _phase_bands(axes: Any, item: PlotData, role: str) -> None:
             axes.axvspan(low, high, color=colours[phase.name], alpha=0.55, linewidth=0)
 
 
-def _finish(rows: dict[str, Any], order: Sequence[str], data: Sequence[PlotData]) -> None:
+def _finish(rows: PlainDict, order: Sequence[str], data: Sequence[PlotData]) -> None:
     """Label the panels, which lie in this order."""
     picture = data[0].picture
     for curve in picture.curves:
@@ -277,7 +281,7 @@ def _finish(rows: dict[str, Any], order: Sequence[str], data: Sequence[PlotData]
     _legend(rows["facts"], data)
 
 
-def _legend(axes: Any, data: Sequence[PlotData]) -> None:
+def _legend(axes: Axes, data: Sequence[PlotData]) -> None:
     """Explain marks and colours, and say what each take's motion stands on."""
     axes.axis("off")
     axes.set(xlim=(0, 1), ylim=(0, 1))

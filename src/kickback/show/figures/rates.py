@@ -3,6 +3,9 @@
 from collections.abc import Sequence
 from typing import Any
 
+from matplotlib.axes import Axes
+from matplotlib.figure import Figure
+
 from kickback.causes.cause import Cause
 from kickback.framerate.record import FrameRates, OverRate
 from kickback.show.figures.canvas import LINES, axis_label, styled_figure
@@ -18,7 +21,7 @@ _TOO_FAR = "#c2560c"
 _DASHES = ("-", "--", "-.", ":", (0, (5, 1)), (0, (1, 1)))
 
 
-def rate_figure(result: FrameRates, overlays: Sequence[Overlay]) -> Any:
+def rate_figure(result: FrameRates, overlays: Sequence[Overlay]) -> Figure:
     """Draw a result's first group: speed and arcs overlaid above, metrics over the rate below.
 
     Each metric has its values, its limit as the step gets small (dashed) and its budget as
@@ -84,7 +87,7 @@ def _title(name: str, rows: Sequence[OverRate], causes: Sequence[Cause]) -> str:
     return "\n".join(lines)
 
 
-def _motions(figure: Any, grid: Any, items: Sequence[Overlay]) -> None:
+def _motions(figure: Figure, grid: Any, items: Sequence[Overlay]) -> None:
     """Draw the first curves over time and the first movements over each other, a colour a rate."""
     speed, arc = figure.add_subplot(grid[0, :4]), figure.add_subplot(grid[0, 4:])
     items = sorted(items, key=lambda item: item.rate)
@@ -116,7 +119,7 @@ def _motions(figure: Any, grid: Any, items: Sequence[Overlay]) -> None:
     speed.legend(loc="lower right", bbox_to_anchor=(1, 1), ncols=len(items), frameon=False)
 
 
-def _metric(axes: Any, row: OverRate) -> None:
+def _metric(axes: Axes, row: OverRate) -> None:
     """Draw one metric against the rate, with its limit and its budget.
 
     The band is as high as the budget: values that keep to it lie inside.
@@ -144,7 +147,7 @@ def _metric(axes: Any, row: OverRate) -> None:
     axes.set_title(f"{row.name}: {word}", color=colour, fontsize=9.5)
 
 
-def _give_room(axes: Any, row: OverRate, value: Sequence[float]) -> None:
+def _give_room(axes: Axes, row: OverRate, value: Sequence[float]) -> None:
     """Leave room above and below values, for the budget's band and the limit's line."""
     room = 0.25 * max(max(value) - min(value), row.budget or 0.0, 0.01 * abs(max(value)))
     shown = value if row.limit is None else [*value, row.limit]

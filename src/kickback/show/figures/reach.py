@@ -3,6 +3,8 @@
 from typing import Any
 
 import numpy as np
+from matplotlib.axes import Axes
+from matplotlib.figure import Figure
 
 from kickback.show.figures.canvas import LINES, axis_label, styled_figure
 from kickback.tuning.reach.record import ALWAYS, NEVER, Envelope, Reach
@@ -16,7 +18,7 @@ _SHADES = ((12, "#cfe3f1"), (6, "#e2eef6"), (3, "#fbeed3"), (1, "#f8d9c4"))
 _SOMETIMES, _APART = "#f1d5e3", "#b2182b"
 
 
-def reach_figure(result: Reach, way: str) -> Any:
+def reach_figure(result: Reach, way: str) -> Figure:
     """Draw the edges of all ways, and in the cells of tiles the frames of one of them.
 
     A cell's middle is its gap and its step; what is cleared at one rate and not at another has
@@ -53,7 +55,7 @@ def reach_figure(result: Reach, way: str) -> Any:
     return figure
 
 
-def _cells(axes: Any, result: Reach, way: str, rate: float) -> None:
+def _cells(axes: Axes, result: Reach, way: str, rate: float) -> None:
     """Draw each place's frames, by the way that is shown or by the next that gets there."""
     wide, high = _spacing(result.across, result.tile), _spacing(result.up, result.tile)
     ways = result.ways[result.ways.index(way) :]
@@ -67,7 +69,7 @@ def _cells(axes: Any, result: Reach, way: str, rate: float) -> None:
 
 
 def _cell(
-    axes: Any, result: Reach, way: str, where: tuple[float, int, int], size: tuple[float, float]
+    axes: Axes, result: Reach, way: str, where: tuple[float, int, int], size: tuple[float, float]
 ) -> None:
     from matplotlib.patches import Rectangle
 
@@ -100,7 +102,7 @@ def _count(result: Reach, way: str, where: tuple[float, int, int]) -> int:
     return int(result.found[way, rate].surely[row, column])
 
 
-def _apart(axes: Any, result: Reach, where: tuple[int, int], size: tuple[float, float]) -> None:
+def _apart(axes: Axes, result: Reach, where: tuple[int, int], size: tuple[float, float]) -> None:
     """Put a frame around a place that is not cleared at every rate."""
     from matplotlib.patches import Rectangle
 
@@ -123,7 +125,7 @@ def _spacing(values: Any, tile: float) -> float:
     return float(np.min(np.diff(values))) / tile if len(values) > 1 else 1.0
 
 
-def _edge(axes: Any, result: Reach, way: str, rate: float, number: int, which: int) -> None:
+def _edge(axes: Axes, result: Reach, way: str, rate: float, number: int, which: int) -> None:
     """Draw the widest gap of a way over the steps, at a frame rate."""
     label = way if not which else None
     axes.plot(
@@ -137,7 +139,7 @@ def _edge(axes: Any, result: Reach, way: str, rate: float, number: int, which: i
     )
 
 
-def _frame(axes: Any, result: Reach) -> None:
+def _frame(axes: Axes, result: Reach) -> None:
     across, up = result.across / result.tile, result.up / result.tile
     wide, high = _spacing(result.across, result.tile), _spacing(result.up, result.tile)
     axes.set_xlim(min(0.0, across[0] - wide / 2), across[-1] + wide / 2)
@@ -151,7 +153,7 @@ def _frame(axes: Any, result: Reach) -> None:
     axes.axhline(0.0, color="#888888", linewidth=1.0, zorder=0.5)
 
 
-def _key(axes: Any, result: Reach) -> None:
+def _key(axes: Axes, result: Reach) -> None:
     """Say above the map what its shades and signs are."""
     text = "number: frames for the takeoff by the way of its colour, whatever the run-up"
     text += "    ~: only where its frames fall well"
@@ -161,7 +163,7 @@ def _key(axes: Any, result: Reach) -> None:
     axes.text(0.0, 1.012, text, transform=axes.transAxes, fontsize=9, color="#555555")
 
 
-def envelope_figure(result: Envelope, tile: float) -> Any:
+def envelope_figure(result: Envelope, tile: float) -> Figure:
     """Draw how high shots get over each distance, a line a frame rate, and at which elevation."""
     with styled_figure() as figure:
         axes, below = figure.subplots(2, 1, height_ratios=(3, 1), sharex=True)

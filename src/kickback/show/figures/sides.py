@@ -5,6 +5,9 @@ import textwrap
 from collections.abc import Sequence
 from typing import Any
 
+from matplotlib.axes import Axes
+from matplotlib.figure import Figure
+
 from kickback.judging.compare import MetricChange
 from kickback.show.figures.canvas import axis_label, styled_figure
 from kickback.workflows.comparing import Compared
@@ -30,7 +33,7 @@ _LONGEST = 6.0
 """Budgets that a bar is as long as, at most."""
 
 
-def sides_figure(compared: Compared, moves: Sequence[LaidOver]) -> Any:
+def sides_figure(compared: Compared, moves: Sequence[LaidOver]) -> Figure:
     """Draw moves of both sides from the moment of the press, and the changes in budgets.
 
     The sides differ by line and by lightness, so that they are told apart in grey.
@@ -52,7 +55,7 @@ def sides_figure(compared: Compared, moves: Sequence[LaidOver]) -> Any:
     return figure
 
 
-def _move(axes: Any, one: LaidOver) -> None:
+def _move(axes: Axes, one: LaidOver) -> None:
     """Draw one move of both sides, with the budget of its metric as a band about the base."""
     row = one.row
     if row is not None and row.base is not None:
@@ -70,14 +73,14 @@ def _move(axes: Any, one: LaidOver) -> None:
     axes.set_title(said, fontsize=9.5, color=_FAILS if row is not None and row.fails else "black")
 
 
-def _bars(axes: Any, rows: Sequence[MetricChange]) -> None:
+def _bars(axes: Axes, rows: Sequence[MetricChange]) -> None:
     """Draw changes in units of their budgets, the largest first; the budget is the band."""
     shown, rest = _to_show(rows)
     axes.axvspan(-1, 1, color=_BAND, zorder=0)
     for place, row in enumerate(shown):
         size = math.copysign(min(row.over, _LONGEST), row.change or 0.0)
-        look = {"color": _FAILS, "hatch": "///"} if row.fails else {"color": _MOVED}
-        axes.barh(place, size, edgecolor="white", height=0.62, **look)
+        colour, hatch = (_FAILS, "///") if row.fails else (_MOVED, None)
+        axes.barh(place, size, edgecolor="white", height=0.62, color=colour, hatch=hatch)
         beyond = f"{row.over:.3g}×" if row.over < _FAR else "≫"
         text = f"{row.change_relative:+.1%} ({beyond})"
         axes.text(max(size, 0.0) + 0.15, place, text, va="center", fontsize=8)

@@ -4,6 +4,8 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+from matplotlib.axes import Axes
+from matplotlib.figure import Figure
 
 from kickback.show.figures.canvas import axis_label, styled_figure
 from kickback.tuning.sweep.moved import MOVES, pairs_of
@@ -18,7 +20,7 @@ _STRONG = 2.0
 """Elasticity from which colours grow no stronger."""
 
 
-def sensitivity_figure(result: Swept, headlines: Sequence[str]) -> Any:
+def sensitivity_figure(result: Swept, headlines: Sequence[str]) -> Figure:
     """Draw by how many per cent each metric moves with one per cent of each parameter."""
     rate = result.rates[0]
     rows = [one for one in result.elasticities if one.rate == rate]
@@ -54,7 +56,7 @@ def _chosen(
     return [name for name in result.units if name in first], len(moved) - len(first)
 
 
-def _map(figure: Any, axes: Any, values: Any, leaps: Any) -> None:
+def _map(figure: Figure, axes: Axes, values: Any, leaps: Any) -> None:
     image = axes.imshow(values, cmap="PuOr_r", vmin=-_STRONG, vmax=_STRONG, aspect="auto")
     axes.grid(visible=False)
     axes.set_xticks(np.arange(values.shape[1] + 1) - 0.5, minor=True)
@@ -78,7 +80,7 @@ def _map(figure: Any, axes: Any, values: Any, leaps: Any) -> None:
     bar.outline.set_visible(False)
 
 
-def trade_figure(result: Swept) -> Any:
+def trade_figure(result: Swept) -> Figure:
     """Draw two metrics of all sets against each other, coloured by what was varied most widely."""
     trade = result.trades[0]
     first, second = pairs_of(result, trade.first, trade.second, trade.rate)

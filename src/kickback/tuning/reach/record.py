@@ -1,13 +1,13 @@
 """What comes of looking for what can be cleared."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
 from kickback.kinds.clearing import Reached
 from kickback.takes.header import Value
+from kickback.takes.plain import PlainDict
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
@@ -132,7 +132,7 @@ class Level(Record, frozen=True, kw_only=True):
         """Never: a model tells."""
         return False
 
-    def to_records(self) -> list[dict[str, Any]]:
+    def to_records(self) -> list[PlainDict]:
         """Return a flat record for each gap and frame rate."""
         rows = []
         for one in self.gaps:

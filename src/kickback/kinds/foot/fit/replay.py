@@ -15,6 +15,7 @@ from kickback.kinds.foot.motion import FootMotion
 from kickback.takes.axes import ground_axes, up_axis
 from kickback.takes.header import Value
 from kickback.takes.numeric import ROOT_12
+from kickback.takes.plain import PlainMap
 from kickback.takes.take import FloatArray
 
 __all__ = ["play_again"]
@@ -156,7 +157,7 @@ def _own(motion: FootMotion) -> tuple[dict[str, FloatArray], dict[str, FloatArra
     return columns, noise
 
 
-def _by_axis(columns: Mapping[str, Any], motion: FootMotion) -> dict[str, FloatArray]:
+def _by_axis(columns: PlainMap, motion: FootMotion) -> dict[str, FloatArray]:
     """Return what was played by the columns of the take."""
     header = motion.take.header
     axes, out = ground_axes(header), {}

@@ -1,12 +1,12 @@
 """Drills of a character on foot, over a floor."""
 
-from collections.abc import Collection, Mapping, Sequence
-from typing import Any
+from collections.abc import Collection, Sequence
 
 from kickback.errors import InputError, nearest
 from kickback.kinds.playing.drills import LEVEL, Drill, floor_of, parts_of, pieces
 from kickback.kinds.playing.floor import Ceiling, Floor
 from kickback.takes.header import VIEWS
+from kickback.takes.plain import PlainDict, PlainMap
 
 __all__ = ["INPUTS", "FootDrill", "drill_from_mapping"]
 
@@ -31,14 +31,14 @@ class FootDrill(Drill, frozen=True, kw_only=True):
     kind: str = "foot"
     columns: Sequence[str] = ("in_move_x", "in_jump", "in_brake")
 
-    def _scene(self) -> dict[str, Any]:
+    def _scene(self) -> PlainDict:
         return {
             "floor": self.floor.to_rows(),
             **({} if self.ceiling is None else {"ceiling": self.ceiling.to_rows()}),
         }
 
 
-def drill_from_mapping(data: Mapping[str, Any], place: str) -> FootDrill:
+def drill_from_mapping(data: PlainMap, place: str) -> FootDrill:
     """Check and build a drill from its plain form (a TOML file's content).
 
     Raises InputError naming the key that is unknown or wrong.
@@ -49,7 +49,7 @@ def drill_from_mapping(data: Mapping[str, Any], place: str) -> FootDrill:
     return FootDrill(floor=floor, ceiling=ceiling, view=view, **parts)
 
 
-def _view(data: Mapping[str, Any], used: Collection[str], place: str) -> str:
+def _view(data: PlainMap, used: Collection[str], place: str) -> str:
     """Return the view that a drill is played in: a plane's, where it moves along two axes."""
     view = data.get("view", "3d" if "in_move_y" in used else "side")
     if view not in VIEWS:
@@ -57,7 +57,7 @@ def _view(data: Mapping[str, Any], used: Collection[str], place: str) -> str:
     return str(view)
 
 
-def _ground(data: Mapping[str, Any], view: str, place: str) -> tuple[Floor, Ceiling | None]:
+def _ground(data: PlainMap, view: str, place: str) -> tuple[Floor, Ceiling | None]:
     """Check and build the floor of a drill and its ceiling, if it has one."""
     floor, ceiling = data.get("floor", LEVEL), data.get("ceiling")
     if view == "top" and not (floor == LEVEL and ceiling is None):

@@ -1,7 +1,6 @@
 """Takes from the on-foot model: a parameter set, a drill and a frame rate in, a take out."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 from kickback.kinds.foot.model.body import run_foot
 from kickback.kinds.foot.model.drills import FootDrill, drill_from_mapping
@@ -9,6 +8,7 @@ from kickback.kinds.foot.model.exercises import standard_drill
 from kickback.kinds.foot.model.parameters import checked_values
 from kickback.kinds.playing.takes import named, played
 from kickback.takes.header import ParameterSet, Value
+from kickback.takes.plain import PlainMap
 from kickback.takes.take import FloatArray, Take
 
 __all__ = ["simulate", "simulate_many"]
@@ -16,7 +16,7 @@ __all__ = ["simulate", "simulate_many"]
 
 def simulate(
     parameters: ParameterSet | Mapping[str, Value] | None = None,
-    drill: FootDrill | Mapping[str, Any] | None = None,
+    drill: FootDrill | PlainMap | None = None,
     *,
     frame_rate: float = 60.0,
     jitter: float = 0.0,
@@ -35,7 +35,7 @@ def simulate(
 
 def simulate_many(
     sets: Sequence[ParameterSet | Mapping[str, Value]],
-    drill: FootDrill | Mapping[str, Any] | None = None,
+    drill: FootDrill | PlainMap | None = None,
     *,
     frame_rate: float = 60.0,
     jitter: float = 0.0,
@@ -58,7 +58,7 @@ def _play(
     return _columns(run_foot(sets, drill, dt), drill.view)
 
 
-def _columns(played: Mapping[str, Any], view: str) -> dict[str, FloatArray]:
+def _columns(played: PlainMap, view: str) -> dict[str, FloatArray]:
     """Return what was played as the columns of a view; over a plane there is a second axis."""
     if view == "side":
         return dict(played)

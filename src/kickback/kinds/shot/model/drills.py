@@ -1,10 +1,8 @@
 """Drills of a projectile: when the button is held, and a target to be hit."""
 
-from collections.abc import Mapping
-from typing import Any
-
 from kickback.errors import InputError, nearest
 from kickback.kinds.playing.drills import Drill, number, parts_of
+from kickback.takes.plain import PlainDict, PlainMap
 
 __all__ = ["DRILLS", "INPUTS", "ShotDrill", "drill_from_mapping"]
 
@@ -21,11 +19,11 @@ class ShotDrill(Drill, frozen=True, kw_only=True):
     target: tuple[float, ...] = ()
     kind: str = "shot"
 
-    def _scene(self) -> dict[str, Any]:
+    def _scene(self) -> PlainDict:
         return {"kind": "shot", **({"target": list(self.target)} if self.target else {})}
 
 
-def drill_from_mapping(data: Mapping[str, Any], place: str) -> ShotDrill:
+def drill_from_mapping(data: PlainMap, place: str) -> ShotDrill:
     """Check and build a drill from its plain form (a TOML file's content).
 
     Raises InputError naming the key that is unknown or wrong.

@@ -1,7 +1,5 @@
 """What the throttle does: speeds and times to them, its response, on what and in the air."""
 
-from typing import Any
-
 import numpy as np
 
 from kickback.kinds.vehicle.laws.drive import straight_rows
@@ -9,7 +7,6 @@ from kickback.kinds.vehicle.metrics.spans import (
     NINETY_FIVE,
     Settled,
     moment,
-    motion_of,
     presses,
     settled,
     speed_noise,
@@ -69,9 +66,9 @@ def tops_of(motion: VehicleMotion, way: float = 1.0) -> list[tuple[tuple[int, in
     return found
 
 
-def top_speed(scene: Any, *, way: float) -> Occurrences:
+def top_speed(scene: VehicleMotion, *, way: float) -> Occurrences:
     """Measure the top speeds of pushes ahead, or back with ``way`` −1."""
-    motion = motion_of(scene)
+    motion = scene
     if motion.pedals.throttle is None:
         return none(_NO_PEDAL)
     pushes = _pushes(motion, way)
@@ -90,9 +87,9 @@ def top_speed(scene: Any, *, way: float) -> Occurrences:
     return occurrences_of(rows, reason)
 
 
-def time_to(scene: Any, *, share: float) -> Occurrences:
+def time_to(scene: VehicleMotion, *, share: float) -> Occurrences:
     """Measure the time from a press at rest to a share of the top speed."""
-    motion = motion_of(scene)
+    motion = scene
     if motion.pedals.throttle is None:
         return none(_NO_PEDAL)
     tops = dict(tops_of(motion))
@@ -129,9 +126,9 @@ def _of_top(motion: VehicleMotion, time: float, top: Settled, share: float) -> f
     return share * top.sure / slope if slope > 0 else 0.0
 
 
-def acceleration(scene: Any) -> Occurrences:
+def acceleration(scene: VehicleMotion) -> Occurrences:
     """Measure the mean acceleration from a press at rest to half the top speed."""
-    motion, found = motion_of(scene), time_to(scene, share=0.5)
+    motion, found = scene, time_to(scene, share=0.5)
     if not len(found.value):
         return found
     usual = median(np.array([top.value for _, top in tops_of(motion)]))
@@ -145,9 +142,9 @@ def acceleration(scene: Any) -> Occurrences:
     return occurrences_of(rows, "the top speed is there at once")
 
 
-def response(scene: Any) -> Occurrences:
+def response(scene: VehicleMotion) -> Occurrences:
     """Measure the time from a press at rest to the update that first moves it."""
-    motion, rows = motion_of(scene), []
+    motion, rows = scene, []
     if motion.pedals.throttle is None:
         return none(_NO_PEDAL)
     v = np.abs(motion.forward.v)
@@ -172,9 +169,9 @@ def response(scene: Any) -> Occurrences:
     return occurrences_of(rows, "no throttle was pressed at rest")
 
 
-def throttle_ratio(scene: Any) -> Occurrences:
+def throttle_ratio(scene: VehicleMotion) -> Occurrences:
     """Measure what partial throttle settles at, as a share of the top speed over that pressed."""
-    motion = motion_of(scene)
+    motion = scene
     gas = motion.pedals.throttle
     if gas is None:
         return none(_NO_PEDAL)
@@ -198,9 +195,9 @@ def throttle_ratio(scene: Any) -> Occurrences:
     )
 
 
-def air_ratio(scene: Any) -> Occurrences:
+def air_ratio(scene: VehicleMotion) -> Occurrences:
     """Measure the push of full throttle in the air, as a share of that on the ground."""
-    motion = motion_of(scene)
+    motion = scene
     gas = motion.pedals.throttle
     if gas is None:
         return none(_NO_PEDAL)

@@ -1,7 +1,6 @@
 """What is left of a turn: slides, drifts, and a change of lane."""
 
 from collections.abc import Iterator
-from typing import Any
 
 import numpy as np
 
@@ -9,7 +8,6 @@ from kickback.kinds.vehicle.metrics.spans import (
     NINETY_FIVE,
     lasting,
     moment,
-    motion_of,
     speed_noise,
 )
 from kickback.kinds.vehicle.metrics.turns import NO_WHEEL, moving, why
@@ -39,9 +37,9 @@ _ALIGNED = 0.1
 """Share of the largest turn within which it goes as before."""
 
 
-def slides(scene: Any, *, distance: bool) -> Occurrences:
+def slides(scene: VehicleMotion, *, distance: bool) -> Occurrences:
     """Measure how long, or how far aside, it still slides after the wheel is let go."""
-    motion = motion_of(scene)
+    motion = scene
     aside, wheel = motion.sideways, motion.pedals.steer
     if aside is None or wheel is None:
         return none(NO_WHEEL)
@@ -91,9 +89,9 @@ def _slide(motion: VehicleMotion, end: int, entry: float) -> tuple[float, float,
     return max(at[0] - float(motion.begin[end]), 0.0), at[1], way
 
 
-def lane_change(scene: Any) -> Occurrences:
+def lane_change(scene: VehicleMotion) -> Occurrences:
     """Measure the time of a swerve: wheel one way, then the other, until it goes as before."""
-    motion = motion_of(scene)
+    motion = scene
     wheel, yaw = motion.pedals.steer, motion.yaw
     if wheel is None or yaw is None:
         return none(NO_WHEEL)
@@ -125,9 +123,9 @@ def _held(wheel: FloatArray) -> list[tuple[int, int]]:
     return sorted([*stretches(wheel > 0), *stretches(wheel < 0)])
 
 
-def drifts(scene: Any, *, what: str) -> Occurrences:
+def drifts(scene: VehicleMotion, *, what: str) -> Occurrences:
     """Measure drifts: their angle, how long they last, or the speed at their end, by ``what``."""
-    motion = motion_of(scene)
+    motion = scene
     aside = motion.sideways
     if aside is None:
         return none(SIDEWAYS.missing)

@@ -1,6 +1,6 @@
 """What the metrics of a vehicle stand on: presses, releases, settled values, moments of speeds."""
 
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
@@ -20,7 +20,6 @@ __all__ = [
     "Settled",
     "lasting",
     "moment",
-    "motion_of",
     "presses",
     "settled",
     "speed_noise",
@@ -67,12 +66,6 @@ class Settled(NamedTuple):
     value: float
     sure: float
     gain: float
-
-
-def motion_of(scene: Any) -> VehicleMotion:
-    """Return the motion that a scene of a vehicle is."""
-    motion: VehicleMotion = scene
-    return motion
 
 
 def speed_noise(track: Track) -> float:

@@ -1,7 +1,6 @@
 """How a vehicle comes to rest: coasting, braking, and what the engine brakes."""
 
 from collections.abc import Callable
-from typing import Any
 
 import numpy as np
 
@@ -9,7 +8,6 @@ from kickback.kinds.vehicle.laws.drive import straight_rows
 from kickback.kinds.vehicle.metrics.pushes import NEARLY, going, tops_of
 from kickback.kinds.vehicle.metrics.spans import (
     moment,
-    motion_of,
     speed_noise,
 )
 from kickback.kinds.vehicle.motion import VehicleMotion
@@ -63,14 +61,14 @@ def braked(motion: VehicleMotion) -> list[tuple[int, int]]:
 
 
 def stops(
-    scene: Any,
+    scene: VehicleMotion,
     spans: Callable[[VehicleMotion], list[tuple[int, int]]],
     *,
     share: float,
     distance: bool,
 ) -> Occurrences:
     """Measure the time or the way from a release or a brake until a share of the speed is left."""
-    motion = motion_of(scene)
+    motion = scene
     track, rows, entries = motion.forward, [], []
     found = spans(motion)
     for a, b in found:
@@ -107,9 +105,9 @@ def _from_top(
     return found.only(at_top) if at_top.any() else replace(found, remark="not from top speed")
 
 
-def engine_braking(scene: Any) -> Occurrences:
+def engine_braking(scene: VehicleMotion) -> Occurrences:
     """Measure the mean deceleration just after the throttle is let go."""
-    motion = motion_of(scene)
+    motion = scene
     track, rows, entries = motion.forward, [], []
     noise = speed_noise(track)
     for a, b in released(motion):

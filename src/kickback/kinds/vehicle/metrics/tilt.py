@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 
 from kickback.kinds.vehicle.laws.tilt import slope_followed
-from kickback.kinds.vehicle.metrics.spans import motion_of
+from kickback.kinds.vehicle.motion import VehicleMotion
 from kickback.kinds.vehicle.roles import PITCH, UP
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
@@ -25,9 +25,9 @@ _THERE = 0.01
 _FEWEST = 3
 
 
-def _lag(scene: Any) -> Occurrences:
+def _lag(scene: VehicleMotion) -> Occurrences:
     """Measure the lag: what is missing of the tilt over time, over the change of the slope."""
-    motion = motion_of(scene)
+    motion = scene
     followed = slope_followed(motion)
     if followed is None:
         return none(PITCH.missing)
@@ -56,9 +56,9 @@ def _lag(scene: Any) -> Occurrences:
     return occurrences_of(rows, "no change of the slope by 2° that the body followed on the ground")
 
 
-def _overshoot(scene: Any) -> Occurrences:
+def _overshoot(scene: VehicleMotion) -> Occurrences:
     """Measure by how much the body tilts beyond a slope that stays, as a share of its change."""
-    motion = motion_of(scene)
+    motion = scene
     followed = slope_followed(motion)
     if followed is None:
         return none(PITCH.missing)
@@ -83,8 +83,8 @@ def _overshoot(scene: Any) -> Occurrences:
     return occurrences_of(rows, "no slope stayed after a change of 2°")
 
 
-def _grounded(scene: Any) -> Occurrences:
-    motion = motion_of(scene)
+def _grounded(scene: VehicleMotion) -> Occurrences:
+    motion = scene
     if motion.contact_source != "recorded":
         return none("no ground contact was recorded (touch_ground)")
     share = float(np.mean(motion.grounded))
@@ -93,9 +93,9 @@ def _grounded(scene: Any) -> Occurrences:
     )
 
 
-def _hops(scene: Any) -> Occurrences:
+def _hops(scene: VehicleMotion) -> Occurrences:
     """Measure how high it hops: the highest point of a flight over where it left the ground."""
-    motion = motion_of(scene)
+    motion = scene
     if motion.contact_source != "recorded":
         return none("no ground contact was recorded (touch_ground)")
     track, rows = motion.tracks[UP.name], []

@@ -1,7 +1,7 @@
 """Turns at full lock: how quickly, how tight, and what they cost."""
 
 from collections.abc import Callable
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
@@ -9,7 +9,6 @@ from kickback.kinds.vehicle.metrics.spans import (
     NINETY_FIVE,
     lasting,
     moment,
-    motion_of,
     presses,
     speed_noise,
 )
@@ -127,13 +126,15 @@ def why(motion: VehicleMotion) -> str:
 
 
 def of_turns(
-    scene: Any, one: Callable[[VehicleMotion, Turn], tuple[float, float] | None], later: str = ""
+    scene: VehicleMotion,
+    one: Callable[[VehicleMotion, Turn], tuple[float, float] | None],
+    later: str = "",
 ) -> Occurrences:
     """Measure something of each press of full lock while moving, which is known so well.
 
     ``later``: what a frame more of the turn changes it by: its angle, or its way.
     """
-    motion = motion_of(scene)
+    motion = scene
     rows, speeds = [], []
     for turn in moving(motion):
         found = one(motion, turn)
@@ -197,9 +198,9 @@ def speed_lost(motion: VehicleMotion, turn: Turn) -> tuple[float, float] | None:
     return (lost if lost > 1e-9 else 0.0), 2 * NINETY_FIVE * noise / entry + 1e-9
 
 
-def time_to(scene: Any) -> Occurrences:
+def time_to(scene: VehicleMotion) -> Occurrences:
     """Measure the time from full lock to 90 % of the turning that it settles at."""
-    motion = motion_of(scene)
+    motion = scene
     rows, speeds = [], []
     for turn in moving(motion):
         if not np.isfinite(turn.turning) or motion.yaw is None:
@@ -217,9 +218,9 @@ def time_to(scene: Any) -> Occurrences:
     return occurrences_of(rows, why(motion), given={"speed": np.array(speeds)})
 
 
-def return_time(scene: Any) -> Occurrences:
+def return_time(scene: VehicleMotion) -> Occurrences:
     """Measure the time from letting the wheel go until 10 % of the turning is left."""
-    motion = motion_of(scene)
+    motion = scene
     wheel = motion.pedals.steer
     rows, speeds = [], []
     for turn in moving(motion):
@@ -241,9 +242,9 @@ def return_time(scene: Any) -> Occurrences:
     )
 
 
-def standing(scene: Any) -> Occurrences:
+def standing(scene: VehicleMotion) -> Occurrences:
     """Measure how quickly full lock turns it while it stands."""
-    motion = motion_of(scene)
+    motion = scene
     rows = [
         row_of(motion, abs(one.mean), (one.start, one.stop), one.sure + 1e-9)
         for one in turns_of(motion)
@@ -252,9 +253,9 @@ def standing(scene: Any) -> Occurrences:
     return occurrences_of(rows, "full lock was never held while it stood")
 
 
-def in_the_air(scene: Any) -> Occurrences:
+def in_the_air(scene: VehicleMotion) -> Occurrences:
     """Measure how quickly full lock turns it in the air."""
-    motion = motion_of(scene)
+    motion = scene
     wheel, yaw = motion.pedals.steer, motion.yaw
     if wheel is None or yaw is None:
         return none(NO_WHEEL)

@@ -1,11 +1,11 @@
 """Drills of a vehicle: pedals and wheel over time, from above or over slopes, and built-in ones."""
 
-from collections.abc import Mapping, Sequence
-from typing import Any
+from collections.abc import Sequence
 
 from kickback.errors import InputError, nearest
 from kickback.kinds.playing.drills import LEVEL, Drill, floor_of, parts_of
 from kickback.kinds.playing.floor import Floor
+from kickback.takes.plain import PlainDict, PlainMap
 
 __all__ = ["DRILLS", "INPUTS", "VehicleDrill", "drill_from_mapping"]
 
@@ -24,13 +24,13 @@ class VehicleDrill(Drill, frozen=True, kw_only=True):
     heading: float = 0.0
     kind: str = "vehicle"
 
-    def _scene(self) -> dict[str, Any]:
+    def _scene(self) -> PlainDict:
         if self.view == "side":
             return {"kind": "vehicle", "floor": self.floor.to_rows()}
         return {"kind": "vehicle", "heading": self.heading}
 
 
-def drill_from_mapping(data: Mapping[str, Any], place: str) -> VehicleDrill:
+def drill_from_mapping(data: PlainMap, place: str) -> VehicleDrill:
     """Check and build a drill from its plain form (a TOML file's content).
 
     Raises InputError naming the key that is unknown or wrong.
@@ -54,7 +54,7 @@ _Held = tuple[float, float, str, float]
 """From when until when an input is held, s, its name and its amount."""
 
 
-def _drill(name: str, length: float, held: Sequence[_Held], **scene: Any) -> VehicleDrill:
+def _drill(name: str, length: float, held: Sequence[_Held], **scene: object) -> VehicleDrill:
     items = [{"at": a, "until": b, key: amount} for a, b, key, amount in held]
     data = {"name": name, "length": length, "input": items, **scene}
     return drill_from_mapping(data, f"{name} drill")

@@ -1,13 +1,13 @@
 """Takes from the vehicle model: a parameter set, a drill and a frame rate in, a take out."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 from kickback.kinds.playing.takes import named, played
 from kickback.kinds.vehicle.model.body import drive_vehicle
 from kickback.kinds.vehicle.model.drills import VehicleDrill, drill_from_mapping, flats_drill
 from kickback.kinds.vehicle.model.parameters import checked_values
 from kickback.takes.header import ParameterSet, Value
+from kickback.takes.plain import PlainMap
 from kickback.takes.take import Take
 
 __all__ = ["simulate", "simulate_many"]
@@ -15,7 +15,7 @@ __all__ = ["simulate", "simulate_many"]
 
 def simulate(
     parameters: ParameterSet | Mapping[str, Value] | None = None,
-    drill: VehicleDrill | Mapping[str, Any] | None = None,
+    drill: VehicleDrill | PlainMap | None = None,
     *,
     frame_rate: float = 60.0,
     jitter: float = 0.0,
@@ -32,7 +32,7 @@ def simulate(
 
 def simulate_many(
     sets: Sequence[ParameterSet | Mapping[str, Value]],
-    drill: VehicleDrill | Mapping[str, Any] | None = None,
+    drill: VehicleDrill | PlainMap | None = None,
     *,
     frame_rate: float = 60.0,
     jitter: float = 0.0,
