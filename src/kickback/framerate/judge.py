@@ -11,11 +11,9 @@ from kickback.judging.budgets import DEFAULT_SHARE, Budget, budget_for, size_of
 from kickback.metrics.record import Measurement
 from kickback.takes.quantities import Unit
 from kickback.takes.record import replace
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["at_rate", "judge_constant", "judge_metric"]
-
-_ARITHMETIC = 1e-9
-"""Share of a value by which arithmetic alone moves it."""
 
 BREAKS_AT = 0.5
 """Exponent from which a number scales with the rate: half of what a missing time step gives."""
@@ -97,7 +95,7 @@ class _Spread:
 
     def verdict(self, fit: Scaling) -> str:
         """Return whether the values are steady, drift or break."""
-        if self.spread <= self.located + _ARITHMETIC * self.size:
+        if self.spread <= self.located + ARITHMETIC * self.size:
             return "steady"
         far = self.spread > max(self.one_frame, self.located, self.least)
         return "breaks" if far and _breaks(fit.exponent, fit.low, fit.high) else "drifts"

@@ -4,11 +4,9 @@ import numpy as np
 
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["Scaling", "scaling"]
-
-_NO_LIMIT = 1e-9
-"""Share of the largest value below which a limit is 0: what arithmetic leaves."""
 
 
 class Scaling(Record, frozen=True, kw_only=True):
@@ -32,7 +30,7 @@ def scaling(rate: FloatArray, value: FloatArray, resolution: FloatArray) -> Scal
     limit = None
     if len(rate) >= 2:
         limit = float(np.polyfit(1 / rate, value, 1)[1])
-        if abs(limit) < _NO_LIMIT * float(np.max(np.abs(value))):
+        if abs(limit) < ARITHMETIC * float(np.max(np.abs(value))):
             limit = 0.0
     if len(rate) < 2 or np.any(value == 0) or np.any(np.sign(value) != np.sign(value[0])):
         return Scaling(exponent=None, low=None, high=None, limit=limit)

@@ -6,6 +6,7 @@ from typing import NamedTuple
 from kickback.judging.budgets import DEFAULT_SHARE, Allowance, Budget, Target, budget_for, size_of
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["FAILING", "VERDICTS", "Change", "Judged", "Rules", "Verdict", "judged", "of_bounds"]
 
@@ -40,9 +41,6 @@ _HIDDEN = 2.05
 _NONE = 1e-250
 """A number below which there is none: a kept 0 has a grid of its own."""
 
-_EXACT = 1e-9
-"""Share of a value below which a change is that of the arithmetic."""
-
 
 class Change(NamedTuple):
     """A change of a metric and what bounds it; ``clear``: no test speaks against its having moved.
@@ -72,7 +70,7 @@ class Change(NamedTuple):
         """Whether the metric is known to have moved."""
         least = max(self.low, -self.high, 0.0)
         known = self.low > 0 or self.high < 0
-        return self.clear and known and max(least, abs(self.change)) > _EXACT * self.size
+        return self.clear and known and max(least, abs(self.change)) > ARITHMETIC * self.size
 
 
 class Rules(Record, frozen=True, kw_only=True):
@@ -148,16 +146,16 @@ def of_bounds(value: float, known: float, own: Budget | None, unit: Unit) -> tup
         return "", ""
     low, high = own.bounds(unit)
     over = max(low - value, value - high)
-    if over > known + _EXACT * abs(value):
+    if over > known + ARITHMETIC * abs(value):
         at = f"at least {low:.4g}" if value < low else f"at most {high:.4g}"
         return "missed", f"it must be {at} {unit}"
-    if over > -known and known > _EXACT * abs(value):
+    if over > -known and known > ARITHMETIC * abs(value):
         return "cannot-tell", f"it is known within {known:.3g} {unit} only"
     return "met", ""
 
 
 def _of_change(change: Change, allowance: Allowance, *, binds: bool, unit: Unit) -> tuple[str, str]:
-    slack = _EXACT * change.size + _NONE
+    slack = ARITHMETIC * change.size + _NONE
     inside = change.low >= -allowance.down - slack and change.high <= allowance.up + slack
     beyond = change.low > allowance.up + slack or change.high < -allowance.down - slack
     if not binds:

@@ -16,6 +16,7 @@ from kickback.takes.numeric import median
 from kickback.takes.quantities import TIME
 from kickback.takes.record import replace
 from kickback.takes.take import Take
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["measure"]
 
@@ -27,9 +28,6 @@ FINE = 1e-4
 
 SURELY = 4
 """Resolutions within which occurrences are alike."""
-
-ARITHMETIC = 1e-9
-"""Share of what a frame changes that arithmetic alone does."""
 
 _UNCOUNTABLE = "larger than a number can be: the positions or the times are in no sensible unit"
 

@@ -7,11 +7,9 @@ from kickback.laws.least_squares import linear
 from kickback.laws.observations import Observations
 from kickback.laws.step_model import power_of, step_of
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import TELLS
 
 __all__ = ["exponent_of", "hidden_by_noise", "is_straight", "path_of"]
-
-_TELLS = 9.0
-"""Chi squared by which one reading must be better than another: three standard errors."""
 
 _BENT = 12.0
 """Chi squared by which a further bend must better a fit, to be believed."""
@@ -137,7 +135,7 @@ def _ramp_explains(data: Observations, fit: ModelFit) -> bool:
     for row, on in enumerate(data.seen):
         t = np.cumsum(data.dt[row])[on]
         left += _ramp_rss((t - t[0]) / (t[-1] - t[0]), data.y[row, on], placed=data.placed)
-    return left / data.noise**2 - fit.chi2 <= _TELLS
+    return left / data.noise**2 - fit.chi2 <= TELLS
 
 
 def _ramp_rss(s: FloatArray, y: FloatArray, *, placed: bool) -> float:

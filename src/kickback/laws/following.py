@@ -23,20 +23,15 @@ from kickback.takes.numeric import ROOT_12
 from kickback.takes.quantities import Dimension
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC, TELLS
 
 __all__ = ["Followed", "Rule", "following_laws", "rules_of"]
-
-_LEAST_ERROR = 1e-9
-"""Share of a rate below which no error is believed: that of the arithmetic."""
 
 _ARITHMETIC = 1e-7
 """Share of the largest offset that arithmetic may leave of a step."""
 
 _WITHIN = 3.0
 """Standard errors of rounding within which a rule explains its steps: a step has several."""
-
-_TELLS = 9.0
-"""Chi squared by which one reading of the leader must be better than another."""
 
 _MOVES = 1e-3
 """Share of the largest step below which a follower rests."""
@@ -164,7 +159,7 @@ def _read(
             continue
         sigma = max(one.grid * 2**0.5 / ROOT_12, _ARITHMETIC * float(np.max(np.abs(steps.w1))))
         gain = 0.0 if best is None else best.found.misfit**2 - found.misfit**2
-        if best is None or found.frames * gain > _TELLS * sigma**2:
+        if best is None or found.frames * gain > TELLS * sigma**2:
             best = Rule(found=found, late=late)
     return best
 
@@ -241,5 +236,5 @@ def _law(motion: Motion, base: Law, rule: Rule, family: Family, offset: Dimensio
 
 def _error(found: Selected, name: str) -> float:
     """Return the standard error of a constant; of a rate no less than arithmetic makes it."""
-    least = _LEAST_ERROR * found.values[name] if name == "rate" else 0.0
+    least = ARITHMETIC * found.values[name] if name == "rate" else 0.0
     return max(found.stderr[name], least)

@@ -19,14 +19,12 @@ from kickback.motion.clock import EVEN, uneven_share
 from kickback.takes.numeric import ROOT_12
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["Observations", "Stretch", "flat"]
 
 _PATH_ARITHMETIC = 1e-10
 """Share of the largest value that is an error at least: what arithmetic leaves along a path."""
-
-_STEP_ARITHMETIC = 1e-9
-"""Share of the highest speed that arithmetic may leave of one step."""
 
 _TINIEST: float = float(np.finfo(np.float64).tiny) ** 0.25
 """An error below which no value has one: its square divides."""
@@ -179,7 +177,7 @@ class Observations(Record, frozen=True, kw_only=True, dict=True):
     @classmethod
     def exact(cls, steps: Steps, noise: float) -> "Observations":
         """Return steps that are each explained by themselves; speeds have ``noise``, length/s."""
-        allowed = 2 * noise + _STEP_ARITHMETIC * float(np.max(np.abs(steps.v1)))
+        allowed = 2 * noise + ARITHMETIC * float(np.max(np.abs(steps.v1)))
         return cls.each(steps.v0, steps.v1, steps.dt, allowed, steps.usual)
 
     @classmethod
@@ -237,7 +235,7 @@ class Observations(Record, frozen=True, kw_only=True, dict=True):
         into, before = self.on[:, 1:], self.v[:, :-1]
         if self.turned is not None:
             before = before * self.turned[0][:, 1:] + self.turned[1][:, 1:]
-        noise = 2**0.5 * self.noise + _STEP_ARITHMETIC * self.size
+        noise = 2**0.5 * self.noise + ARITHMETIC * self.size
         return self.each(
             before[into],
             self.v[:, 1:][into],

@@ -13,6 +13,7 @@ from kickback.takes.quantities import RATIO
 from kickback.takes.record import replace
 from kickback.takes.roles import Role
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import TELLS
 
 __all__ = ["POSITION", "position_rule"]
 
@@ -44,9 +45,6 @@ _AGREE = 0.005
 
 _BETTER = 0.1
 """Share of the miss of one reading that another must leave to be the better one."""
-
-_SURE = 9.0
-"""Chi squared of three standard errors."""
 
 _NO_STEP = "the position moves by the speed itself each frame: no time step"
 
@@ -122,8 +120,8 @@ def _likelier(one: _Reading, other: _Reading) -> bool:
         if not np.all(error > 0):
             return False
         miss = (u - before * found[0] - after * found[1]) / error
-        scores.append(float(np.sum(np.minimum(miss**2, _SURE) + 2 * np.log(error))))
-    return scores[0] < scores[1] - _SURE
+        scores.append(float(np.sum(np.minimum(miss**2, TELLS) + 2 * np.log(error))))
+    return scores[0] < scores[1] - TELLS
 
 
 def _constants(found: FloatArray, x: FloatArray, misfit: float) -> tuple[Constant, Constant]:

@@ -20,6 +20,7 @@ from kickback.takes.numeric import ROOT_12, median
 from kickback.takes.quantities import SPEED
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC, SURE
 
 __all__ = ["is_printed", "printed_laws"]
 
@@ -31,12 +32,6 @@ _HELD = 3
 
 _WITHIN = 1.01
 """Grids within which printed speeds may be one: a half either way, and arithmetic."""
-
-_SURE = 3.0
-"""Standard errors beyond which numbers are not one."""
-
-_EXACT = 1e-9
-"""Share of the highest speed that arithmetic leaves."""
 
 
 class _Parts(Record, frozen=True, kw_only=True):
@@ -61,7 +56,7 @@ def printed_laws(motion: Motion, track: Track, pool: Pool, base: Law) -> list[La
     if not is_printed(motion, track):
         return None
     grid, time_error = track.logged_grid, motion.clock.time_error
-    slack = _WITHIN * grid + _EXACT * float(np.max(np.abs(pool.every.v1), initial=0.0))
+    slack = _WITHIN * grid + ARITHMETIC * float(np.max(np.abs(pool.every.v1), initial=0.0))
     parts = _parted(pool, slack)
     unit = motion.take.header.length_unit
     frames = sum(len(part) for part in parts.changing)
@@ -147,10 +142,10 @@ def _limit(
     if pool.limit is None or not len(speeds):
         return None
     value = median(speeds)
-    unlike = np.abs(speeds - value) > 2 * grid + _EXACT * abs(value)
+    unlike = np.abs(speeds - value) > 2 * grid + ARITHMETIC * abs(value)
     if law.family is SMOOTHING:
         goal = law.constant("goal")
-        near = 2 * grid / (1 - law.value("factor")) + _SURE * (goal.stderr or 0.0)
+        near = 2 * grid / (1 - law.value("factor")) + SURE * (goal.stderr or 0.0)
         if abs(value - goal.value) <= near:
             return None
     return replace(

@@ -15,6 +15,7 @@ from kickback.laws.observations import Observations
 from kickback.laws.step_model import Speeds, StepModel, Term
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC, SURE, TELLS
 
 if TYPE_CHECKING:
     from kickback.laws.families.family import Family
@@ -24,23 +25,14 @@ __all__ = ["LAWLESS", "Choice", "Selected", "select"]
 LAWLESS = "no rule of the known kinds explains these frames"
 """Why there is no law where the noise hides none."""
 
-_TELLS = 9.0
-"""Chi squared by which one reading must be better than another: three standard errors."""
-
 _NEAR = 1.0
 """Chi squared by which readings may differ and be as likely: one standard error."""
 
 _BENT = 12.0
 """Chi squared by which a further constant must better a fit, to be believed."""
 
-_SURE = 3.0
-"""Standard errors within which what is left is noise."""
-
 _OWN = 2.0
 """How many times its rounding a noise is that is one of its own."""
-
-_MATERIAL = 1e-9
-"""Share of the largest value below which what is left is that of the arithmetic."""
 
 _VAGUE = 0.3
 """Error of a constant, as a share of it, beyond which it is not told."""
@@ -132,7 +124,7 @@ class _Tier(Record, frozen=True, kw_only=True):
         """Return the candidates of other families that do as well as the best."""
         best = self.good[0]
         others = (one for one in self.good if one.choice is not best.choice)
-        return [one for one in others if one.fit.score < best.fit.score + _TELLS]
+        return [one for one in others if one.fit.score < best.fit.score + TELLS]
 
     def settles(self, data: Observations) -> bool:
         """Whether nothing speaks for a rule with more constants, or it would not help."""
@@ -273,9 +265,9 @@ def _fine(data: Observations, fit: ModelFit) -> bool:
     noise that does not).
     """
     own = data.begins and data.noise > _OWN * data.rounding
-    if own and fit.misfit > _MATERIAL * data.reach and fit.echo > _SURE / fit.frames**0.5:
+    if own and fit.misfit > ARITHMETIC * data.reach and fit.echo > SURE / fit.frames**0.5:
         return False
-    return fit.chi2 <= data.within**2 * (fit.free + _SURE * float(np.sqrt(2 * fit.free)))
+    return fit.chi2 <= data.within**2 * (fit.free + SURE * float(np.sqrt(2 * fit.free)))
 
 
 def _answer(data: Observations, tier: _Tier, *, resisting: bool) -> Selected:
@@ -321,7 +313,7 @@ def _reading(
     It is one whose constants belong to the second; of those that are as likely, in the usual order.
     """
     order = first.choice.models[0].terms
-    alike = [one for one in own if one.score < score + _TELLS] or [first.fit]
+    alike = [one for one in own if one.score < score + TELLS] or [first.fit]
 
     def unusual(one: ModelFit) -> list[bool]:
         odd = _by_frame(one.model)

@@ -9,6 +9,7 @@ from kickback.laws.record import Constant, Law
 from kickback.laws.select import Selected
 from kickback.laws.step_model import LINEAR, PUSH, StepModel
 from kickback.takes.record import replace
+from kickback.takes.tolerances import ARITHMETIC, SURE
 
 __all__ = ["combined", "hidden", "law_of", "with_time_error"]
 
@@ -17,12 +18,6 @@ _TIMED = {"acceleration", "rate"}
 
 _WORDS = {"rate": "friction", "rolling": "rolling resistance", "quadratic": "drag"}
 """What the terms of a rule are called, where not as their constants."""
-
-_DISAGREE = 3.0
-"""Standard errors beyond which numbers are not one."""
-
-_LEAST_ERROR = 1e-9
-"""Share of a constant below which no error is believed: that of the arithmetic."""
 
 
 def law_of(base: Law, found: Selected, length: str, frames: int | None = None) -> Law:
@@ -172,13 +167,13 @@ def _majority(fits: Sequence[Selected]) -> tuple[list[Selected], str, bool]:
 def _weighed(name: str, fits: Sequence[Selected]) -> tuple[float, float, str]:
     """Return one constant of fits weighted by 1/σ², its error, and whether they disagree."""
     value = np.array([fit.values[name] for fit in fits])
-    floor = _LEAST_ERROR * float(np.max(np.abs(value)))
+    floor = ARITHMETIC * float(np.max(np.abs(value)))
     floor = max(floor, float(np.finfo(np.float64).tiny) ** 0.25)  # its square divides
     error = np.maximum(np.array([fit.stderr[name] for fit in fits]), floor)
     weight = 1 / error**2
     mean = float(np.sum(weight * value) / np.sum(weight))
     size = float(1 / np.sqrt(np.sum(weight)))
-    if float(np.max(np.abs(value - mean) / error)) <= _DISAGREE + np.log(len(value)):
+    if float(np.max(np.abs(value - mean) / error)) <= SURE + np.log(len(value)):
         return mean, size, ""
     text = f"its phases disagree: {name} {value.min():.4g} to {value.max():.4g}"
     return mean, max(size, float(np.std(value))), text

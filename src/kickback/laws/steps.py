@@ -17,12 +17,9 @@ from kickback.motion.tracks import Track
 from kickback.takes.record import Record, replace
 from kickback.takes.roles import Role
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["Pool", "Steps", "inner", "pool_of", "side_name", "sides_of", "steps_of", "stretches_of"]
-
-_LEVEL = 1e-9
-"""Share of the highest speed by which a speed may change in a step and be called held:
-what arithmetic leaves."""
 
 
 class Steps(Record, frozen=True, kw_only=True):
@@ -136,7 +133,7 @@ def pool_of(
     """Split off the steps at a limit, and the one that is cut short by it."""
     change = np.abs(steps.v1 - steps.v0)
     scale = float(np.max(np.abs(steps.v1), initial=0.0))
-    level = change <= _LEVEL * scale + 2 * track.noise
+    level = change <= ARITHMETIC * scale + 2 * track.noise
     follows = np.zeros(len(steps), dtype=bool)
     follows[:-1] = level[1:] & (np.diff(steps.row) == 1)
     short = follows | (steps.v1 == 0)  # the step that ends in the limit, or at rest

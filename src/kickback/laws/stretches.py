@@ -17,6 +17,7 @@ from kickback.motion.segments import IntArray
 from kickback.motion.tracks import Track
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import SURE
 
 __all__ = ["FEWEST_POOR", "law_of_stretches"]
 
@@ -37,9 +38,6 @@ _MOST_TOGETHER = 12
 
 _SHORT = 4
 """Frames below which a stretch adds nothing to those that are fitted with it."""
-
-_DISAGREE = 3.0
-"""Standard errors beyond which numbers are not one."""
 
 _THERE = 0.05
 """Share by which the speed that a smoothing goes toward may differ from the one it reaches."""
@@ -218,7 +216,7 @@ def _unsettled(v: FloatArray, noise: float) -> int | None:
     level = float(np.median(late))
     half = len(late) // 2
     drift = abs(float(np.mean(late[half:]) - np.mean(late[:half])))
-    if drift > _DISAGREE * max(sigma * np.sqrt(4 / len(late)), _SETTLED * abs(level)):
+    if drift > SURE * max(sigma * np.sqrt(4 / len(late)), _SETTLED * abs(level)):
         return None
-    away = np.flatnonzero(np.abs(v - level) > _DISAGREE * sigma + _SETTLED * abs(level))
+    away = np.flatnonzero(np.abs(v - level) > SURE * sigma + _SETTLED * abs(level))
     return int(away[-1]) + 1 if away.size else 0

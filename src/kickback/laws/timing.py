@@ -11,11 +11,9 @@ from kickback.takes.numeric import median
 from kickback.takes.quantities import FRAMES, TIME
 from kickback.takes.roles import Role
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["lasted", "timer"]
-
-_SLACK = 1e-9
-"""Seconds that sums of steps may miss each other by: what arithmetic leaves."""
 
 
 def timer(
@@ -38,7 +36,7 @@ def timer(
     step = motion.clock.usual
     length = motion.take.header.length_unit
     low, high = between
-    value, error = (low + high) / 2, max(high - low, _SLACK) / np.sqrt(12)
+    value, error = (low + high) / 2, max(high - low, ARITHMETIC) / np.sqrt(12)
     counted, seconds = FRAMES.within(length), TIME.within(length)
     if np.isfinite(high):
         first = Constant(
@@ -89,7 +87,7 @@ def lasted(motion: Motion, phase: PhaseKey, role: Role, start: IntArray, stop: I
     frames = median(counts.astype(np.float64))
     same = int(np.ptp(counts)) == 0
     clock, reason = "even", f"it lasts {frames:g} frames"
-    if low > high + _SLACK:
+    if low > high + ARITHMETIC:
         clock = "frame" if same else "even"
         low, high = float(np.min(whole)), float(np.max(whole))
         reason = (

@@ -16,6 +16,7 @@ from kickback.judging.noise import prediction
 from kickback.judging.samples import Cell, Exercise, Reading, Sample, Told, grid
 from kickback.metrics.metric import Metric
 from kickback.takes.plain import PlainDict, PlainMap
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["from_text", "to_text"]
 
@@ -23,9 +24,6 @@ _VERSION = 1
 
 _PLAYS = 12
 """Occurrences of a take that are kept of a metric that depends on how it was played."""
-
-_ARITHMETIC = 1e-9
-"""Share of a constant below which its error is that of arithmetic, another on each machine."""
 
 _MANY = 3
 """Takes from which their scatter is the noise of one."""
@@ -110,7 +108,7 @@ def _plain(cell: Cell) -> PlainDict:
 
 def _known(one: Told) -> float:
     """Return a standard error, nothing where it is that of arithmetic."""
-    return one.stderr if one.stderr > _ARITHMETIC * abs(one.value) else 0.0
+    return one.stderr if one.stderr > ARITHMETIC * abs(one.value) else 0.0
 
 
 def _plain_sample(sample: Sample, noise: float | None) -> PlainDict:

@@ -9,11 +9,9 @@ from kickback.show.console import Printer
 from kickback.show.tables import notes
 from kickback.takes.numerals import plain
 from kickback.takes.quantities import ACCELERATION, FRAMES, TIME
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["rule_text", "show_laws"]
-
-_EXACT = 1e-9
-"""Share of a constant below which its error is that of the arithmetic."""
 
 _EVEN = (
     "All frames lasted equally long: nothing in this take tells whether a constant belongs to the"
@@ -94,7 +92,7 @@ def rule_text(law: Law) -> str:
 def _constants(law: Law) -> str:
     parts = []
     for item in law.shown:
-        known = item.stderr is not None and item.stderr > _EXACT * abs(item.value)
+        known = item.stderr is not None and item.stderr > ARITHMETIC * abs(item.value)
         error = f" ± {item.stderr:.1g}" if known else ""
         unit = f" {item.unit}" if str(item.unit) else ""
         text = f"{item.name} {plain(item.value)}{error}{unit}"

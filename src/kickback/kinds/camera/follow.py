@@ -9,11 +9,9 @@ from kickback.laws.record import Law
 from kickback.motion.motion import Motion
 from kickback.takes.numerals import plain
 from kickback.takes.quantities import LENGTH, PER_TIME, RATIO, TIME
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["FOLLOW", "follow_laws"]
-
-_NONE = 1e-9
-"""Offset below which there is none: what arithmetic leaves."""
 
 
 def follow_laws(motion: Motion) -> list[Law]:
@@ -39,7 +37,9 @@ def _base(motion: Motion, one: Filmed) -> Law:
 
 def _code(law: Law) -> str:
     offset = law.value("offset")
-    beside = "" if abs(offset) < _NONE else f" {'+' if offset > 0 else '−'} {plain(abs(offset))}"
+    beside = (
+        "" if abs(offset) < ARITHMETIC else f" {'+' if offset > 0 else '−'} {plain(abs(offset))}"
+    )
     if any(one.name == "ahead" for one in law.constants):
         beside += f" + {plain(law.value('ahead'))}·speed"
     return f"camera += (subject{beside} − camera)·(1 − {factor(law)})"

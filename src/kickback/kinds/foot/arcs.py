@@ -10,6 +10,7 @@ from kickback.motion.tracks import Track
 from kickback.takes.numeric import median
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["Arcs", "apex_times", "arcs_of"]
 
@@ -48,9 +49,6 @@ _BLURRED = 0.05
 
 _SLOWER = 0.95
 """Share of the usual takeoff speed below which one was cut at once."""
-
-_NO_LEVEL = 1e-9
-"""Share of its height by which a level is missed by arithmetic."""
 
 
 class Arcs(Record, frozen=True, kw_only=True):
@@ -340,7 +338,7 @@ def _return(
     near = (over > 0) & (over <= np.maximum(_NEAR * reach_of, track.blur))
     near &= (stop < n) & throws.landed
     level = np.where(near, y[last], level)  # solvers let a body rest deeper here than there
-    met = level + np.where(near, _LIES, _NO_LEVEL) * reach_of
+    met = level + np.where(near, _LIES, ARITHMETIC) * reach_of
     for k in range(len(throws)):
         line[top[k] + 1 : last[k] + 1] = met[k]
     hit = first_where(y <= line, top + 1, last + 1)
@@ -352,7 +350,7 @@ def _return(
         p, b, c = _law_at(track, t, motion.step, i)
     tau, speed = _fall_to(p - level, b, c)
     h = t[np.minimum(i + 1, n - 1)] - t[i]
-    fallen = np.maximum(y[i] - y[np.minimum(i + 1, n - 1)], _NO_LEVEL**9)
+    fallen = np.maximum(y[i] - y[np.minimum(i + 1, n - 1)], ARITHMETIC**9)
     chord = np.minimum((y[i] - level) / fallen, 1.0) * h
     lawless = (i < top + 2) | ~np.isfinite(tau)
     tau = np.clip(np.where(lawless, chord, tau), 0.0, h)

@@ -6,6 +6,7 @@ from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.throws import GROUND_JUMP, WALL_JUMP, Throws, throws_of
 from kickback.motion.segments import BoolArray, IntArray, first_where
 from kickback.motion.tracks import Track
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = [
     "Spans",
@@ -29,9 +30,6 @@ _ABOVE = 1.001
 
 _GROWS = 1e-6
 """Share of the top speed that a run grows by in a frame: more than arithmetic leaves."""
-
-_SINKS = 1e-9
-"""Share of a drop that arithmetic leaves of none."""
 
 _ANSWERS = 1e-6
 """Share of a speed that changes where an input is read."""
@@ -109,11 +107,11 @@ def falls_after(up: Track, a: int, b: int) -> int:
     """Return the first frame that falls of a flight ``[a, b)`` off a ledge, or -1."""
     level = float(up.p[a - 1])
     drop = level - up.p[a:b]
-    if drop.max(initial=0.0) <= 2 * up.quantum + _SINKS * abs(level):
+    if drop.max(initial=0.0) <= 2 * up.quantum + ARITHMETIC * abs(level):
         return -1
-    falls: BoolArray = drop > up.quantum + _SINKS * float(drop.max())
+    falls: BoolArray = drop > up.quantum + ARITHMETIC * float(drop.max())
     if up.source == "reported":  # a place may follow a frame later, or more if it is rounded
-        falls = falls | (up.v[a:b] < -2 * up.noise - _SINKS * float(np.max(np.abs(up.v))))
+        falls = falls | (up.v[a:b] < -2 * up.noise - ARITHMETIC * float(np.max(np.abs(up.v))))
     return a + int(np.flatnonzero(falls)[0])
 
 

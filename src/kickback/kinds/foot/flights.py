@@ -5,11 +5,9 @@ import numpy as np
 from kickback.motion.segments import BoolArray, IntArray, runs
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["Flights", "find_flights"]
-
-_LEVEL = 1e-9
-"""Share of a flight's reach that its first frame rises at least, for a jump: not arithmetic."""
 
 _RISES = 1e-3
 """Share of a flight's reach that its top lies above its takeoff, for a jump and no ledge."""
@@ -49,5 +47,5 @@ def find_flights(grounded: BoolArray, y: FloatArray) -> Flights:
     drop_first = y[start] - level if len(start) else np.zeros(0)
     highest, lowest = np.maximum.reduceat(y, starts), np.minimum.reduceat(y, starts)
     reach = np.maximum(highest[air], level) - np.minimum(lowest[air], level)
-    jump = (start > 0) & (drop_first > _LEVEL * reach) & (y[top] - level > _RISES * reach)
+    jump = (start > 0) & (drop_first > ARITHMETIC * reach) & (y[top] - level > _RISES * reach)
     return Flights(start=start, stop=stop, top=top, jump=jump, whole=(start > 0) & (stop < n))

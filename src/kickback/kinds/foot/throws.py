@@ -154,10 +154,11 @@ def throws_of(motion: FootMotion) -> Throws:
     found = _Found(motion)
     flights = motion.flights
     air = thrown_in_the_air(motion)
-    for a, b, jump in zip(
-        flights.start.tolist(), flights.stop.tolist(), flights.jump.tolist(), strict=True
-    ):
-        found.flight(a, b, jump, air[(air > a) & (air < b)].tolist())
+    first = np.searchsorted(air, flights.start, side="right").tolist()
+    last = np.searchsorted(air, flights.stop, side="left").tolist()
+    parts = zip(flights.start, flights.stop, flights.jump, first, last, strict=True)
+    for a, b, jump, low, high in parts:
+        found.flight(int(a), int(b), bool(jump), air[low:high].tolist())
     return found.throws()
 
 

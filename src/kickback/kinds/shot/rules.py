@@ -16,6 +16,7 @@ from kickback.motion.tracks import Track
 from kickback.takes.numeric import ROOT_12
 from kickback.takes.record import replace
 from kickback.takes.roles import Role
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["FEWEST_ROWS", "by_its_own_speeds", "goes_straight", "position_law", "read_flights"]
 
@@ -32,9 +33,6 @@ _MOST = 12
 
 _BENT = 1e-6
 """Share of the highest speed by which a step's speed changes, for it to tell θ."""
-
-_STRAIGHT = 1e-9
-"""Share of a speed by which it may change in a flight and be held: what arithmetic leaves."""
 
 FEWEST_ROWS = 5
 """Frames of a flight that tell a rule."""
@@ -59,7 +57,7 @@ def goes_straight(motion: ShotMotion, arc: Arc) -> bool:
     """Whether nothing acts on a flight: it keeps its speed."""
     speed = motion.speed[arc.start : arc.stop]
     noise = max((track.noise for track in motion.plain), default=0.0)
-    return float(np.ptp(speed)) <= _STRAIGHT * float(np.max(speed)) + 4 * noise
+    return float(np.ptp(speed)) <= ARITHMETIC * float(np.max(speed)) + 4 * noise
 
 
 def _run(motion: ShotMotion, rows: IntArray, *, placed: bool) -> Stretch:

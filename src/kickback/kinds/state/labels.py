@@ -14,6 +14,7 @@ from kickback.takes.axes import ground_axes
 from kickback.takes.record import Record
 from kickback.takes.roles import Role
 from kickback.takes.take import FloatArray, Take
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = [
     "STATE",
@@ -35,9 +36,6 @@ _LATEST = 6
 
 _UNLIKE = 0.5
 """Share by which the paces of changes must differ to tell a late label."""
-
-_NOTHING = 1e-9
-"""Share of the highest speed that arithmetic leaves."""
 
 
 class Stretch(NamedTuple):
@@ -134,7 +132,7 @@ def thresholds_of(labels: Labels) -> list[Threshold]:
 def _threshold(labels: Labels, one: str, other: str, rows: IntArray) -> Threshold | None:
     """Return the speed at which a label gives way to another, with how late it does."""
     speed = labels.speed
-    slack = 2 * labels.grid + _NOTHING * float(np.max(speed, initial=0.0))
+    slack = 2 * labels.grid + ARITHMETIC * float(np.max(speed, initial=0.0))
     for late in range(_LATEST + 1):
         at = rows[rows - late >= 1] - late
         if len(at) < _FEWEST:

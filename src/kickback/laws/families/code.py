@@ -3,8 +3,9 @@
 from kickback.laws.record import Law
 from kickback.takes.numerals import plain
 from kickback.takes.roles import Role
+from kickback.takes.tolerances import ARITHMETIC
 
-__all__ = ["CLOCKS", "clock_reason", "factor", "gain", "speed_word"]
+__all__ = ["CLOCKS", "beside", "clock_reason", "factor", "gain", "speed_word"]
 
 CLOCKS = {
     "frame": "belongs to the frame: it is not multiplied by the time step",
@@ -31,6 +32,13 @@ def gain(acceleration: float, clock: str, frame: float) -> str:
     if clock == "square":
         return f"{plain(abs(acceleration) / frame)}·dt·dt"
     return f"{plain(abs(acceleration))}·dt"
+
+
+def beside(offset: float) -> str:
+    """Return what is added to what is followed, as code; nothing where that is nothing."""
+    if abs(offset) < ARITHMETIC:
+        return ""
+    return f" {'+' if offset > 0 else '−'} {plain(abs(offset))}"
 
 
 def factor(law: Law) -> str:

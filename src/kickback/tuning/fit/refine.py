@@ -10,6 +10,7 @@ from kickback.kinds.fitting import Fitting, Number, Played
 from kickback.takes.header import Value
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["misfit_of", "refined", "usual_misfit"]
 
@@ -27,9 +28,6 @@ _FAR = 8.0
 
 _ROUNDS = 10
 """Times that the whole is brought nearer, at most."""
-
-_EXACT = 1e-9
-"""Share of a column's extent that arithmetic leaves of it."""
 
 _COARSE = 1e-3
 """Share of an extent that errors are first taken to be at least: while numbers are off, landings
@@ -55,7 +53,7 @@ Sets = Sequence[Mapping[str, Value]]
 
 
 def misfit_of(
-    played: Sequence[Played], column: int = 0, least: float = _EXACT, *, landings: bool = True
+    played: Sequence[Played], column: int = 0, least: float = ARITHMETIC, *, landings: bool = True
 ) -> FloatArray:
     """Return what one parameter set leaves of all columns, in their errors, shape (k,).
 
@@ -119,12 +117,12 @@ class _Search:
         points = [np.zeros(len(self._free))]
         low = np.maximum(-_FAR, -0.999 * np.abs(self._start) / self._scale) - _STEP
         bounds = low, np.full(len(self._free), _FAR)
-        for least, loss in ((_COARSE, "soft_l1"), (_EXACT, "linear" if exact else "soft_l1")):
+        for least, loss in ((_COARSE, "soft_l1"), (ARITHMETIC, "linear" if exact else "soft_l1")):
             of = partial(self._at, least=least, landings=not exact or least == _COARSE)
             points.append(_solved(of, points[-1], bounds, loss))
         played = self._play(points)
         best = points[int(np.argmin([usual_misfit(played, k) for k in range(len(points))]))]
-        left, slopes = self._at(best, _EXACT)
+        left, slopes = self._at(best, ARITHMETIC)
         values = self._start + best * self._scale
         paced = max(one.clock.rate_error for one in self._motions)  # of what a second is taken for
         errors = np.hypot(_errors(slopes, left) * self._scale, paced * np.abs(self._start))

@@ -9,11 +9,9 @@ from kickback.motion.segments import BoolArray, IntArray, runs
 from kickback.motion.tracks import Track
 from kickback.takes.numeric import median
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["FINDINGS", "check_contact", "check_fell_through", "check_floor", "check_probe"]
-
-_PART = 1e-9
-"""Share of a usual step, or of a speed, that arithmetic leaves."""
 
 _REACH = 1.05
 """How many of the longest steps ground reaches to either side of where it was stood on."""
@@ -112,11 +110,14 @@ def check_contact(motion: FootMotion) -> list[Finding]:
         return found
     vy = up.logged
     level = motion.grounded & (
-        np.abs(np.diff(up.p, prepend=up.p[0])) <= _PART * float(np.ptp(up.p)) + up.quantum
+        np.abs(np.diff(up.p, prepend=up.p[0])) <= ARITHMETIC * float(np.ptp(up.p)) + up.quantum
     )
     growing = np.zeros(len(vy), dtype=bool)
     growing[1:] = (
-        level[1:] & level[:-1] & (np.diff(vy) < -_PART * float(np.max(np.abs(vy)))) & (vy[1:] < 0)
+        level[1:]
+        & level[:-1]
+        & (np.diff(vy) < -ARITHMETIC * float(np.max(np.abs(vy))))
+        & (vy[1:] < 0)
     )
     for start, stop in stretches(growing, _GROWING):
         what = f"the vertical speed grows to {vy[stop - 1]:.4g} on the ground"
@@ -173,7 +174,7 @@ def check_fell_through(motion: FootMotion) -> list[Finding]:
     xs, ys = x[order], y[order]
     reach = float(np.ptp(np.maximum(y, ys.min())))  # a fall out of the world is no height
     longest = float(np.max(np.abs(np.diff(x)), initial=0.0))
-    near, no = _REACH * longest, _PART * longest
+    near, no = _REACH * longest, ARITHMETIC * longest
     fall = np.maximum(-np.diff(y, prepend=y[0]), 0.0)
     flights, found = motion.flights, []
     for a, b in zip(flights.start.tolist(), flights.stop.tolist(), strict=True):

@@ -6,11 +6,9 @@ from kickback.findings.finding import Finding, FindingKind, finding, stretches
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.steering import Complexes
 from kickback.takes.numeric import median
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["FINDINGS", "check_inputs"]
-
-_RISING = 1e-9
-"""Share of top speed that a speed grows by in a frame: more than arithmetic leaves."""
 
 _NOISY = 8
 """Noises that a speed must reach to be motion."""
@@ -76,7 +74,9 @@ def check_inputs(motion: FootMotion) -> list[Finding]:
     if motion.inputs.brake is not None:
         idle &= ~motion.inputs.brake
     rising = np.zeros(len(size), dtype=bool)
-    rising[1:] = idle[1:] & (np.diff(size) > _RISING * top + 2 * track.noise) & motion.grounded[1:]
+    rising[1:] = (
+        idle[1:] & (np.diff(size) > ARITHMETIC * top + 2 * track.noise) & motion.grounded[1:]
+    )
     found = []
     unit = motion.take.header.length_unit
     for start, stop in stretches(rising, 3):

@@ -19,6 +19,7 @@ from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Constant, Law
 from kickback.laws.steps import side_name
 from kickback.takes.record import Record
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["read_parameters"]
 
@@ -151,9 +152,6 @@ MOVEMENTS: Mapping[Family, str] = {
 }
 """The kind of ground movement that a law of the speed-up is."""
 
-_SAME = 1e-9
-"""Share of a constant below which its error is what arithmetic leaves."""
-
 
 def read_parameters(
     laws: Sequence[Law], mistakes: frozenset[str]
@@ -278,7 +276,7 @@ def _weighed(name: str, found: Sequence[_Found]) -> Number:
     if any(one.between is not None for one in found):
         return _narrowed(name, found, source)
     values = np.array([one.value for one in found])
-    errors = np.array([max(one.stderr, _SAME * abs(one.value)) for one in found])
+    errors = np.array([max(one.stderr, ARITHMETIC * abs(one.value)) for one in found])
     known = np.where(errors > 0, errors, np.min(errors[errors > 0], initial=1.0))  # one of 0 is 0
     weights = 1 / known**2
     value = float(np.sum(weights * values) / np.sum(weights))

@@ -20,11 +20,9 @@ from kickback.takes.quantities import RATIO
 from kickback.takes.record import replace
 from kickback.takes.roles import Role
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["implied_tracks", "told_from_steps"]
-
-_STILL = 1e-9
-"""Share of the highest speed below which nothing moves: what arithmetic leaves."""
 
 _FEWEST = 4
 """Frames below which a flight does not show how its steps alternate."""
@@ -61,7 +59,7 @@ def _from_rest(u: FloatArray) -> FloatArray:
 
     One begun in motion, or carried on over a rest, would alternate about what is true.
     """
-    still = np.abs(u) <= _STILL * float(np.max(np.abs(u), initial=0.0))
+    still = np.abs(u) <= ARITHMETIC * float(np.max(np.abs(u), initial=0.0))
     still[1:] &= still[:-1]
     v = np.zeros_like(u)
     edges = np.flatnonzero(np.diff(still.astype(np.int8))) + 1

@@ -28,14 +28,12 @@ from kickback.motion.tracks import Track
 from kickback.takes.numeric import ROOT_12, median
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC, SURE
 
 __all__ = ["DIAGONAL_LIMIT", "VEER", "plane_laws"]
 
 VEER = PhaseKey("veer")
 DIAGONAL_LIMIT = PhaseKey("limit")
-
-_LEVEL = 1e-9
-"""Share of a speed by which it may change in a step and be held: what arithmetic leaves."""
 
 _SETTLED = 1e-3
 """Share of a speed by which it may change in a step and be a top speed."""
@@ -46,9 +44,6 @@ _FEWEST = 4
 _RATIOS = ((1.0, LIMIT_BY_LENGTH), (float(np.sqrt(2)), LIMIT_BY_AXIS))
 _NEAR = 0.01
 """Share by which a ratio of speeds may miss one that a rule makes."""
-
-_SURE = 3.0
-"""Standard errors, or usual misses of the best rule, by which others must miss more."""
 
 _EXACT = 1e-6
 """Share of the speed that arithmetic may leave of a step."""
@@ -82,7 +77,7 @@ class _Tops(Record, frozen=True, kw_only=True):
 
 def _held_speeds(motion: FootMotion, plane: Plane, track: Track) -> _Tops:
     move, v = motion.inputs.move, track.v
-    same = np.abs(np.diff(v, prepend=np.nan)) <= _LEVEL * np.abs(v) + 2 * track.noise
+    same = np.abs(np.diff(v, prepend=np.nan)) <= ARITHMETIC * np.abs(v) + 2 * track.noise
     near = np.abs(np.diff(v, prepend=np.nan)) <= _SETTLED * np.abs(v) + 2 * track.noise
     keep = (np.abs(move) == 2) & motion.grounded & ~motion.dashing & plane.straight
     keep &= (move * v > 0) & (np.abs(v) > motion.rest_speed) & ~plane.cut
@@ -123,7 +118,7 @@ def _limit(motion: FootMotion, track: Track, tops: _Tops) -> Law | None:
         return None
     ratio = diagonal / straight
     error = ratio * float(np.hypot(track.noise / straight, track.noise / diagonal))
-    near = [family for value, family in _RATIOS if abs(ratio / value - 1) <= _NEAR + _SURE * error]
+    near = [family for value, family in _RATIOS if abs(ratio / value - 1) <= _NEAR + SURE * error]
     rows = np.concatenate(tops.frames)
     said = f"diagonals go at {ratio:.3f} times the speed along an axis"
     return _law(
@@ -192,10 +187,10 @@ def _veering(motion: FootMotion, plane: Plane, track: Track, tops: _Tops) -> lis
 def _untold(steps: _Steps, best: float, next_best: float) -> str:
     """Return why no rule is told by what the best ones leave, or nothing."""
     noise = float(np.sqrt(2)) * steps.noise + _EXACT * float(np.max(np.abs(steps.v1)))
-    plain = 0.0 if noise > _SAYS * steps.size else _SAYS * steps.size / _SURE
-    if best > _SURE * noise + plain:
+    plain = 0.0 if noise > _SAYS * steps.size else _SAYS * steps.size / SURE
+    if best > SURE * noise + plain:
         return f"the rules that are known leave {best:.3g} of a step at least"
-    if next_best <= _SURE * best and next_best <= noise * _SURE:
+    if next_best <= SURE * best and next_best <= noise * SURE:
         return "its turns read as several rules equally well"
     return ""
 

@@ -18,6 +18,7 @@ from kickback.laws.steps import Pool, Steps, pool_of, steps_of
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.motion.tracks import Track
 from kickback.takes.record import replace
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = [
     "FAST_FALL",
@@ -43,9 +44,6 @@ _LIMITS = {
     FAST_FALL: FAST_LIMIT,
     WALL_SLIDE: PhaseKey("wall slide", part="speed"),
 }
-
-_LEVEL = 1e-9
-"""Share of a speed by which it may change in a step and be held: what arithmetic leaves."""
 
 _AMOUNTS = 4
 """Partial amounts of a stick that have laws of their own, at most."""
@@ -193,7 +191,7 @@ def after_dashes(motion: FootMotion, track: Track) -> BoolArray:
     if not mask.any():
         return mask
     move, v = motion.inputs.move, track.v
-    level = np.abs(np.diff(v, prepend=np.nan)) <= _LEVEL * np.abs(v) + 2 * track.noise
+    level = np.abs(np.diff(v, prepend=np.nan)) <= ARITHMETIC * np.abs(v) + 2 * track.noise
     ends = np.append(motion.dashes.start[1:], len(v))
     for stop, end in zip(motion.dashes.stop.tolist(), ends.tolist(), strict=True):
         if stop >= len(v):

@@ -29,6 +29,7 @@ from kickback.motion.tracks import Track
 from kickback.takes.quantities import TIME
 from kickback.takes.record import replace
 from kickback.takes.roles import Role
+from kickback.takes.tolerances import SURE
 
 __all__ = ["foot_laws"]
 
@@ -37,9 +38,6 @@ LET_GO = PhaseKey("rise", part="let go")
 
 _ALIKE = 1e-6
 """Share by which constants of one rule may differ: what arithmetic leaves of them."""
-
-_DISAGREE = 3.0
-"""Standard errors beyond which constants are not one."""
 
 _BELOW = 1e-3
 """Share by which a limit lies below the speed that a push goes toward, to be a clamp."""
@@ -187,7 +185,7 @@ def _agree(one: Law, other: Law) -> bool:
         if item.name == "exponent":
             continue
         twin = other.constant(item.name)
-        slack = _DISAGREE * float(np.hypot(item.stderr or 0.0, twin.stderr or 0.0))
+        slack = SURE * float(np.hypot(item.stderr or 0.0, twin.stderr or 0.0))
         if abs(item.value - twin.value) > slack + _ALIKE * abs(item.value):
             return False
     return True
@@ -222,7 +220,7 @@ def _push_told(row: Law, by_phase: dict[PhaseKey, Law]) -> Law:
 
 def _same_rate(one: Law, other: Law) -> bool:
     a, b = one.constant("rate"), other.constant("rate")
-    slack = _DISAGREE * float(np.hypot(a.stderr or 0.0, b.stderr or 0.0))
+    slack = SURE * float(np.hypot(a.stderr or 0.0, b.stderr or 0.0))
     return abs(a.value - b.value) <= slack + _ALIKE * abs(a.value)
 
 

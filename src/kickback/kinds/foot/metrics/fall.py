@@ -22,9 +22,6 @@ __all__ = ["METRICS"]
 _THERE = 0.99
 """Share of the terminal speed at which it is reached."""
 
-_SINKS = 1e-9
-"""Share of a drop that arithmetic leaves of none."""
-
 _DOWN = 0.5
 """Amount of the vertical stick from which it is held down."""
 

@@ -12,6 +12,7 @@ from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import ROOT_12
 from kickback.takes.quantities import ACCELERATION, RATIO, TIME
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["SHAPE"]
 
@@ -26,9 +27,6 @@ _QUICK = 0.9
 
 _ALIKE = 2.0
 """How many times worse rounded heights are than noise: slow frames share their error."""
-
-_ARITHMETIC = 1e-9
-"""Share of a takeoff speed that arithmetic leaves."""
 
 _FEWEST = 3
 """Frames of a rise or fall that show how it bends."""
@@ -161,8 +159,8 @@ def _misfit(scene: Scene, arcs: Arcs) -> Triple:
     with np.errstate(invalid="ignore"):
         worst = np.fmax(*bends) / np.where(arcs.speed > 0, arcs.speed, np.nan)
     sure = (2 * up.noise + _clock_blur(scene, arcs)) / np.where(arcs.speed > 0, arcs.speed, 1.0)
-    worst = np.where(worst <= _ARITHMETIC, 0.0, worst)
-    return worst, np.maximum(sure, _ARITHMETIC), np.zeros(len(worst))
+    worst = np.where(worst <= ARITHMETIC, 0.0, worst)
+    return worst, np.maximum(sure, ARITHMETIC), np.zeros(len(worst))
 
 
 def _clock_blur(scene: Scene, arcs: Arcs) -> FloatArray:

@@ -13,19 +13,17 @@ from kickback.metrics.rows import Row, occurrences_of
 from kickback.takes.numeric import median
 from kickback.takes.quantities import ACCELERATION, RATIO, SPEED
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["METRICS", "mean_acceleration"]
 
 _SHARE = 0.9
 """Share of the top speed over which the mean acceleration is taken."""
 
-_ARITHMETIC = 1e-9
-"""Share of a speed that arithmetic leaves."""
-
 
 def _clean(share: float) -> float:
     """Return a share, 0 where it is no more than arithmetic leaves."""
-    return share if share > _ARITHMETIC else 0.0
+    return share if share > ARITHMETIC else 0.0
 
 
 def first_frame_speed(scene: Scene) -> Occurrences:
@@ -87,7 +85,7 @@ def overshoot(scene: Scene) -> Occurrences:
         top = float(scene.plateaus.speed[at])
         peak = float(np.max(track.v[a:b] * side))
         sure = 2 * speed_resolution(scene) / top + (track.noise / top if track.rounded else 0.0)
-        sure = max(sure, _ARITHMETIC)
+        sure = max(sure, ARITHMETIC)
         rows.append(
             Row(_clean(peak / top - 1), float(motion.begin[a]), float(motion.t[b - 1]), sure)
         )
@@ -123,7 +121,7 @@ def _asymmetry(scene: Scene, *, starts: bool) -> Occurrences:
     low, high = min(sides.values()), max(sides.values())
     middle = sum(sides.values()) / len(sides)
     span = (float(motion.t[0]), float(motion.t[-1]))
-    sure = max(2**0.5 * sure / middle, _ARITHMETIC)
+    sure = max(2**0.5 * sure / middle, ARITHMETIC)
     later = 2 * motion.clock.usual / middle if starts else 0.0
     return occurrences_of([Row(_clean((high - low) / middle), *span, sure, later)], "")
 

@@ -15,6 +15,7 @@ from kickback.takes.numeric import median
 from kickback.takes.quantities import RATIO, SPEED
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["METRICS"]
 
@@ -32,9 +33,6 @@ _STEEP = 3.0
 
 _FEWEST = 3
 """Amounts that show where a response steps."""
-
-_ARITHMETIC = 1e-9
-"""Share of a speed that arithmetic leaves."""
 
 _LEAST = 0.01
 """Amount of a stick that is one."""
@@ -128,7 +126,7 @@ def linearity(scene: Scene) -> Occurrences:
         return none(reason)
     motion, top = scene.motion, float(speeds[-1])
     off = float(np.max(np.abs(speeds / top - amounts / amounts[-1])))
-    sure = max(2 * speed_resolution(scene) / top, _ARITHMETIC)
+    sure = max(2 * speed_resolution(scene) / top, ARITHMETIC)
     return occurrences_of([Row(off, float(motion.t[0]), float(motion.t[-1]), sure)], "")
 
 

@@ -23,6 +23,7 @@ from kickback.takes.numeric import ROOT_12
 from kickback.takes.quantities import ANGLE, LENGTH, PER_TIME, RATIO, SPEED, TIME
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import SURE
 
 __all__ = ["RESPONSE", "STEERING", "steady_rows", "steering_laws"]
 
@@ -40,9 +41,6 @@ _FEWEST = 4
 
 _EXACT = 1e-6
 """Share of the largest turn that arithmetic leaves."""
-
-_SURE = 3.0
-"""Standard errors of rounding within which a rule explains its rows."""
 
 _VARIES = 0.05
 """Share by which speeds must differ to tell turning by the way from turning by the time."""
@@ -111,7 +109,7 @@ def steering_laws(motion: VehicleMotion) -> list[Law]:
     turn = np.diff(motion.heading, prepend=motion.heading[0])[rows]
     noise = 2**0.5 * yaw.quantum / ROOT_12 + _EXACT * float(np.max(np.abs(turn), initial=0.0))
     settled = _STEADY * float(np.max(np.abs(turn), initial=0.0))
-    if best.misfit <= _SURE * noise + settled:
+    if best.misfit <= SURE * noise + settled:
         response = _response(motion, base, best)
         if not response:  # it is there at once
             return [_steady(motion, base, best, readings, rows)]

@@ -10,11 +10,9 @@ from kickback.laws.record import Law
 from kickback.motion.grids import printed_grid
 from kickback.takes.numerals import plain
 from kickback.takes.quantities import ANGLE, PER_TIME, RATIO
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["ALIGNMENT", "slope_followed", "tilt_laws"]
-
-_NONE = 1e-9
-"""Degrees of an offset that arithmetic leaves."""
 
 
 def slope_followed(motion: VehicleMotion) -> Followed | None:
@@ -49,7 +47,9 @@ def tilt_laws(motion: VehicleMotion) -> list[Law]:
 
 def _code(law: Law) -> str:
     offset = law.value("offset")
-    beside = "" if abs(offset) < _NONE else f" {'+' if offset > 0 else '−'} {plain(abs(offset))}"
+    beside = (
+        "" if abs(offset) < ARITHMETIC else f" {'+' if offset > 0 else '−'} {plain(abs(offset))}"
+    )
     return f"pitch += (slope{beside} − pitch)·(1 − {factor(law)})"
 
 
