@@ -84,11 +84,11 @@ def _accelerations(scene: Scene) -> list[Row]:
     """Return the mean acceleration of each push in the air that speeds up from below the top."""
     motion, track = scene.motion, scene.across
     top = float(np.max(motion.size, where=motion.footing.plain, initial=0.0))
-    rows, pushes = [], _pushes(scene)
+    rows, pushes, before = [], _pushes(scene), motion.before
     for a, b, side in zip(
         pushes.start.tolist(), pushes.stop.tolist(), pushes.side.tolist(), strict=True
     ):
-        v = np.concatenate((motion.before[a : a + 1], track.v[a:b])) * side
+        v = np.concatenate((before[a : a + 1], track.v[a:b])) * side
         slow = np.flatnonzero(v > _BELOW * top)
         last = int(slow[0]) if slow.size else len(v) - 1
         gain = np.diff(v[: last + 1])
@@ -144,13 +144,14 @@ def air_time_to_zero(scene: Scene) -> Occurrences:
     if motion.inputs.source != "recorded":
         return none(_NO_INPUT)
     pushes, rows = _pushes(scene), []
+    before, lined = motion.before, motion.inputs.lined
     for a, b, side in zip(
         pushes.start.tolist(), pushes.stop.tolist(), pushes.side.tolist(), strict=True
     ):
         v = track.v[a:b] * side
         there = np.flatnonzero(v >= 0)
-        old = motion.inputs.lined[a] == motion.inputs.lined[a - 1]  # it turned, not the input
-        if old or motion.before[a] * side >= -motion.rest_speed or not there.size:
+        old = lined[a] == lined[a - 1]  # it turned, not the input
+        if old or before[a] * side >= -motion.rest_speed or not there.size:
             continue
         hit = np.array([a + int(there[0])])
         moment = located(scene, hit, np.zeros(1), np.array([a]))
