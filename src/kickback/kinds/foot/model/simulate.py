@@ -6,50 +6,12 @@ from kickback.kinds.foot.model.body import run_foot
 from kickback.kinds.foot.model.drills import FootDrill, drill_from_mapping
 from kickback.kinds.foot.model.exercises import standard_drill
 from kickback.kinds.foot.model.parameters import checked_values
-from kickback.kinds.playing.takes import named, played
-from kickback.takes.header import ParameterSet, Value
+from kickback.kinds.playing.takes import Player
+from kickback.takes.header import Value
 from kickback.takes.plain import PlainMap
-from kickback.takes.take import FloatArray, Take
+from kickback.takes.take import FloatArray
 
 __all__ = ["simulate", "simulate_many"]
-
-
-def simulate(
-    parameters: ParameterSet | Mapping[str, Value] | None = None,
-    drill: FootDrill | PlainMap | None = None,
-    *,
-    frame_rate: float = 60.0,
-    jitter: float = 0.0,
-    seed: int = 0,
-) -> Take:
-    """Play a drill with one parameter set; see ``models.parameters`` for the values.
-
-    ``drill`` may be in the plain form of a drill file, ``{"input": [{"at": 0.5, "until":
-    2.0, "move_x": 1.0}]}``; a short standard one without. Raises InputError for parameters
-    or a drill that make no sense.
-    """
-    return simulate_many(
-        [parameters or {}], drill, frame_rate=frame_rate, jitter=jitter, seed=seed
-    )[0]
-
-
-def simulate_many(
-    sets: Sequence[ParameterSet | Mapping[str, Value]],
-    drill: FootDrill | PlainMap | None = None,
-    *,
-    frame_rate: float = 60.0,
-    jitter: float = 0.0,
-    seed: int = 0,
-) -> list[Take]:
-    """Play one drill with many parameter sets at once; one take each, in order."""
-    if not isinstance(drill, FootDrill):
-        drill = drill_from_mapping(drill, "drill") if drill else standard_drill()
-    full = [
-        ParameterSet(name=one.name, values=checked_values(one.values, f"parameters '{one.name}'"))
-        for one in map(named, sets)
-    ]
-    header = {"subject": "lamplighter", "length_unit": "m", "probe": "feet"}
-    return played(_play, full, drill, header, frame_rate=frame_rate, jitter=jitter, seed=seed)
 
 
 def _play(
@@ -77,3 +39,15 @@ def _columns(played: PlainMap, view: str) -> dict[str, FloatArray]:
         f"v{second}": played["vx"].imag,
         **plain,
     }
+
+
+_PLAYER = Player(
+    play=_play,
+    drill=FootDrill,
+    drill_from=drill_from_mapping,
+    usual=standard_drill,
+    checked=checked_values,
+    header=lambda *_: {"subject": "lamplighter", "length_unit": "m", "probe": "feet"},
+)
+
+simulate, simulate_many = _PLAYER.simulate, _PLAYER.simulate_many
