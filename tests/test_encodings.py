@@ -19,7 +19,7 @@ from kickback.files.write import encode_take
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.record.addresses import SCHEMES, Scheme, source_of
 from kickback.show.formats import FORMATS, Format, format_named
-from kickback.workflows.demo import WALKS, walk_named
+from kickback.workflows.demo import walk_named, walks
 from kickback.workflows.senders import LANGUAGES, copy_senders
 
 TAKE = simulate(frame_rate=30)
@@ -126,7 +126,7 @@ def test_the_python_sender_runs_on_3_8():
 
 
 def test_walks_are_short_and_call_what_there_is():
-    for walk in WALKS:
+    for walk in walks():
         assert 1 <= len(walk.steps) <= 12
         assert all(step.arguments[0] in COMMANDS for step in walk.steps)
     with pytest.raises(UsageError, match="no walk 'tuor'; did you mean 'tour'"):

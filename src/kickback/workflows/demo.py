@@ -1,5 +1,7 @@
 """``demo``: the Lantern Row project on disk, and the steps of the walk through it."""
 
+import shlex
+import tomllib
 from collections.abc import Sequence
 from importlib import resources
 from pathlib import Path
@@ -10,10 +12,12 @@ from kickback.project.parameter_sets import read_drill
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
 from kickback.workflows.demo_logs import LOG_MAPPING, console_log, foreign_log
-from kickback.workflows.demo_wishes import WISHES
 from kickback.workflows.simulating import simulate_takes, write_takes
 
-__all__ = ["WALKS", "Step", "Walk", "walk_named", "write_demo"]
+__all__ = ["Step", "Walk", "walk_named", "walks", "write_demo"]
+
+_SOURCE = resources.files("kickback.workflows") / "lantern_row"
+"""The project as it is written, and the walks through it."""
 
 
 class Step(Record, frozen=True, kw_only=True):
@@ -24,282 +28,6 @@ class Step(Record, frozen=True, kw_only=True):
     arguments: Sequence[str]
 
 
-_PLAYED = (
-    "--drill",
-    "drills/rooftop-basics.toml",
-    "--run",
-    "kickback simulate {parameters} --send {address} --fast",
-    "--parameters",
-    "params/brisk.toml",
-    "--parameters",
-    "params/heavy.toml",
-)
-"""The built-in model in a game's place, once for each of two parameter sets."""
-
-_TOUR = (
-    Step(
-        title="What is in a take",
-        text="A take is one recorded run: the lamplighter plays the drill 'rooftop-basics'.",
-        arguments=("inspect", "takes/brisk-60.jsonl"),
-    ),
-    Step(
-        title="How two parameter sets feel",
-        text="'brisk' and 'floaty' beside each other: every number with its unit.",
-        arguments=("measure", "takes/brisk-60.jsonl", "takes/floaty-60.jsonl"),
-    ),
-    Step(
-        title="What changed between them",
-        text="The same two: what happened in words, how far each metric moved, and why.",
-        arguments=(
-            "compare",
-            "takes/brisk-60.jsonl",
-            "takes/floaty-60.jsonl",
-            "--figure",
-            "figures/brisk-floaty-sides.png",
-            "--force",
-        ),
-    ),
-    Step(
-        title="A baseline",
-        text="What 'brisk' is like is accepted as it is: a text file for version control.",
-        arguments=(
-            "accept",
-            "takes/brisk-[0-9]*.jsonl",
-            "--because",
-            "the rooftops were built for it",
-        ),
-    ),
-    Step(
-        title="A build that may pass",
-        text="A takeoff of 13.1 m/s in the place of 13: it moved, within every budget.",
-        arguments=("gate", "builds/nudged"),
-    ),
-    Step(
-        title="A build that may not",
-        text="13.8 m/s: leaps are an eighth higher, more than anybody allowed.",
-        arguments=("gate", "builds/overdone"),
-    ),
-    Step(
-        title="Does 'brisk' hold at other frame rates?",
-        text="The same parameter set and drill at 30, 60 and 144 frames/s.",
-        arguments=("framerate", "takes/brisk-[0-9]*.jsonl"),
-    ),
-    Step(
-        title="Does 'brisk-slipup'?",
-        text="The same numbers in code that forgets the time step in gravity and running: the"
-        " causes, what they break, and what to write instead; also as a figure.",
-        arguments=(
-            "framerate",
-            "takes/brisk-slipup-*.jsonl",
-            "--figure",
-            "figures/brisk-slipup-rates.png",
-            "--force",
-        ),
-    ),
-    Step(
-        title="A constant at another frame rate",
-        text="A friction factor of 0.86 a frame, tuned at 60 frames/s, as code with the time step.",
-        arguments=("retime", "0.86", "--kind", "factor", "--from", "60"),
-    ),
-    Step(
-        title="What is the code doing?",
-        text="The update rule read off one take: what is added to the speed in each frame.",
-        arguments=("law", "takes/brisk-60.jsonl"),
-    ),
-    Step(
-        title="Recording a running game",
-        text="The built-in model stands in for the game: it is started, sends frames over TCP and"
-        " plays the drill that the recorder names, once for each parameter set.",
-        arguments=(
-            "record",
-            "--into",
-            "live",
-            *_PLAYED,
-        ),
-    ),
-    Step(
-        title="A picture",
-        text="Speed, height, inputs and phases over time, and the arcs of the jumps.",
-        arguments=(
-            "plot",
-            "takes/brisk-60.jsonl",
-            "takes/floaty-60.jsonl",
-            "-o",
-            "figures/brisk-floaty.png",
-            "--force",
-        ),
-    ),
-)
-
-_RECORDING = (
-    Step(
-        title="What a game sends with",
-        text="One small file a language, to be copied beside the game.",
-        arguments=("senders", "--copy", "python", "--into", "senders", "--force"),
-    ),
-    Step(
-        title="Two parameter sets in one go",
-        text="The built-in model stands in for the game: it is started once for each parameter"
-        " set, and plays the drill that the recorder names.",
-        arguments=(
-            "record",
-            "--into",
-            "live",
-            "--quiet",
-            *_PLAYED,
-        ),
-    ),
-    Step(
-        title="What was recorded",
-        text="The takes of both sets, beside each other.",
-        arguments=("measure", "live", "--only", "run,coast,jump"),
-    ),
-    Step(
-        title="The whole check in one line",
-        text="[gate] in kickback.toml says how to play the game: every drill, set and rate.",
-        arguments=("gate",),
-    ),
-)
-
-
-_LOGS = (
-    Step(
-        title="A log that is not ours",
-        text="Pixels, y down, milliseconds, a semicolon between cells: a mapping reads it.",
-        arguments=(
-            "measure",
-            "logs/roof-run.csv",
-            "--map",
-            "logs/roof-run.map.toml",
-            "--only",
-            "run,coast,jump",
-        ),
-    ),
-    Step(
-        title="A log that nobody has described",
-        text="Console output with frames as JSON in between: a mapping is guessed from it.",
-        arguments=("new", "logs", "--from", "logs/console.log", "--force"),
-    ),
-    Step(
-        title="What that log is good for",
-        text="What to know before building on it: the lamplighter was set back to the start.",
-        arguments=("inspect", "logs/console.log", "--map", "logs/console.log.map.toml"),
-    ),
-)
-
-
-_GROUND = (
-    Step(
-        title="Over the ground in three dimensions",
-        text="The lamplighter crosses a courtyard: runs, turns and a diagonal beside its leaps.",
-        arguments=("measure", "courtyard/brisk-3d.jsonl", "--only", "run,plane,dash,jump"),
-    ),
-    Step(
-        title="By what rule it turns",
-        text="What is added to a velocity over the ground, and what limits it on diagonals.",
-        arguments=("law", "courtyard/brisk-3d.jsonl"),
-    ),
-    Step(
-        title="From above, with a mistake",
-        text="The same courtyard on the town's map; the input is not shortened on diagonals.",
-        arguments=("inspect", "courtyard/brisk-above.jsonl"),
-    ),
-    Step(
-        title="The way as a picture",
-        text="The way over the ground with its speed as a colour and each press as an arrow.",
-        arguments=(
-            "plot", "courtyard/brisk-above.jsonl", "-o", "figures/courtyard-above.png", "--force",
-        ),
-    ),
-)  # fmt: skip
-
-
-_SLED = (
-    Step(
-        title="What the salt sled is like",
-        text="It is hauled over the flats: driven, let go, braked, turned both ways.",
-        arguments=("measure", "flats/sled-60.jsonl", "--only", "drive,steer"),
-    ),
-    Step(
-        title="Which forces move it",
-        text="What drives it and what resists, its grip, and how the wheel turns it.",
-        arguments=("law", "flats/sled-60.jsonl"),
-    ),
-    Step(
-        title="What waxed runners change",
-        text="One drag less, one grip less: top speed, turns and slides move at once.",
-        arguments=("compare", "flats/sled-60.jsonl", "flats/sled-waxed-60.jsonl"),
-    ),
-    Step(
-        title="Over the dunes, at three frame rates",
-        text="Its tilt goes after the slope by a constant factor a frame: the usual mistake.",
-        arguments=("framerate", "dunes/sled-slipup-*.jsonl"),
-    ),
-    Step(
-        title="The way as a picture",
-        text="Speed, turning and slide over time, and the way from above with where it points.",
-        arguments=("plot", "flats/sled-60.jsonl", "-o", "figures/sled.png", "--force"),
-    ),
-)
-
-
-_FLARE = (
-    Step(
-        title="What the flare does",
-        text="It is lobbed at a beacon four times: launch, flight, impact, spread.",
-        arguments=("measure", "flares/flare-60.jsonl", "--only", "shot"),
-    ),
-    Step(
-        title="Would another elevation have hit?",
-        text="A beacon 24 m away and 4 m up: how near they come, and what would have hit.",
-        arguments=(
-            "measure", "flares/flare-60.jsonl", "--target", "24,4", "--only",
-            "shot.miss,shot.low_elevation,shot.high_elevation",
-        ),
-    ),
-    Step(
-        title="By what rule it flies",
-        text="Gravity, drag and launch, and the time between shots.",
-        arguments=("law", "flares/flare-60.jsonl"),
-    ),
-    Step(
-        title="At three frame rates",
-        text="Gravity is added once a frame: at 30 frames/s flares fly on for twice as long.",
-        arguments=("framerate", "flares/flare-slipup-*.jsonl", "--only", "shot"),
-    ),
-    Step(
-        title="The flights as a picture",
-        text="Over each other, under what that speed can reach, with the beacon.",
-        arguments=("plot", "flares/flare-60.jsonl", "-o", "figures/flare.png", "--force"),
-    ),
-)  # fmt: skip
-
-
-_CAMERA = (
-    Step(
-        title="How the camera follows",
-        text="Its lag behind the lamplighter, the largest offset, what it shows of a leap; and how"
-        " smoothly all of it is shown, at uneven frame times.",
-        arguments=("measure", "filmed/filmed-60.jsonl", "--only", "camera,smoothness"),
-    ),
-    Step(
-        title="By what rule",
-        text="The smoothing of the camera, told from the second or from the frame.",
-        arguments=("law", "filmed/filmed-60.jsonl"),
-    ),
-    Step(
-        title="What the player sees",
-        text="Where the lamplighter is on the screen, and how long each frame lasts.",
-        arguments=("plot", "filmed/filmed-60.jsonl", "-o", "figures/filmed.png", "--force"),
-    ),
-)
-
-
-_WISHES = tuple(
-    Step(title=title, text=text, arguments=arguments) for title, text, arguments in WISHES
-)
-
-
 class Walk(Record, frozen=True, kw_only=True):
     """A walk through a topic: its name, what it is about, and its steps."""
 
@@ -308,22 +36,29 @@ class Walk(Record, frozen=True, kw_only=True):
     steps: Sequence[Step]
 
 
-WALKS = (
-    Walk(name="tour", about="the whole job, once through", steps=_TOUR),
-    Walk(name="recording", about="from a running game to numbers", steps=_RECORDING),
-    Walk(name="logs", about="logs that are not ours", steps=_LOGS),
-    Walk(name="wishes", about="a game as parameters, and wishes as numbers", steps=_WISHES),
-    Walk(name="ground", about="over a plane: from above and in three dimensions", steps=_GROUND),
-    Walk(name="camera", about="a camera after its subject, and smoothness", steps=_CAMERA),
-    Walk(name="flare", about="a projectile: flight, spread, cadence and aim", steps=_FLARE),
-    Walk(name="sled", about="a vehicle: forces, grip, steering and tilt", steps=_SLED),
-)
-"""The walks; the first is the usual one. A later topic gets one of its own."""
+def walks() -> list[Walk]:
+    """Return the walks, the usual one first."""
+    data = tomllib.loads((_SOURCE / "walks.toml").read_text(encoding="utf-8"))
+    return [
+        Walk(
+            name=walk["name"],
+            about=walk["about"],
+            steps=[
+                Step(
+                    title=step["title"],
+                    text=step["text"],
+                    arguments=shlex.split(step["command"]),
+                )
+                for step in walk["step"]
+            ],
+        )
+        for walk in data["walk"]
+    ]
 
 
 def walk_named(name: str) -> Walk:
     """Return a walk; raises UsageError naming the nearest where there is none."""
-    known = {walk.name: walk for walk in WALKS}
+    known = {walk.name: walk for walk in walks()}
     if name not in known:
         raise UsageError(f"no walk '{name}'{nearest(name, known)}")
     return known[name]
@@ -369,9 +104,8 @@ def write_demo(folder: Path) -> int:
     Files of the project that exist are kept, so that a changed parameter shows in the
     takes, which are made anew.
     """
-    source = resources.files("kickback.workflows") / "lantern_row"
     for part in ("kickback.toml", "params", "drills", "builds", "levels"):
-        item = source / part
+        item = _SOURCE / part
         for file in [item] if item.is_file() else list(item.iterdir()):
             target = folder / (part if item.is_file() else f"{part}/{file.name}")
             if not target.exists():
