@@ -28,7 +28,7 @@ TAKE = simulate(frame_rate=30)
 @pytest.mark.parametrize("encoding", encodings.ENCODINGS, ids=lambda one: one.name)
 def test_each_encoding_tells_its_own_and_loses_nothing(encoding):
     data = encode_take(TAKE, encoding.name)
-    assert encodings.told(data, "stdin") is encoding
+    assert encodings.encoding_of_content(data, "stdin") is encoding
     read = take_from_bytes(data, f"run.{encoding.name}")
     assert all(np.array_equal(read.columns[n], c) for n, c in TAKE.columns.items() if n != "dt")
 
@@ -167,7 +167,7 @@ def test_a_large_file_is_read_without_the_quick_reader_too(monkeypatch):
     quick = take_from_bytes(data, "run.csv")
     monkeypatch.setattr(importlib.util, "find_spec", lambda _: None)
     monkeypatch.setattr("kickback.files.arrow.find_spec", lambda _: None)
-    slow = encodings.told(data, "run.csv").read(data, "run.csv", ReadLimits(), False)
+    slow = encodings.encoding_of_content(data, "run.csv").read(data, "run.csv", ReadLimits(), False)
     assert slow.warnings == (
         "run.csv: large files are read several times as quickly with 'kickback[large]'",
     )

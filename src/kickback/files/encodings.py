@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from kickback.files.raw import RawTable
     from kickback.takes.take import Column
 
-__all__ = ["ENCODINGS", "NAMES", "SUFFIXES", "Encoding", "encoding_of_name", "told"]
+__all__ = ["ENCODINGS", "NAMES", "SUFFIXES", "Encoding", "encoding_of_content", "encoding_of_name"]
 
 Reader = Callable[["Content", str, "ReadLimits", bool], "RawTable"]
 """Reads a file's content, of a source, within limits, and carefully or not."""
@@ -132,7 +132,7 @@ SUFFIXES = tuple(f".{name}" for name in NAMES)
 """The endings of takes' files."""
 
 
-def told(data: "Content", source: str) -> Encoding:
+def encoding_of_content(data: "Content", source: str) -> Encoding:
     """Return the encoding that content is of."""
     return next(one for one in ENCODINGS if one.tells(data, source))
 

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from kickback.errors import InputError, UsageError
-from kickback.files.encodings import SUFFIXES, told
+from kickback.files.encodings import SUFFIXES, encoding_of_content
 from kickback.files.options import ReadLimits, ReadOptions, check_size, unpacked_limit
 from kickback.files.raw import LARGE, RawTable, to_column
 from kickback.takes.build import build_take
@@ -279,7 +279,7 @@ def raw_table(
     start = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
     if not start:
         raise InputError("is empty", source)
-    encoding = told(data, source)
+    encoding = encoding_of_content(data, source)
     begun = start[:1] in {b"{", b"["}  # a take that something damaged: the reader says where
     if encoding.packed and not begun and b"\0" in data[:4096]:
         raise InputError(

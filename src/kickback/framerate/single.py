@@ -87,7 +87,7 @@ def suspect(
     """
     if step is not None:
         return Suspicion(take=take, rate=rate, even=True, step=step)
-    forecasts = [_scaled(item, rate) for item in laws.telling]
+    forecasts = [_scaled(item, rate) for item in laws.clock_signs]
     if laws.even:
         return Suspicion(take=take, rate=rate, even=True, forecasts=forecasts)
     read, unread = _parted(laws)

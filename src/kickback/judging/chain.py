@@ -136,7 +136,7 @@ def chain_of(result: Comparison, base: Cell, candidate: Cell) -> Chain:
 
     Raises InputError for a take that has no laws to be read.
     """
-    sides = [_told(cell) for cell in (base, candidate)]
+    sides = [_constants_of_side(cell) for cell in (base, candidate)]
     foretold: Sequence[Foretold] = _kind(candidate).rules.foretold
     metrics = {row.metric: _moved(row, foretold, sides) for row in _told_moved(result)}
     links = _links(result.parameters, _changed(*sides), metrics, _kind(candidate))
@@ -170,7 +170,7 @@ def _kind(cell: Cell) -> AnyKind:
     return cell.analyses[0].kind
 
 
-def _told(cell: Cell) -> Mapping[str, Told]:
+def _constants_of_side(cell: Cell) -> Mapping[str, Told]:
     return constants_of(recover_laws(cell.analyses[0])) if cell.analyses else cell.constants
 
 

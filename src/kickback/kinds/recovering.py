@@ -49,7 +49,7 @@ def _told_once(parts: Sequence[Laws], take: str) -> Laws:
         rows=rows,
         even=all(part.even for part in parts),
         consequences=longest.consequences,
-        telling=longest.telling,
+        clock_signs=longest.clock_signs,
     )
 
 

@@ -135,7 +135,7 @@ class Fitter:
             if after is None:
                 break
             at = after
-        return None if at is None else self._told(at)
+        return None if at is None else self._result(at)
 
     def at(self, c: FloatArray, starts: Speeds | None = None) -> Path | None:
         """Return the model at constants, what is linear in it fitted; None where it cannot be."""
@@ -366,7 +366,7 @@ class Fitter:
             share /= 4
         return None
 
-    def _told(self, at: Path) -> ModelFit | None:
+    def _result(self, at: Path) -> ModelFit | None:
         columns, data = self.directions(at), self.data
         spread = np.zeros((0, 0))
         if len(columns) != len(at.c):

@@ -163,14 +163,14 @@ class Laws(Record, frozen=True, kw_only=True):
     """The laws of one take, and what follows from them.
 
     ``even`` says that all its frames lasted equally long: then nothing tells whether a
-    constant belongs to the frame or to the second. ``telling`` are numbers that would: they
+    constant belongs to the frame or to the second. ``clock_signs`` are numbers that would: they
     stay at other rates, or go against the rate.
     """
 
     rows: Sequence[Law]
     even: bool = True
     consequences: Sequence[Consequence] = ()
-    telling: Sequence[Consequence] = ()
+    clock_signs: Sequence[Consequence] = ()
 
     def __iter__(self) -> Any:
         """Iterate over the laws."""

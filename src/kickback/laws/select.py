@@ -285,7 +285,7 @@ def _answer(data: Observations, tier: _Tier, *, resisting: bool) -> Selected:
     if hidden:
         return Selected(reason=hidden)
     same = [one for one in alike if one.model.clock_of == told.model.clock_of]
-    return _told(data, best.choice, told, same, alike)
+    return _selected(data, best.choice, told, same, alike)
 
 
 def _of_forces(data: Observations, tier: _Tier) -> Selected:
@@ -295,7 +295,7 @@ def _of_forces(data: Observations, tier: _Tier) -> Selected:
     own = [one.fit for one in tier.good if one.choice is first.choice]
     told, readings = _reading(first, tier.good[0].fit.score, own)
     same = [one for one in readings if _by_frame(one.model) == _by_frame(told.model)]
-    found = _told(data, first.choice, told, same, readings)
+    found = _selected(data, first.choice, told, same, readings)
     others = [one for one in alike if one.choice is not first.choice and data.begins]
     return replace(found, alike=_words(others))
 
@@ -329,7 +329,7 @@ def _reading(
     return min((one for one in same if one.score <= least + _NEAR), key=turned), alike
 
 
-def _told(
+def _selected(
     data: Observations,
     choice: Choice,
     told: ModelFit,

@@ -38,7 +38,7 @@ def _show_consequences(printer: Printer, told: Sequence[Consequence]) -> None:
     if told:
         printer.line("what follows")
     for phase in dict.fromkeys(item.phase for item in told):
-        texts = [_told(item) for item in told if item.phase == phase]
+        texts = [_in_words(item) for item in told if item.phase == phase]
         given = {item.given: None for item in told if item.phase == phase and item.given}
         texts[-1] += "".join(f" ({text})" for text in given)
         for number, line in enumerate(_wrapped(printer, ", ".join(texts), 26)):
@@ -124,5 +124,5 @@ def _bound(item: Constant, unit: str) -> str:
     return f"{item.name} {ends}{unit}"
 
 
-def _told(item: Consequence) -> str:
+def _in_words(item: Consequence) -> str:
     return f"{item.what} {plain(item.value)} {item.unit}"

@@ -36,7 +36,7 @@ def show_measurements(
         printer.line(text, style="dim")
     _say_together(printer, windows)
     played = {cells[0].group for cells in filter(_is_known, rows)}
-    notes(printer, _told(shown, None if chosen else played))
+    notes(printer, _reasons_of_groups(shown, None if chosen else played))
     if not chosen:
         _say_rest(printer, rows, played)
 
@@ -47,7 +47,7 @@ def _say_together(printer: Printer, windows: Sequence[Measurement]) -> None:
         printer.line(f"{row.metric}, {row.take} together: {row.reason}")
 
 
-def _told(
+def _reasons_of_groups(
     rows: Sequence[Sequence[Measurement]], groups: Collection[str] | None
 ) -> list[tuple[str, str | None]]:
     """Return names and reasons of the metrics of some groups, or of all."""

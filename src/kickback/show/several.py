@@ -40,7 +40,7 @@ def _table(
 ) -> None:
     """Print the metrics that moved on any side, and name the others."""
     first = {name: row for side in reversed(sides) for name, row in side.items()}
-    told = _told(sides)
+    told = _moved_metrics(sides)
     moved = [name for name in first if name in told]
     if moved:
         printer.table(lambda narrow: _built(names, sides, moved, units))  # noqa: ARG005
@@ -49,7 +49,7 @@ def _table(
         printer.paragraph(f"as before in all: {few(quiet)}", "green")
 
 
-def _told(sides: Sequence[Mapping[str, MetricChange]]) -> set[str]:
+def _moved_metrics(sides: Sequence[Mapping[str, MetricChange]]) -> set[str]:
     return {row.metric for side in sides for row in side.values() if row.verdict not in QUIET}
 
 

@@ -80,7 +80,7 @@ def retimed_file(
     units = _by_units(settings)
     rows, left = [], {}
     for name, value in found.values.items():
-        kind = given.get(name) or (units[name] if name in units else _told(name, value))
+        kind = given.get(name) or (units[name] if name in units else _kind_by_name(name, value))
         if kind in {None, "none"}:
             why = _OF_SECOND if name in units else left_because(name, value)
             left[name] = "as you say" if given.get(name) == "none" else why
@@ -116,7 +116,7 @@ def _by_units(settings: Settings) -> dict[str, str | None]:
     }
 
 
-def _told(name: str, value: object) -> str | None:
+def _kind_by_name(name: str, value: object) -> str | None:
     """Return the kind that a name tells."""
     if isinstance(value, bool | str):
         return None

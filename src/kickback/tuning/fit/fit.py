@@ -69,7 +69,7 @@ def fit(takes: Sequence[Take | AnyAnalysis], options: Options | None = None) -> 
         raise InputError("no law of these takes is a parameter of the model", base[0].take.source)
     motions = _chained(one.motions for one in base)
     values, numbers = _nearest(fitting, motions, numbers, {"reference_rate": rate, **fixed})
-    values, numbers, unmoved = _told(values, numbers)
+    values, numbers, unmoved = _without_guesses(values, numbers)
     values |= fitting.untold(values)
     held, values = _spared(fitting, analyses, values)
     divergence = _chained(one.divergence for one in held)
@@ -131,7 +131,7 @@ def _parted(unread: Sequence[Unread], values: Mapping[str, Value], *, none: bool
     return [one for one in parts if one.names]
 
 
-def _told(
+def _without_guesses(
     values: Mapping[str, Value], numbers: Sequence[Number]
 ) -> tuple[dict[str, Value], list[Number], list[Unread]]:
     """Return what is told, as it is written, without guesses that no play narrows down."""

@@ -171,7 +171,7 @@ def _way(
     """Return one way to hit a place that stays."""
     if angle is not None:
         speed = _speed_at(values, place, angle, rate)
-        return None if speed is None else _told(values, place, angle, speed, rate)
+        return None if speed is None else _way_of(values, place, angle, speed, rate)
     flight = _flight(values)
     elevations = aim(flight, *place).elevations
     if not elevations:
@@ -183,7 +183,7 @@ def _way(
         near,
         min(near + _NEAR, 89.9),
     )
-    return None if own is None else _told(values, place, own, flight.speed, rate)
+    return None if own is None else _way_of(values, place, own, flight.speed, rate)
 
 
 def _root(of: Callable[[float], float], low: float, middle: float, high: float) -> float | None:
@@ -262,7 +262,7 @@ def _played(
     return _Path(t=t[first:] - t[first], across=x[first:] - x[0], up=y[first:] - y[0])
 
 
-def _told(
+def _way_of(
     values: Mapping[str, Value],
     place: tuple[float, float],
     elevation: float,

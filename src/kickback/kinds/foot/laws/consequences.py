@@ -14,7 +14,7 @@ from kickback.laws.record import Consequence, Law
 from kickback.takes.quantities import FRAMES, LENGTH, SPEED, TIME
 from kickback.takes.record import replace
 
-__all__ = ["RATES", "follows", "telling"]
+__all__ = ["RATES", "clock_signs", "follows"]
 
 RATES = (30.0, 60.0, 144.0, 240.0)
 """Frame rates at which the apex is foretold, frames/s."""
@@ -137,7 +137,7 @@ def _first(laws: Sequence[Law], phase: PhaseKey) -> Law | None:
     return next((law for law in laws if law.phase == phase and law.family is not None), None)
 
 
-def telling(laws: Sequence[Law]) -> list[Consequence]:
+def clock_signs(laws: Sequence[Law]) -> list[Consequence]:
     """Return numbers that another frame rate tells a frame's constant from a second's by.
 
     Times of a push, the apex of a jump under gravity, and timers: all go with ``1/rate``

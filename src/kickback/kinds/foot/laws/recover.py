@@ -3,7 +3,7 @@
 import msgspec
 import numpy as np
 
-from kickback.kinds.foot.laws.consequences import follows, telling
+from kickback.kinds.foot.laws.consequences import clock_signs, follows
 from kickback.kinds.foot.laws.dashes import dash_laws
 from kickback.kinds.foot.laws.events import air_impulses, cuts, impulse, landing_order
 from kickback.kinds.foot.laws.implied import implied_tracks, told_from_steps
@@ -51,7 +51,7 @@ def foot_laws(motion: FootMotion) -> Laws:
     """
     rows = [*_travel(motion), *_vertical(motion)]
     even = motion.clock.even
-    return Laws(rows=rows, even=even, consequences=follows(rows), telling=telling(rows))
+    return Laws(rows=rows, even=even, consequences=follows(rows), clock_signs=clock_signs(rows))
 
 
 def _travel(motion: FootMotion) -> list[Law]:

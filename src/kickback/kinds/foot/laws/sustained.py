@@ -60,7 +60,7 @@ def sustained(motion: FootMotion, track: Track) -> Sustained | None:
     lighter = [rise.lighter(slack / motion.dt[rise.start]) for rise in ended]
     if not ended or not all(lighter):
         return None
-    return _told(motion, track, rises, ended, slack)
+    return _rule_of_rises(motion, track, rises, ended, slack)
 
 
 def _steepest(motion: FootMotion, track: Track) -> float:
@@ -70,7 +70,7 @@ def _steepest(motion: FootMotion, track: Track) -> float:
     return float(np.median(gains)) if gains.size else 0.0
 
 
-def _told(
+def _rule_of_rises(
     motion: FootMotion,
     track: Track,
     rises: Sequence["_Rise"],

@@ -80,7 +80,7 @@ _NO_STICK = "no stick was recorded"
 _NO_PART = "the stick was never held in part"
 
 
-def _told(scene: Scene) -> tuple[_Holds, str]:
+def _holds_shown(scene: Scene) -> tuple[_Holds, str]:
     """Return what was held, and why it tells nothing of a response."""
     motion = scene.motion
     if motion.inputs.source != "recorded":
@@ -92,7 +92,7 @@ def _told(scene: Scene) -> tuple[_Holds, str]:
 
 def dead_zone(scene: Scene) -> Occurrences:
     """Measure the amount of the stick from which it moves, from amounts on either side."""
-    holds, reason = _told(scene)
+    holds, reason = _holds_shown(scene)
     if reason:
         return none(reason)
     moves = holds.speed > max(scene.motion.rest_speed, 2 * scene.across.noise)
@@ -109,7 +109,7 @@ def dead_zone(scene: Scene) -> Occurrences:
 
 def _response(scene: Scene) -> tuple[FloatArray, FloatArray, str]:
     """Return amounts and the speeds that they lead to, each amount once, or why there are none."""
-    holds, reason = _told(scene)
+    holds, reason = _holds_shown(scene)
     if reason:
         return holds.amount, holds.speed, reason
     key = np.round(holds.amount / _ALIKE).astype(np.int64)
