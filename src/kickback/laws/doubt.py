@@ -9,17 +9,17 @@ from kickback.laws.step_model import power_of, step_of
 from kickback.takes.take import FloatArray
 from kickback.takes.tolerances import TELLS
 
-__all__ = ["exponent_of", "hidden_by_noise", "is_straight", "path_of"]
+__all__ = ["BENT", "VAGUE", "exponent_of", "hidden_by_noise", "is_straight", "path_of"]
 
-_BENT = 12.0
-"""Chi squared by which a further bend must better a fit, to be believed."""
+BENT = 12.0
+"""Chi squared by which a further constant, or bend, must better a fit, to be believed."""
 
 _HIDDEN, _HIDDEN_CHANGE = 0.25, 0.04
 """Share of a push, or of a speed, that a bend may have unseen for a rule to be told; and of a
 steady speed that its change may have."""
 
-_VAGUE = 0.3
-"""Error of a rate, as a share of it, beyond which it is not told."""
+VAGUE = 0.3
+"""Error of a constant, as a share of it, beyond which it is not told."""
 
 _NUDGE = 1e-5
 """Change of a power that shows what it does."""
@@ -68,7 +68,7 @@ def is_straight(data: Observations, fit: ModelFit) -> bool:
         return True
     at, column = found
     power = float(np.sum(at.weight * column**2))
-    return not power or float(np.sum(at.weight * column * at.left)) ** 2 / power < _BENT
+    return not power or float(np.sum(at.weight * column * at.left)) ** 2 / power < BENT
 
 
 def hidden_by_noise(data: Observations, fit: ModelFit) -> str:
@@ -76,7 +76,7 @@ def hidden_by_noise(data: Observations, fit: ModelFit) -> str:
     model = fit.model
     if any(name == "rate" for name in model.constants):
         at = model.constants.index("rate")
-        if fit.stderr[at] > _VAGUE * fit.c[at]:
+        if fit.stderr[at] > VAGUE * fit.c[at]:
             return "the noise hides how quickly it decays"
     share = _hidden_share(data, fit)
     if share > (_HIDDEN if model.terms else _HIDDEN_CHANGE):

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from kickback.laws.doubt import exponent_of, hidden_by_noise, is_straight, path_of
+from kickback.laws.doubt import BENT, VAGUE, exponent_of, hidden_by_noise, is_straight, path_of
 from kickback.laws.fitter import Fitter, ModelFit
 from kickback.laws.observations import Observations
 from kickback.laws.step_model import Speeds, StepModel, Term
@@ -28,14 +28,8 @@ LAWLESS = "no rule of the known kinds explains these frames"
 _NEAR = 1.0
 """Chi squared by which readings may differ and be as likely: one standard error."""
 
-_BENT = 12.0
-"""Chi squared by which a further constant must better a fit, to be believed."""
-
 _OWN = 2.0
 """How many times its rounding a noise is that is one of its own."""
-
-_VAGUE = 0.3
-"""Error of a constant, as a share of it, beyond which it is not told."""
 
 _FLATTEST, _AT_ONCE = 0.02, 4.0
 """A rate times the longest stretch below which a decay is a line, and times the usual frame from
@@ -183,7 +177,7 @@ def _near(data: Observations, found: Sequence[_Candidate]) -> float | None:
 
 def _better(good: Sequence[_Candidate], best: Sequence[_Candidate]) -> bool:
     """Whether fits with more constants are better by far."""
-    return bool(good) and good[0].fit.score < best[0].fit.score - _BENT
+    return bool(good) and good[0].fit.score < best[0].fit.score - BENT
 
 
 def _rate(fit: ModelFit) -> float:
@@ -253,7 +247,7 @@ def _sound(data: Observations, fit: ModelFit, *, resisting: bool) -> bool:
         over = (k * data.span <= _FLATTEST) | (k * data.usual >= _AT_ONCE)
         if fit.free < _LEAST_FREE or np.any(over):
             return False
-    if resisting and (np.any(fit.c <= 0) or np.any(fit.stderr > _VAGUE * fit.c)):
+    if resisting and (np.any(fit.c <= 0) or np.any(fit.stderr > VAGUE * fit.c)):
         return False  # a push that brakes, or a resistance that drives
     return _fine(data, fit)
 
