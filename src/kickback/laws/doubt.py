@@ -2,9 +2,10 @@
 
 import numpy as np
 
-from kickback.laws.fitter import Fitter, ModelFit, Path
+from kickback.laws.fitter import Fitter, ModelFit
 from kickback.laws.least_squares import linear
 from kickback.laws.observations import Observations
+from kickback.laws.projection import Path
 from kickback.laws.step_model import power_of, step_of
 from kickback.takes.take import FloatArray
 from kickback.takes.tolerances import TELLS

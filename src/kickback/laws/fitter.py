@@ -6,18 +6,16 @@ and Newton's method. A model that makes of a speed a share of it and something m
 closed form, by sums and products; any other is followed step by step.
 """
 
-from collections.abc import Sequence
-from typing import NamedTuple
-
 import numpy as np
 
 from kickback.laws.least_squares import linear
 from kickback.laws.observations import Observations, flat
+from kickback.laws.projection import Path, normal, off, orthogonal
 from kickback.laws.step_model import Speeds, StepModel
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["Fitter", "ModelFit", "Path"]
+__all__ = ["Fitter", "ModelFit"]
 
 _STARTS = np.geomspace(0.1, 60, 9)
 """Rates, over the longest stretch, that a search begins from."""
@@ -84,32 +82,6 @@ class ModelFit(Record, frozen=True, kw_only=True):
         """Return a constant; 0 where the model has none of that name."""
         known = dict(zip(self.model.constants, self.c.tolist(), strict=True))
         return float(known.get(name, 0.0))
-
-
-class Path(NamedTuple):
-    """A model at some constants: what is left, and what it goes with, arrays of shape (s, r).
-
-    ``own``: what each stretch goes with alone, and ``basis`` the same made orthogonal; ``lines``:
-    what goes with a constant, less these, by its place, and ``raw`` the same with them.
-    """
-
-    c: FloatArray
-    starts: Speeds
-    left: FloatArray
-    own: list[FloatArray]
-    basis: list[FloatArray]
-    lines: dict[int, FloatArray]
-    raw: dict[int, FloatArray]
-    weight: FloatArray
-
-    @property
-    def chi2(self) -> float:
-        """Return the weighted sum of squares of what is left."""
-        return float(np.sum(self.weight * self.left**2))
-
-    def off(self, column: FloatArray) -> FloatArray:
-        """Return a column less what each stretch's own start explains of it."""
-        return _off(column, self.basis, self.weight)
 
 
 class Fitter:
@@ -261,12 +233,12 @@ class Fitter:
         target = data.y if given is None else data.y - given
         own = [data.seen_as(way * kept) for way in data.ways] if data.begins else []
         own += self._places()
-        basis = _orthogonal(own, weight)
-        left = _off(target, basis, weight)
-        lines = {k: _off(one, basis, weight) for k, one in raw.items()}
+        basis = orthogonal(own, weight)
+        left = off(target, basis, weight)
+        lines = {k: off(one, basis, weight) for k, one in raw.items()}
         c = c.copy()
         if lines:
-            solved = _normal(list(lines.values()), left, weight)
+            solved = normal(list(lines.values()), left, weight)
             if solved is None:
                 return None
             for k, value in zip(lines, (solved[0] @ solved[1]).tolist(), strict=True):
@@ -290,9 +262,9 @@ class Fitter:
             power = np.sum(weight * own[0] ** 2, axis=1)
             return np.asarray(np.sum(weight * own[0] * target, axis=1) / power)
         design = np.stack(own, axis=-1)
-        normal = np.einsum("sri,srj,sr->sij", design, design, weight)
+        matrix = np.einsum("sri,srj,sr->sij", design, design, weight)
         right = np.einsum("sri,sr,sr->si", design, target, weight)
-        found = np.einsum("sij,sj->si", np.linalg.pinv(normal, hermitian=True), right)
+        found = np.einsum("sij,sj->si", np.linalg.pinv(matrix, hermitian=True), right)
         return np.asarray(sum(way * found[:, k] for k, way in enumerate(self.data.ways)))
 
     # models that are followed step by step
@@ -318,10 +290,10 @@ class Fitter:
         raw = {k: (paths[1 + k] - paths[0]) / by[k] for k in range(many)}
         own = [(paths[1 + many + k] - paths[0]) / push for k in range(len(ways))]
         places = self._places()
-        left = _off(data.y - paths[0], _orthogonal(places, weight), weight)
+        left = off(data.y - paths[0], orthogonal(places, weight), weight)
         own += places
-        basis = _orthogonal(own, weight)
-        lines = {k: _off(one, basis, weight) for k, one in raw.items()}
+        basis = orthogonal(own, weight)
+        lines = {k: off(one, basis, weight) for k, one in raw.items()}
         return Path(c, starts, left, own, basis, lines, raw, weight)
 
     def _run(self, trials: FloatArray, starts: Speeds) -> FloatArray:
@@ -341,7 +313,7 @@ class Fitter:
     def _step(self, at: Path) -> tuple[FloatArray, float]:
         """Return the step of Gauss and Newton, and by how much chi squared falls."""
         columns = self.directions(at)
-        solved = _normal(columns, at.left, at.weight) if len(columns) == len(at.c) else None
+        solved = normal(columns, at.left, at.weight) if len(columns) == len(at.c) else None
         if solved is None:
             return np.zeros(len(at.c)), 0.0
         spread, right = solved
@@ -372,7 +344,7 @@ class Fitter:
         if len(columns) != len(at.c):
             return None
         if columns:
-            solved = _normal(columns, at.left, at.weight)
+            solved = normal(columns, at.left, at.weight)
             if solved is None:
                 return None
             spread = solved[0]
@@ -395,42 +367,3 @@ class Fitter:
             first=float(np.max(np.abs(at.starts), initial=0.0)),
             least=data.least(free),
         )
-
-
-def _off(column: FloatArray, basis: Sequence[FloatArray], weight: FloatArray) -> FloatArray:
-    for one in basis:
-        column = column - np.sum(weight * one * column, axis=1, keepdims=True) * one
-    return column
-
-
-def _orthogonal(columns: Sequence[FloatArray], weight: FloatArray) -> list[FloatArray]:
-    """Return columns, shape (s, r), made orthogonal and of size one in each row."""
-    found: list[FloatArray] = []
-    for column in reversed(columns):  # places first: what starts do is then seen beside them
-        rest = _off(column, found, weight)
-        size = np.sqrt(np.sum(weight * rest**2, axis=1, keepdims=True))
-        found.append(np.divide(rest, size, out=np.zeros_like(rest), where=size > 0))
-    return found
-
-
-def _normal(
-    columns: Sequence[FloatArray], left: FloatArray, weight: FloatArray
-) -> tuple[FloatArray, FloatArray] | None:
-    """Return the inverse normal matrix of columns, and their products with what is left.
-
-    None where a column tells nothing, or two tell the same.
-    """
-    matrix = np.stack(columns)
-    matrix = matrix.reshape(len(columns), -1)
-    weighted = matrix * weight.ravel()
-    normal, right = weighted @ matrix.T, weighted @ left.ravel()
-    size = np.sqrt(np.diag(normal))
-    if not np.all(np.isfinite(normal)) or not np.all(size > 0):
-        return None
-    if len(columns) == 1:
-        return 1 / normal, right
-    try:
-        inverse = np.linalg.inv(normal / np.outer(size, size))
-    except np.linalg.LinAlgError:
-        return None
-    return inverse / np.outer(size, size), right

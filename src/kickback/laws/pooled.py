@@ -136,7 +136,8 @@ def _instant(pool: Pool, base: Law, unit: str) -> Law | None:
 
 def _grain(v: FloatArray) -> float:
     """Return the spacing of single-precision numbers at the highest speed, where all are such."""
-    single = v.astype(np.float32)
+    with np.errstate(over="ignore"):  # such speeds are no single ones
+        single = v.astype(np.float32)
     if not np.array_equal(single.astype(np.float64), v):
         return 0.0
     return float(np.spacing(np.max(np.abs(single), initial=np.float32(0.0))))

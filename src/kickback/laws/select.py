@@ -308,19 +308,24 @@ def _reading(
     """
     order = first.choice.models[0].terms
     alike = [one for one in own if one.score < score + TELLS] or [first.fit]
-
-    def unusual(one: ModelFit) -> list[bool]:
-        odd = _by_frame(one.model)
-        return [term in odd for term in order]
-
-    def turned(one: ModelFit) -> tuple[object, ...]:
-        places = [-1] if one.model.at_once else [order.index(term) for term in one.model.terms]
-        return places, [one.model.clock_of[term] != "second" for term in order], one.score
-
-    usual = min(unusual(one) for one in alike)
-    same = [one for one in alike if unusual(one) == usual]
+    usual = min(_odd_terms(one, order) for one in alike)
+    same = [one for one in alike if _odd_terms(one, order) == usual]
     least = min(one.score for one in same)
-    return min((one for one in same if one.score <= least + _NEAR), key=turned), alike
+    likely = (one for one in same if one.score <= least + _NEAR)
+    return min(likely, key=lambda one: _turned(one, order)), alike
+
+
+def _odd_terms(fit: ModelFit, order: Sequence[Term]) -> list[bool]:
+    """Return which terms have constants that do not belong to the second, in the usual order."""
+    odd = _by_frame(fit.model)
+    return [term in odd for term in order]
+
+
+def _turned(fit: ModelFit, order: Sequence[Term]) -> tuple[list[int], list[bool], float]:
+    """Return how far from the usual the order of a model's terms and their clocks are."""
+    model = fit.model
+    places = [-1] if model.at_once else [order.index(term) for term in model.terms]
+    return places, [model.clock_of[term] != "second" for term in order], fit.score
 
 
 def _selected(
