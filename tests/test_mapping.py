@@ -1,5 +1,7 @@
 """Mappings that add to what is recognised, guesses by what columns do, and the library's door."""
 
+import json
+
 import numpy as np
 import pytest
 
@@ -10,7 +12,7 @@ from kickback.project.settings import Settings
 from kickback.workflows.guessing import write_guess
 from kickback.workflows.inspecting import inspect_take
 from truth.moves import moves
-from truth.recurrence import during, steps
+from truth.recurrence import during, play, steps
 
 RUN = during((0.2, 2.0, 1), (2.4, 4.0, -1), (4.5, 6.0, 1))
 JUMPS = during((1, 1.4, 1), (3, 3.3, 1), (5, 5.5, 1))
@@ -180,3 +182,27 @@ def test_heights_are_those_above_the_floor_where_y_points_down(log):
     assert y.low == pytest.approx(0)
     assert y.high == pytest.approx(2.0056, abs=1e-3)
     assert "above the lowest ground" in y.about
+
+
+@pytest.mark.parametrize("scale", [0.01, 0.0137, 32.0])
+def test_columns_that_a_mapping_scales_and_shifts_keep_the_digits_of_the_log(
+    tmp_path, kickback, scale
+):
+    columns = play(steps(60, 8, 0.15), during((0.3, 2, 1), (3, 4, -1), (5, 7, 1)), law="exact")
+    rows = zip(*(columns[n] for n in ("t", "x", "y", "vx", "vy", "in_move_x")), strict=True)
+    lines = [f"{t * 1000:.2f},{100 * x:.1f},{-100 * y:.1f},{100 * vx:.1f},{-100 * vy:.1f},{int(m > 0)},{int(m < 0)}"
+             for t, x, y, vx, vy, m in rows]  # fmt: skip
+    (tmp_path / "log.csv").write_text("\n".join(["ms,px,py,wx,wy,right,left", *lines]))
+    column = 'from = "{}", scale = ' + str(scale)
+    (tmp_path / "m.toml").write_text(
+        '[header]\nview = "side"\nup = "-y"\nlength_unit = "px"\n[columns]\nt = { from = "ms", scale = 0.001 }\n'
+        f"x = {{ {column.format('px')}, offset = 0.333 }}\ny = {{ {column.format('py')}, offset = 0.7 }}\n"
+        f"vx = {{ {column.format('wx')} }}\nvy = {{ {column.format('wy')} }}\n"
+        'in_move_x = ["right", { from = "left", scale = -1 }]\n'
+    )
+    out = json.loads(kickback("law", "log.csv", "--map", "m.toml", "--format", "json", status=0)[1])
+    found = {(row["phase"], row["constant"]): row["value"] for row in out}
+    assert found["coast", "rate"] == pytest.approx(9, rel=1e-3)
+    assert found["speed-up", "goal"] == pytest.approx(800 * scale, rel=1e-3)
+    assert found["position", "theta"] == pytest.approx(1, abs=0.05)
+    assert found["position", "scale"] == pytest.approx(1, abs=0.01)

@@ -48,6 +48,12 @@ class Source(Record, frozen=True, kw_only=True):
     more: tuple[str, ...] = ()
     how: str = "sum"
 
+    @property
+    def plain(self) -> bool:
+        """Whether its numbers are the log's own, scaled and shifted or summed."""
+        counts = self.has is not None or self.invert or self.per_frame
+        return not counts and self.how in {"sum", "difference"}
+
 
 class Mapping(Record, frozen=True, kw_only=True):
     """Header values, the sources of each of our columns (summed), and the rows' meaning.
@@ -68,6 +74,20 @@ class Mapping(Record, frozen=True, kw_only=True):
         if len(sources) != 1 or sources[0].scale <= 0:
             return "t", 1.0
         return sources[0].path, sources[0].scale
+
+    @property
+    def made(self) -> dict[str, tuple[float, float]]:
+        """Return the scale and offset of columns whose numbers are a log's own but for these.
+
+        A sum of several that are scaled alike has the digits of each.
+        """
+        found = {}
+        for name, sources in self.columns.items():
+            scales = {abs(one.scale) for one in sources}
+            plain = all(one.plain for one in sources)
+            if plain and len(scales) == 1 and channel_of(name).kind != "text":
+                found[name] = (scales.pop(), sum(one.offset for one in sources))
+        return {name: how for name, how in found.items() if how != (1.0, 0.0) and how[0] > 0}
 
     def knows(self, columns: Collection[str]) -> bool:
         """Whether any column of a log is one that the mapping reads from."""

@@ -128,8 +128,12 @@ def take_from_table(
         place=table.place,
         warnings=warnings,
         any_clock=options.any_clock,
-        mapped=mapping is not None,
+        made=_made_by(mapping),
     )
+
+
+def _made_by(mapping: "Mapping | None") -> Map[str, tuple[float, float]] | None:
+    return None if mapping is None else mapping.made
 
 
 def _in_space(columns: Map[str, Column]) -> bool:

@@ -14,4 +14,5 @@ def take_in_game_time(take: Take) -> Take:
     columns: dict[str, Column] = {name: column[passes] for name, column in take.columns.items()}
     first = float(take.numbers("t")[0] - take.numbers("dt")[0])
     columns["t"] = first + np.cumsum(columns["dt"])
-    return replace(take, columns=columns, shown_rate=take.frame_rate)
+    made = {name: how for name, how in take.made.items() if name != "t"}
+    return replace(take, columns=columns, shown_rate=take.frame_rate, made=made)

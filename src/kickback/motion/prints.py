@@ -18,7 +18,7 @@ class Prints(Mapping[str, Printed]):
     def __getitem__(self, name: str) -> Printed:
         """Return how a column was printed; InputError where the take lacks it."""
         if name not in self._known:
-            self._known[name] = printed(self._take.numbers(name))
+            self._known[name] = _printed_raw(self._take, name)
         return self._known[name]
 
     def __iter__(self) -> Iterator[str]:
@@ -28,3 +28,13 @@ class Prints(Mapping[str, Printed]):
     def __len__(self) -> int:
         """Return the number of columns of numbers."""
         return sum(1 for _ in self)
+
+
+def _printed_raw(take: Take, name: str) -> Printed:
+    """Return how a column was printed; one that a mapping made, by the log's own numbers."""
+    values = take.numbers(name)
+    scale, offset = take.made.get(name, (1.0, 0.0))
+    if (scale, offset) == (1.0, 0.0):
+        return printed(values)
+    raw = printed((values - offset) / scale)
+    return Printed(grid=raw.grid * scale, lattice=raw.lattice * scale, size=raw.size * scale)

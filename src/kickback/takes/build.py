@@ -32,11 +32,12 @@ def build_take(
     place: Place | None = None,
     warnings: Sequence[str] = (),
     any_clock: bool = False,
-    mapped: bool = False,
+    made: Mapping[str, tuple[float, float]] | None = None,
 ) -> Take:
     """Check raw columns, derive the time base, and make up positive.
 
-    Only a position and one of ``t``, ``dt`` or the header's ``frame_rate`` are required.
+    ``made``: the scale and offset of columns that a mapping made, None without one. Only a
+    position and one of ``t``, ``dt`` or the header's ``frame_rate`` are required.
     Raises InputError for a missing position or time base, non-finite numbers, times
     that do not advance (unless ``any_clock`` leaves those to be reported), and fewer than
     two frames.
@@ -61,7 +62,11 @@ def build_take(
         source=source,
         derived=derived,
         warnings=tuple(warnings),
-        mapped=mapped,
+        mapped=made is not None,
+        made={
+            key: (scale, -offset if key in flips else offset)
+            for key, (scale, offset) in (made or {}).items()
+        },
     )
 
 

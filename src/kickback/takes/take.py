@@ -28,9 +28,10 @@ class Take(Record, frozen=True, kw_only=True):
     """One recorded run.
 
     ``columns`` maps names to read-only arrays of shape (n,), up positive. ``derived``
-    names those that no file gave; ``warnings`` are sentences from reading. ``mapped``
-    says that a mapping made the columns; ``shown_rate`` is the frame rate of the display where
-    the rows are steps of a slower physics. ``name`` stands for the
+    names those that no file gave; ``warnings`` are sentences from reading. ``mapped`` says that a
+    mapping made the columns, and ``made`` by which scale and offset where it did so by these
+    alone: ``value = raw·scale + offset`` has the digits of the raw number. ``shown_rate`` is the
+    frame rate of the display where the rows are steps of a slower physics. ``name`` stands for the
     take in tables; ``source`` is where it came from.
     """
 
@@ -41,6 +42,7 @@ class Take(Record, frozen=True, kw_only=True):
     derived: frozenset[str] = frozenset()
     warnings: Sequence[str] = ()
     mapped: bool = False
+    made: Mapping[str, tuple[float, float]] = {}
     shown_rate: float | None = None
 
     def __post_init__(self) -> None:

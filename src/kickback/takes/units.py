@@ -21,6 +21,11 @@ def in_unit(take: Take, unit: str, factor: float) -> Take:
     floor = extra.get("floor_thickness")
     if isinstance(floor, int | float) and not isinstance(floor, bool):
         extra["floor_thickness"] = floor * factor
-    return replace(
-        take, columns=columns, header=replace(take.header, length_unit=unit, extra=extra)
-    )
+    made = {
+        name: (scale * factor, offset * factor)
+        if columns[name] is not take.columns[name]
+        else (scale, offset)
+        for name, (scale, offset) in take.made.items()
+    }
+    header = replace(take.header, length_unit=unit, extra=extra)
+    return replace(take, columns=columns, header=header, made=made)
