@@ -208,7 +208,12 @@ def _there(fits: Iterable[ModelFit | None]) -> list[ModelFit]:
 
 
 def _is_other(data: Observations, fit: ModelFit) -> bool:
-    """Whether a fit leaves more than whose its constants are could make of it."""
+    """Whether a fit leaves more than whose its constants are could make of it.
+
+    At even steps that makes nothing of it: other models are then other orders of the terms.
+    """
+    if data.even:
+        return False
     acts = _rate(fit) * data.usual * data.size if fit.model.rates else 0.0
     return fit.misfit > data.uneven * max(data.change, acts)
 
