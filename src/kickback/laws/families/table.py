@@ -13,7 +13,7 @@ from kickback.laws.families.smoothing import SMOOTHING
 from kickback.laws.observations import Observations
 from kickback.laws.select import Choice
 
-__all__ = ["FAMILIES", "changing", "choices_of", "family_named", "simple"]
+__all__ = ["FAMILIES", "changing", "choices_of", "simple"]
 
 FAMILIES: list[Family] = [
     CONSTANT_SPEED,
@@ -49,11 +49,3 @@ def choices_of(families: Sequence[Family], data: Observations) -> list[Choice]:
         for one in families
         if one.models
     ]
-
-
-def family_named(name: str, own: tuple[Family, ...] = ()) -> Family:
-    """Return a family, of the general ones or a kind's ``own``; KeyError where there is none."""
-    for family in (*FAMILIES, *own):
-        if family.name == name:
-            return family
-    raise KeyError(name)
