@@ -42,7 +42,7 @@ __all__ = [
 _EXAMINED = 100_000
 """Frames up to which takes are examined before they are measured."""
 
-F = TypeVar("F", bound=Callable[..., Any])
+F = TypeVar("F", bound=Callable[..., object])
 
 
 class Finite(click.FloatRange):

@@ -1,7 +1,7 @@
 """``kickback compare``."""
 
 import sys
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import click
 
@@ -151,7 +151,7 @@ def _repeats(
     sys.exit(0)
 
 
-def _drawn(result: "Several") -> Any:
+def _drawn(result: "Several") -> object:
     """Return the figure of the first candidate against the base."""
     from kickback.show.figures.sides import sides_figure
     from kickback.workflows.overlaying import laid_over

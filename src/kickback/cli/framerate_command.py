@@ -1,6 +1,6 @@
 """``kickback framerate``."""
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import click
 
@@ -92,7 +92,7 @@ def command(
     )
 
 
-def _drawn(result: "FrameRates") -> Any:
+def _drawn(result: "FrameRates") -> object:
     """Return the figure of a result's first group; UsageError where there is none."""
     from kickback.errors import UsageError
     from kickback.show.figures.rates import rate_figure

@@ -5,7 +5,6 @@ import io
 import os
 import sys
 import warnings
-from typing import Any
 
 import click
 
@@ -87,7 +86,7 @@ def main(argv: list[str] | None = None) -> None:
     """Run the program: results go to standard output, errors become one sentence."""
     _prepare()
     try:
-        status: Any = group.main(args=argv, prog_name="kickback", standalone_mode=False)
+        status: object = group.main(args=argv, prog_name="kickback", standalone_mode=False)
     except click.exceptions.Exit as stop:
         status = stop.exit_code
     except (click.Abort, KeyboardInterrupt):

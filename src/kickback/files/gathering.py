@@ -39,7 +39,7 @@ class Gathered:
         check_count(names, self._limits, place)
         check_size(8 * names * self._rows, self._size, self._limits, self._source, WRITTEN)
 
-    def add(self, columns: Mapping[str, Sequence[Any]], lines: Sequence[int]) -> None:
+    def add(self, columns: Mapping[str, Sequence[object]], lines: Sequence[int]) -> None:
         """Add rows by column; ``lines`` says where each stands. What a column lacks is None.
 
         Raises InputError for more columns or cells than a table may have.
@@ -51,7 +51,7 @@ class Gathered:
         for name, cells in columns.items():
             self._parts.setdefault(name, []).append((start, self._kept(name, cells)))
 
-    def _kept(self, name: str, cells: Sequence[Any]) -> Cells:
+    def _kept(self, name: str, cells: Sequence[object]) -> Cells:
         """Return cells in the form in which they are kept."""
         kinds = set(map(type, cells))
         if self._compact and not is_text(name):
@@ -71,7 +71,7 @@ class Gathered:
         lengths = sum(len(cells) for _, cells in parts)
         if lengths == len(self.lines) and all(isinstance(one, np.ndarray) for _, one in parts):
             return np.concatenate([one for _, one in parts])
-        whole: list[Any] = []
+        whole: list[object] = []
         for start, cells in parts:
             whole += [None] * (start - len(whole))
             whole += cells.tolist() if isinstance(cells, np.ndarray) else cells
@@ -90,13 +90,13 @@ def _numbers(cells: Sequence[Any], kinds: set[type]) -> Cells | None:
     return None
 
 
-def sparse_columns(rows: Sequence[PlainMap]) -> dict[str, list[Any]]:
+def sparse_columns(rows: Sequence[PlainMap]) -> dict[str, list[object]]:
     """Return the cells of frames that have unlike keys; None where a frame lacks one.
 
     What it costs grows with the cells that there are, not with the table's size.
     """
     count = len(rows)
-    columns: dict[str, list[Any]] = {}
+    columns: dict[str, list[object]] = {}
     for index, row in enumerate(rows):
         for name, cell in row.items():
             column = columns.get(name)
@@ -123,7 +123,7 @@ def flat_frame(value: PlainMap) -> PlainDict:
     return flat
 
 
-def _flatten(prefix: str, items: Iterable[tuple[Any, Any]], flat: PlainDict, deep: int) -> None:
+def _flatten(prefix: str, items: Iterable[tuple[object, Any]], flat: PlainDict, deep: int) -> None:
     for key, cell in items:
         kind = type(cell)
         if kind is dict and cell and deep:

@@ -12,7 +12,7 @@ from kickback.files.guess_rows import guess_rows
 from kickback.files.raw import RawTable, numbers
 from kickback.takes.channels import CHANNELS
 from kickback.takes.numeric import median
-from kickback.takes.plain import PlainDict
+from kickback.takes.plain import PlainDict, PlainMap
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
@@ -90,8 +90,8 @@ class Guess(Record, frozen=True, kw_only=True):
     ``rows`` is what a row means, ``spare`` the unused numbers, shape (n,) each.
     """
 
-    header: Map[str, Any]
-    columns: Map[str, Any]
+    header: PlainMap
+    columns: PlainMap
     unsure: Sequence[str]
     unused: Sequence[str]
     rows: Map[str, str] = {}
@@ -125,13 +125,13 @@ def guess_mapping(table: RawTable) -> Guess:
     )
 
 
-def _flat(table: RawTable) -> dict[str, Sequence[Any]]:
+def _flat(table: RawTable) -> dict[str, Sequence[object]]:
     """Return the log's cells by dotted path; lists of words stay whole."""
-    found: dict[str, Sequence[Any]] = {}
+    found: dict[str, Sequence[object]] = {}
 
     def open_up(path: str, cells: Any, depth: int) -> None:
         first = next((cell for cell in cells if cell is not None), None)
-        keys: Sequence[Any] = ()
+        keys: Sequence[object] = ()
         if isinstance(first, dict):
             keys = list(first)
         elif isinstance(first, list) and not any(isinstance(item, str) for item in first):
@@ -147,7 +147,7 @@ def _flat(table: RawTable) -> dict[str, Sequence[Any]]:
     return found
 
 
-def _inside(cell: Any, key: Any) -> Any:
+def _inside(cell: Any, key: Any) -> object:
     try:
         return cell[key]
     except (KeyError, IndexError, TypeError):
@@ -165,7 +165,7 @@ def _tokens(path: str) -> list[str]:
 class _Work:
     """The guess as it grows: columns, what was used, what is unsure."""
 
-    def __init__(self, table: RawTable, cells: Map[str, Sequence[Any]]) -> None:
+    def __init__(self, table: RawTable, cells: Map[str, Sequence[object]]) -> None:
         self.header: PlainDict = {}
         self.columns: PlainDict = {}
         self.unsure: list[str] = []
@@ -192,7 +192,7 @@ class _Work:
         ]
         return sorted(fits, key=lambda path: (len(self._words[path]), len(path)))
 
-    def _use(self, name: str, path: str, **how: Any) -> None:
+    def _use(self, name: str, path: str, **how: object) -> None:
         self.columns[name] = {"from": path, **how} if how else path
         self.used.add(path)
 
@@ -363,7 +363,7 @@ class _Work:
         elif right and _KEYS & set(self._words[right[0]]):  # nothing ever goes to the left
             self._use("in_move_x", right[0])
 
-    def _word(self, name: str, words: set[str] | frozenset[str], **how: Any) -> None:
+    def _word(self, name: str, words: set[str] | frozenset[str], **how: object) -> None:
         """Find a column by words in its name, and by what it holds."""
         wanted = [p for p in self._fitting(words) if self._holds(name, p)]
         if path := self._mean(name, wanted):
@@ -408,7 +408,7 @@ class _Work:
                 self.unsure.append(f"'{path}' also lists {', '.join(rest[:6])}: not mapped")
 
 
-def _names(cell: Any) -> list[str]:
+def _names(cell: object) -> list[str]:
     if isinstance(cell, list):
         return [str(item) for item in cell]
     return [word for word in re.split(r"[;|+,\s]+", str(cell or "")) if word]

@@ -152,7 +152,7 @@ class _Reading:
             self._header = values[0]
             del values[0], lines[0]
 
-    def _frames_in(self, values: list[Any], lines: list[int]) -> int:
+    def _frames_in(self, values: list[object], lines: list[int]) -> int:
         """Return how many values are frames; raises InputError for another take's lines."""
         for index, (value, line) in enumerate(zip(values, lines, strict=True)):
             if self._ended:
@@ -176,9 +176,9 @@ class _Reading:
 
     def _one_by_one(
         self, pieces: list[bytes], lines: list[int], *, last: bool
-    ) -> tuple[list[Any], list[int]]:
+    ) -> tuple[list[object], list[int]]:
         """Return a block's values and their lines; lines of text are kept apart."""
-        values: list[Any] = []
+        values: list[object] = []
         kept: list[int] = []
         for number, piece in zip(lines, pieces, strict=True):
             begun = self._begun or bool(values)
@@ -228,9 +228,9 @@ class _Frames:
         self.gathered = gathered
         self._source, self._limits = source, limits
         self._names: list[str] | None = None
-        self._kind: Any = None
+        self._kind: object = None
 
-    def add(self, values: list[Any], lines: Sequence[int], header: PlainMap | None) -> None:
+    def add(self, values: list[object], lines: Sequence[int], header: PlainMap | None) -> None:
         """Add frames; raises InputError for one of another kind than those before it."""
         if self._kind is None:
             self._kind = type(values[0])
@@ -310,14 +310,14 @@ def column_list(header: PlainMap | None, place: str) -> list[str]:
 def _decoded_at_once(pieces: list[bytes]) -> list[Any] | None:
     """Return the values of lines that are all objects and arrays; None where one is not."""
     try:
-        values: list[Any] = msgspec.json.decode(b"[" + b",".join(pieces) + b"]")
+        values: list[object] = msgspec.json.decode(b"[" + b",".join(pieces) + b"]")
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError):
         return None
     plain = len(values) == len(pieces) and all(type(value) in {dict, list} for value in values)
     return values if plain else None
 
 
-def _doubled_key(piece: bytes, value: Any) -> str | None:
+def _doubled_key(piece: bytes, value: object) -> str | None:
     """Return a key that an object's line has twice, None where it has none."""
     if not isinstance(value, dict) or piece.count(b":") <= len(value):
         return None
@@ -325,7 +325,7 @@ def _doubled_key(piece: bytes, value: Any) -> str | None:
 
     found: list[str] = []
 
-    def look(pairs: list[tuple[str, Any]]) -> None:
+    def look(pairs: list[tuple[str, object]]) -> None:
         names = [name for name, _ in pairs]
         found.extend(name for name in names if names.count(name) > 1)
 

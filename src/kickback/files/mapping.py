@@ -15,6 +15,7 @@ from kickback.errors import InputError, close_to, nearest
 from kickback.files.raw import Cells, RawTable, numbers, to_column
 from kickback.files.toml import key_line, read_toml
 from kickback.takes.channels import CHANNELS, channel_of
+from kickback.takes.plain import PlainMap
 from kickback.takes.record import Record
 from kickback.takes.take import Column, FloatArray
 
@@ -62,10 +63,10 @@ class Mapping(Record, frozen=True, kw_only=True):
     """
 
     place: str
-    header: Map[str, Any] = {}
+    header: Map[str, object] = {}
     columns: Map[str, tuple[Source, ...]] = {}
     rows: Map[str, str] = {}
-    plain: Map[str, Any] = {}
+    plain: Map[str, object] = {}
 
     @property
     def clock(self) -> tuple[str, float]:
@@ -112,7 +113,7 @@ Where = Callable[[str, str], str]
 """Says where a key of a table stands: ``where("x", "columns")`` -> ``"game.map.toml, line 9"``."""
 
 
-def parse_mapping(data: Map[str, Any], place: str, where: Where | None = None) -> Mapping:
+def parse_mapping(data: PlainMap, place: str, where: Where | None = None) -> Mapping:
     """Check and build a mapping from its plain form; ``where`` finds a key's line."""
     at = where or (lambda key, table: f"{place}, {table}.{key}" if table else f"{place}, {key}")
     _only_known(data, ("header", "columns", "rows"), "", at, "table")
@@ -141,16 +142,14 @@ def parse_mapping(data: Map[str, Any], place: str, where: Where | None = None) -
     )
 
 
-def _table(data: Map[str, Any], key: str, at: Where) -> Map[str, Any]:
+def _table(data: PlainMap, key: str, at: Where) -> PlainMap:
     value = data.get(key, {})
     if not isinstance(value, Map):
         raise InputError(f"'{key}' must be a table, [{key}]", at(key, ""))
     return value
 
 
-def _only_known(
-    data: Map[str, Any], known: tuple[str, ...], table: str, at: Where, what: str
-) -> None:
+def _only_known(data: PlainMap, known: tuple[str, ...], table: str, at: Where, what: str) -> None:
     for key in data:
         if key not in known:
             raise InputError(f"unknown {what} '{key}'{nearest(key, known)}", at(key, table))
@@ -182,7 +181,7 @@ def _source(value: object, column: str, at: Where) -> Source:
     )
 
 
-def _paths(value: Map[str, Any], place: str) -> tuple[list[str], str]:
+def _paths(value: PlainMap, place: str) -> tuple[list[str], str]:
     """Return the columns that a source reads from, and what is computed from several."""
     paths = value.get("from")
     paths = [paths] if isinstance(paths, str) else paths
@@ -218,7 +217,7 @@ _SOURCE_RULES: Map[str, tuple[object, Callable[[Any], bool], str]] = {
 
 def apply_mapping(
     table: RawTable, mapping: Mapping
-) -> tuple[Map[str, Any], dict[str, Column], tuple[str, ...]]:
+) -> tuple[PlainMap, dict[str, Column], tuple[str, ...]]:
     """Return the header, our columns and warnings for a foreign table.
 
     Raises InputError for a column that the log does not have, naming the nearest.
@@ -314,7 +313,7 @@ class _Flat:
         return paths
 
 
-def _dig(value: Any, path: list[str]) -> Any:
+def _dig(value: Any, path: list[str]) -> object:
     for step in path:
         if isinstance(value, dict):
             value = value.get(step)
@@ -349,7 +348,7 @@ _COMPUTED: Map[str, Callable[[FloatArray], FloatArray]] = {
 """What is computed from several columns, shape (columns, n): each gives shape (n,)."""
 
 
-def _words(cell: Any) -> list[str]:
+def _words(cell: object) -> list[str]:
     if isinstance(cell, list):
         return [str(item) for item in cell]
     text = "" if cell is None else str(cell)
@@ -378,7 +377,7 @@ def _place_rows(columns: dict[str, Column], rows: Map[str, str]) -> tuple[dict[s
     return placed, 1
 
 
-def _steps(columns: Map[str, Column], header: Map[str, Any], place: str) -> FloatArray | float:
+def _steps(columns: Map[str, Column], header: PlainMap, place: str) -> FloatArray | float:
     if "dt" in columns:
         return columns["dt"]
     if "t" in columns:

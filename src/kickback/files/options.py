@@ -60,8 +60,8 @@ class ReadOptions(Record, frozen=True, kw_only=True):
 
     mapping: "Mapping | None" = None
     project_mapping: "Mapping | None" = None
-    defaults: Map[str, Any] = {}
-    named: Map[str, Any] = {}
+    defaults: Map[str, object] = {}
+    named: Map[str, object] = {}
     strict: bool = False
     any_clock: bool = False
     limits: ReadLimits = ReadLimits()

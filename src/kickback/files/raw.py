@@ -24,7 +24,7 @@ __all__ = [
     "to_column",
 ]
 
-Cells = Sequence[Any] | FloatArray
+Cells = Sequence[object] | FloatArray
 
 LARGE = 4_000_000
 """Bytes from which the quick readers are worth loading their package."""

@@ -5,7 +5,7 @@ import sys
 from collections.abc import Mapping as Map
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -15,6 +15,7 @@ from kickback.files.options import ReadLimits, ReadOptions, check_size, unpacked
 from kickback.files.raw import LARGE, RawTable, to_column
 from kickback.takes.build import build_take
 from kickback.takes.header import Header
+from kickback.takes.plain import PlainMap
 from kickback.takes.record import replace
 from kickback.takes.take import Column, Take
 
@@ -41,7 +42,7 @@ _CHUNK = 1 << 23
 
 def read_take(
     path: str | Path,
-    mapping: "Mapping | str | Path | Map[str, Any] | None" = None,
+    mapping: "Mapping | str | Path | PlainMap | None" = None,
     options: ReadOptions | None = None,
 ) -> Take:
     """Read one take from a file, or from standard input where the path is ``-``.
@@ -68,7 +69,7 @@ def read_take(
     return take_from_bytes(data, source, mapping, options)
 
 
-def _mapping_of(mapping: "Mapping | str | Path | Map[str, Any] | None") -> "Mapping | None":
+def _mapping_of(mapping: "Mapping | str | Path | PlainMap | None") -> "Mapping | None":
     """Return a mapping from what stands for one."""
     from kickback.files.mapping import Mapping, parse_mapping, read_mapping
 
@@ -181,7 +182,7 @@ def _mapping_for(
 
 def _columns_of(
     table: RawTable, mapping: "Mapping | None"
-) -> tuple[Map[str, Any], dict[str, Column], tuple[str, ...]]:
+) -> tuple[PlainMap, dict[str, Column], tuple[str, ...]]:
     """Return a table's header, columns and warnings."""
     if mapping is not None:
         from kickback.files.mapping import apply_mapping

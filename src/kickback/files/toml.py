@@ -87,7 +87,7 @@ def key_line(path: Path, text: str, key: str, under: str = "") -> str:
     return f"{path}, line {before.count(chr(10)) + 1}" if found else str(path)
 
 
-def _walked(place: Any, names: Sequence[str]) -> Any:
+def _walked(place: Any, names: Sequence[str]) -> object:
     """Return the table that a path of names leads to, or None."""
     for name in names:
         if not isinstance(place, Mapping) or name not in place:
@@ -96,7 +96,7 @@ def _walked(place: Any, names: Sequence[str]) -> Any:
     return place
 
 
-def _holder(place: Any, key: str) -> tuple[Any, str] | None:
+def _holder(place: object, key: str) -> tuple[object, str] | None:
     """Return the first table that holds a key, or a part of a dotted one, and the key there."""
     if not isinstance(place, Mapping):
         return None
@@ -125,7 +125,7 @@ def _marked(place: Any, key: str) -> None:
     place[key] = _MARK
 
 
-def _is_inline(item: Any) -> bool:
+def _is_inline(item: object) -> bool:
     from tomlkit.items import InlineTable
 
     return isinstance(item, InlineTable)

@@ -1,7 +1,7 @@
 """What the analysis over frame rates gives: metrics, constants and causes, and flat records."""
 
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING
 
 from kickback.causes.cause import Cause
 from kickback.framerate.groups import Group
@@ -9,6 +9,9 @@ from kickback.framerate.single import Suspicion
 from kickback.takes.plain import PlainDict
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record
+
+if TYPE_CHECKING:
+    from pandas import DataFrame
 
 __all__ = ["FrameRates", "OverRate", "RateValue"]
 
@@ -125,7 +128,7 @@ class FrameRates(Record, frozen=True, kw_only=True):
         ]
         return found + _of_single_takes(self.suspicions)
 
-    def to_frame(self) -> Any:
+    def to_frame(self) -> "DataFrame":
         """Return the records as a pandas table."""
         from kickback.takes.frames import data_frame
 
@@ -180,5 +183,5 @@ _FIELDS = (
 )  # fmt: skip
 
 
-def _record(**values: Any) -> PlainDict:
+def _record(**values: object) -> PlainDict:
     return {name: values.get(name) for name in _FIELDS}

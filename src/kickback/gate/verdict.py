@@ -1,7 +1,6 @@
 """One verdict on a build: findings, baseline, budgets, targets and frame rates together."""
 
 from collections.abc import Sequence
-from typing import Any
 
 from kickback.causes.cause import Cause
 from kickback.findings.finding import Finding
@@ -76,7 +75,7 @@ class Gate(Record, frozen=True, kw_only=True):
         return [row.record for row in self.rows]
 
 
-def _record(**values: Any) -> PlainDict:
+def _record(**values: object) -> PlainDict:
     """Return a record of what is no metric's change: the fields of one, empty where unknown."""
     return {**dict.fromkeys(RECORD_FIELDS), **values}
 

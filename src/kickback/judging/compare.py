@@ -1,7 +1,7 @@
 """Two sides of takes: what changed in the parameters, what changed in the metrics."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -29,6 +29,9 @@ from kickback.takes.plain import PlainDict
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
+
+if TYPE_CHECKING:
+    from pandas import DataFrame
 
 __all__ = [
     "RECORD_FIELDS",
@@ -142,7 +145,7 @@ class Comparison(Record, frozen=True, kw_only=True):
         """Return the flat records that other tools read."""
         return [row.to_record() for row in self.rows]
 
-    def to_frame(self) -> Any:
+    def to_frame(self) -> "DataFrame":
         """Return the records as a pandas table."""
         from kickback.takes.frames import data_frame
 

@@ -1,6 +1,6 @@
 """How far a metric's samples lie apart, played alike, and what bounds that."""
 
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
@@ -8,6 +8,7 @@ from kickback.judging.matching import adjusted, matched
 from kickback.judging.noise import Interval, interval, prediction
 from kickback.judging.samples import Cell, Sample, grid
 from kickback.metrics.metric import Metric
+from kickback.takes.take import FloatArray
 
 __all__ = ["Distance", "Held", "distance_of", "located_of"]
 
@@ -109,7 +110,9 @@ def _likewise(item: Held, metrics: int, *, many: bool) -> Distance:
     return Distance(alike.base, alike.candidate, change - half, change + half, alike.how)
 
 
-def _tested(item: Held, base: Any, candidate: Any, metrics: int, how: str) -> Distance:
+def _tested(
+    item: Held, base: FloatArray, candidate: FloatArray, metrics: int, how: str
+) -> Distance:
     before, after = item.samples
     located = float(
         np.hypot(before.resolution / len(base) ** 0.5, after.resolution / len(candidate) ** 0.5)

@@ -78,12 +78,12 @@ class Analysis(Generic[M]):
     """
 
     def __init__(
-        self, take: Take, options: Options, kind_of: "Callable[[Take], Kind[M, Any]]"
+        self, take: Take, options: Options, kind_of: "Callable[[Take], Kind[M, object]]"
     ) -> None:
         self.shown, self.options, self._kind_of = take, options, kind_of
 
     @cached_property
-    def kind(self) -> "Kind[M, Any]":
+    def kind(self) -> "Kind[M, object]":
         """Return the kind of subject; InputError where there is none for the take."""
         return self._kind_of(self.take)
 

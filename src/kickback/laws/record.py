@@ -1,7 +1,7 @@
 """What recovery gives: laws with their constants, and the flat records made of them."""
 
-from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any
+from collections.abc import Iterator, Sequence
+from typing import TYPE_CHECKING
 
 from kickback.laws.keys import PhaseKey
 from kickback.takes.plain import PlainDict
@@ -10,6 +10,8 @@ from kickback.takes.record import Record
 from kickback.takes.roles import Role
 
 if TYPE_CHECKING:
+    from pandas import DataFrame
+
     from kickback.laws.families.family import Family
     from kickback.laws.step_model import StepModel
 
@@ -172,7 +174,7 @@ class Laws(Record, frozen=True, kw_only=True):
     consequences: Sequence[Consequence] = ()
     clock_signs: Sequence[Consequence] = ()
 
-    def __iter__(self) -> Any:
+    def __iter__(self) -> Iterator[Law]:
         """Iterate over the laws."""
         return iter(self.rows)
 
@@ -191,7 +193,7 @@ class Laws(Record, frozen=True, kw_only=True):
         """Return the flat records of all laws."""
         return [record for row in self.rows for record in row.to_records()]
 
-    def to_frame(self) -> Any:
+    def to_frame(self) -> "DataFrame":
         """Return the records as a pandas table."""
         from kickback.takes.frames import data_frame
 

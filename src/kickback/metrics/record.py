@@ -1,7 +1,7 @@
 """What measuring gives: occurrences of a metric, and the flat record made of them."""
 
-from collections.abc import Mapping, Sequence
-from typing import Any
+from collections.abc import Iterator, Mapping, Sequence
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -10,6 +10,9 @@ from kickback.takes.plain import PlainDict
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
+
+if TYPE_CHECKING:
+    from pandas import DataFrame
 
 __all__ = ["Measurement", "Measurements", "Occurrences", "joined", "none"]
 
@@ -166,7 +169,7 @@ class Measurements(Record, frozen=True, kw_only=True):
 
     rows: Sequence[Measurement]
 
-    def __iter__(self) -> Any:
+    def __iter__(self) -> Iterator[Measurement]:
         """Iterate over the measurements."""
         return iter(self.rows)
 
@@ -191,7 +194,7 @@ class Measurements(Record, frozen=True, kw_only=True):
             return [record for row in self.rows for record in row.to_each()]
         return [row.to_record() for row in self.rows]
 
-    def to_frame(self, *, each: bool = False) -> Any:
+    def to_frame(self, *, each: bool = False) -> "DataFrame":
         """Return the records as a pandas table."""
         from kickback.takes.frames import data_frame
 

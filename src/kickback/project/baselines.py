@@ -6,7 +6,6 @@ A change of feel is a small difference in review, and a conflict of two is one t
 import json
 from collections.abc import Mapping, Sequence
 from math import log10
-from typing import Any
 
 import numpy as np
 
@@ -51,7 +50,7 @@ _OPEN = {"", "accepted", "exercises", "parameters", "constants", "metrics"}
 """Keys whose values take a line for each of their entries."""
 
 
-def _lines(value: Any, depth: int, key: str = "", exercise: bool = False) -> list[str]:
+def _lines(value: object, depth: int, key: str = "", exercise: bool = False) -> list[str]:
     """Return JSON with containers that hold many entries on lines of their own."""
     indent = " " * depth
     head = f"{indent}{_json(key)}: " if key else indent
@@ -75,7 +74,7 @@ def _joined(parts: Sequence[list[str]]) -> list[str]:
     return out
 
 
-def _json(value: Any) -> str:
+def _json(value: object) -> str:
     return json.dumps(value, ensure_ascii=False, sort_keys=False, allow_nan=False)
 
 

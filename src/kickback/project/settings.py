@@ -14,7 +14,7 @@ from kickback.project.file_names import FileNamePattern, parse_pattern
 from kickback.project.own_names import OwnName, parse_names
 from kickback.takes.amounts import Scales
 from kickback.takes.header import CLOCKS, Header
-from kickback.takes.plain import PlainDict
+from kickback.takes.plain import PlainDict, PlainMap
 from kickback.takes.quantities import Dimension, Unit
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
@@ -185,7 +185,7 @@ def read_settings(path: Path) -> Settings:
 class _File:
     """A project file's content, and where each key stands in it."""
 
-    def __init__(self, path: Path, text: str, data: Map[str, Any]) -> None:
+    def __init__(self, path: Path, text: str, data: PlainMap) -> None:
         self.data = data
         self._path, self._text = path, text
 
@@ -193,7 +193,7 @@ class _File:
         """Return the file and the key's line, in a table of the file."""
         return key_line(self._path, self._text, key, under)
 
-    def table(self, key: str) -> Map[str, Any]:
+    def table(self, key: str) -> PlainMap:
         """Return a table, empty where the file has none."""
         value = self.data.get(key, {})
         if not isinstance(value, Map):
@@ -225,7 +225,7 @@ class _File:
         return values
 
 
-def _scales(data: Map[str, Any], unit: str | None, units: Map[str, float], tile: Any) -> Scales:
+def _scales(data: PlainMap, unit: str | None, units: Map[str, float], tile: Any) -> Scales:
     """Return what the project's own units are worth, in its length unit or its tile's."""
     lengths = {unit: 1.0, **units} if unit is not None else {}
     if tile is not None:
@@ -399,7 +399,7 @@ def _length(value: object, key: str, place: str) -> tuple[float, str]:
     return size, unit.strip()
 
 
-def _flat(table: Map[str, Any]) -> PlainDict:
+def _flat(table: PlainMap) -> PlainDict:
     """Return ``group.metric`` keys, whether they were quoted or written as sub-tables."""
     found: PlainDict = {}
     for key, value in table.items():

@@ -10,12 +10,15 @@ import selectors
 import time
 from collections.abc import Callable
 from functools import partial
-from typing import Any, Protocol
+from typing import TYPE_CHECKING, Protocol
 
 from kickback.record.ledger import Ledger
 from kickback.record.seats import Seats
 from kickback.record.session import Session
 from kickback.record.stream import Stream
+
+if TYPE_CHECKING:
+    from _typeshed import FileDescriptorLike
 
 __all__ = ["LITTLE", "Hub", "Source", "Stream"]
 
@@ -78,7 +81,7 @@ class Hub:
         source.open(self)
         self.sources.append(source)
 
-    def watch(self, channel: Any, ready: Callable[[], int]) -> None:
+    def watch(self, channel: "FileDescriptorLike", ready: Callable[[], int]) -> None:
         """Call ``ready`` when a channel can be read; it returns the bytes that it took."""
         self._selector.register(channel, selectors.EVENT_READ, ready)
 
@@ -86,7 +89,9 @@ class Hub:
         """Call ``ready`` in every round: for what no selector can wait for."""
         self._polled.append(ready)
 
-    def forget(self, channel: Any = None, ready: Callable[[], int] | None = None) -> None:
+    def forget(
+        self, channel: "FileDescriptorLike | None" = None, ready: Callable[[], int] | None = None
+    ) -> None:
         """Watch or poll something no more."""
         if channel is not None:
             self._selector.unregister(channel)
@@ -184,7 +189,7 @@ class Hub:
             time.sleep(min(_REST, longest))
         return total
 
-    def _served(self, ready: Callable[[], int], channel: Any) -> int:
+    def _served(self, ready: Callable[[], int], channel: "FileDescriptorLike | None") -> int:
         """Let a channel be read; one that goes wrong in itself is listened to no more."""
         try:
             return ready()

@@ -189,7 +189,7 @@ def _object(text: bytes, value: PlainDict) -> Said:
 _RANGE = "holds a number beyond the range of ±1.8e308"
 
 
-def _too_large(cells: Iterable[Any]) -> bool:
+def _too_large(cells: Iterable[object]) -> bool:
     """Whether a whole number among cells is beyond what a float can hold."""
     return any(type(cell) is int and abs(cell) > _LARGEST for cell in cells)
 

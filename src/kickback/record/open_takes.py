@@ -28,8 +28,8 @@ class OpenTake:
     subject: str
     header: PlainMap
     names: list[str] | None
-    rows: deque[Any]
-    clock: Any
+    rows: deque[object]
+    clock: object
     plain: bool
     first_time: float | None = None
     last_time: float | None = None

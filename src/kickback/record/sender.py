@@ -84,7 +84,7 @@ class Recorder:
         room: int = 20_000,
         wait: bool = False,
         accepts_drill: bool = False,
-        **header: Any,
+        **header: object,
     ) -> None:
         if not columns or len(set(columns)) != len(columns):
             raise ValueError("columns must be a list of different names")
@@ -99,7 +99,7 @@ class Recorder:
         self._items: deque[Any] = deque()
         self._drills: queue.Queue[dict[str, Any] | None] = queue.Queue()
         self._stopping = threading.Event()
-        self._header: dict[str, Any] = {}
+        self._header: dict[str, object] = {}
         self._sent = self._dropped_before = 0
         self._heard = b""
         self._takes = 0
@@ -110,7 +110,7 @@ class Recorder:
         self._thread.start()
         atexit.register(self.close, 1.0)
 
-    def frame(self, *values: Any) -> bool:
+    def frame(self, *values: object) -> bool:
         """Record one frame, its values in the order of the columns.
 
         Returns whether it was taken: False where the queue is full and it was dropped.
@@ -123,7 +123,7 @@ class Recorder:
         self._items.append(values)
         return True
 
-    def begin(self, **header: Any) -> None:
+    def begin(self, **header: object) -> None:
         """Begin the next take; keywords change its header."""
         self._header = {**self._header, **header}
         self._items.append({"kickback": 1, **self._header, "columns": self._columns})
@@ -216,7 +216,7 @@ class Recorder:
             return False
         return True
 
-    def _add(self, lines: list[bytes], values: tuple[Any, ...]) -> None:
+    def _add(self, lines: list[bytes], values: tuple[object, ...]) -> None:
         try:
             lines.append(_encode(values).encode() + b"\n")
         except (ValueError, TypeError, OverflowError) as error:
@@ -225,7 +225,7 @@ class Recorder:
         else:
             self._sent += 1
 
-    def _opening(self, header: dict[str, Any]) -> bytes:
+    def _opening(self, header: dict[str, object]) -> bytes:
         """Return the header's line."""
         self._open = True
         full = {"kickback": 1, **header, "take": self._mark_of_take()}

@@ -5,7 +5,6 @@ arrived is in a readable file. Lines that are no frame are counted; they end not
 """
 
 from collections.abc import Callable
-from typing import Any
 
 import msgspec
 
@@ -249,12 +248,12 @@ class Session:
             )
         else:
             return header
-        sent: Any = header
+        sent: object = header
         if beyond_range(header) is not None:  # readers refuse such numbers: kept as words
             sent = msgspec.json.encode(header).decode()
         return {"kickback": 1, "header_sent": sent, "columns": header.get("columns")}
 
-    def _names_in(self, names: Any) -> list[str] | None:
+    def _names_in(self, names: object) -> list[str] | None:
         """Return a header's column names, told apart; None where it has none."""
         if names is None:
             return None

@@ -3,7 +3,6 @@
 import socket
 import time
 from functools import partial
-from typing import Any
 
 from kickback.record.hub import LITTLE, Hub, Stream
 from kickback.record.tcp import NetworkSource
@@ -31,7 +30,7 @@ class UdpSource(NetworkSource):
 
     def __init__(self, host: str, port: int) -> None:
         super().__init__(host, port)
-        self._streams: dict[Any, Stream] = {}
+        self._streams: dict[object, Stream] = {}
         self._next_look = 0.0
 
     def _ready(self) -> int:
@@ -58,7 +57,7 @@ class UdpSource(NetworkSource):
             return max(total, LITTLE)
         return total
 
-    def _turn(self, hub: Hub, stream: Stream, data: bytes, sender: Any) -> None:
+    def _turn(self, hub: Hub, stream: Stream, data: bytes, sender: tuple[str, int]) -> None:
         session = stream.session
         session.feed_datagram(data)
         for line in session.replies:
@@ -68,7 +67,7 @@ class UdpSource(NetworkSource):
             session.cut("its refusal")
             hub.dismiss(stream)
 
-    def _begin(self, hub: Hub, sender: Any, now: float) -> Stream:
+    def _begin(self, hub: Hub, sender: tuple[str, int], now: float) -> Stream:
         if now >= self._next_look:
             self._next_look = now + _LOOK
             for known in list(self._streams.values()):
@@ -83,10 +82,10 @@ class UdpSource(NetworkSource):
         self._streams[sender] = stream
         return stream
 
-    def _forget(self, sender: Any) -> None:
+    def _forget(self, sender: tuple[str, int]) -> None:
         self._streams.pop(sender, None)
 
-    def _answer(self, line: bytes, sender: Any) -> None:
+    def _answer(self, line: bytes, sender: tuple[str, int]) -> None:
         try:
             if self._socket is not None:
                 self._socket.sendto(line, sender)

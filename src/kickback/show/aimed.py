@@ -1,12 +1,15 @@
 """The ways in which a shot hits a target, or by how far it cannot."""
 
-from typing import Any
+from typing import TYPE_CHECKING
 
 from kickback.show.console import Printer
 from kickback.show.tables import empty_table
 from kickback.takes.numerals import plain
 from kickback.takes.plain import PlainDict
 from kickback.tuning.solve.shots import ShotSolution
+
+if TYPE_CHECKING:
+    from rich.table import Table
 
 __all__ = ["aimed_records", "show_aimed"]
 
@@ -39,7 +42,7 @@ def _out_of_reach(result: ShotSolution, where: str, unit: str, angle: float | No
     return text + f"; the least speed that reaches it is {plain(result.least_speed)} {unit}/s"
 
 
-def _ways(result: ShotSolution, unit: str) -> Any:
+def _ways(result: ShotSolution, unit: str) -> "Table":
     rates = list(result.ways[0].misses)
     table = empty_table(
         "elevation",

@@ -2,11 +2,14 @@
 
 from collections.abc import Sequence
 from itertools import groupby
-from typing import Any
+from typing import TYPE_CHECKING
 
 from kickback.show.console import Printer
 from kickback.show.tables import empty_table
 from kickback.workflows.simulating import ChangedMetric
+
+if TYPE_CHECKING:
+    from rich.table import Table
 
 __all__ = ["show_changes"]
 
@@ -21,7 +24,7 @@ def show_changes(printer: Printer, rows: Sequence[ChangedMetric]) -> None:
         printer.table(lambda _, found=found: _table(found))  # type: ignore[misc]
 
 
-def _table(rows: Sequence[ChangedMetric]) -> Any:
+def _table(rows: Sequence[ChangedMetric]) -> "Table":
     table = empty_table("metric", "before", "after", " ", "change")
     for row in rows:
         share = ""

@@ -2,14 +2,17 @@
 
 from collections.abc import Collection, Mapping, Sequence
 from itertools import pairwise
-from typing import Any
+from typing import TYPE_CHECKING
 
 from kickback.judging.compare import ORDER, Comparison, MetricChange
 from kickback.show.chain import parting, show_chain
 from kickback.show.console import Printer
 from kickback.show.numbers import Units, as_written
-from kickback.show.tables import VERDICT_STYLES, empty_table, few, notes, styled
+from kickback.show.tables import VERDICT_STYLES, Cell, empty_table, few, notes, styled
 from kickback.workflows.comparing import Compared
+
+if TYPE_CHECKING:
+    from rich.table import Table
 
 __all__ = ["QUIET", "count_of", "show_comparison", "show_rows"]
 
@@ -84,7 +87,7 @@ def _table(
     largest = max((abs(row.change_relative or 0.0) for row in rows), default=0.0)
     varying = _varying(result.rows)
 
-    def build(narrow: bool) -> Any:
+    def build(narrow: bool) -> "Table":
         sides = (result.base, result.candidate)
         headings = sides if narrow else (sides[0], " ", sides[1], " ", "change", "%", "")
         more = ("worst at",) if varying else ()
@@ -104,7 +107,7 @@ def _table(
 
 def _cells(
     row: MetricChange, units: Units, largest: float, *, narrow: bool, varying: Collection[str]
-) -> list[Any]:
+) -> list[Cell]:
     share = "" if row.change_relative is None else f"{row.change_relative + 0.0:+.1%}"
     style = "bold red" if row.fails else VERDICT_STYLES[row.verdict]
     verdict = styled(row.verdict, style)
@@ -160,7 +163,7 @@ def _bar(size: float, largest: float) -> str:
     return "█" * full + (_EIGHTHS[part] if part else "")
 
 
-def _parameters(result: Comparison, own: Mapping[str, str]) -> Any:
+def _parameters(result: Comparison, own: Mapping[str, str]) -> "Table":
     more = ["in the code"] if own else []
     table = empty_table("changed parameter", result.base, result.candidate, *more)
     for item in result.parameters:

@@ -4,9 +4,13 @@ import os
 import sys
 import textwrap
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING
 
 from kickback.show.visible import as_line
+
+if TYPE_CHECKING:
+    from rich.live import Live
+    from rich.table import Table
 
 __all__ = ["Printer"]
 
@@ -37,13 +41,13 @@ class Printer:
         for line in textwrap.wrap(as_line(text), width, break_long_words=False):
             self.line(" " * indent + line, style)
 
-    def live(self) -> Any:
+    def live(self) -> "Live":
         """Return a view that stays below what is printed, redrawn by its ``update``."""
         from rich.live import Live
 
         return Live(console=self._console, auto_refresh=False, transient=True)
 
-    def table(self, build: Callable[[bool], Any]) -> None:
+    def table(self, build: Callable[[bool], "Table"]) -> None:
         """Print the Rich table that ``build`` returns.
 
         Where it is wider than the terminal, that of ``build(True)``, which leaves out what

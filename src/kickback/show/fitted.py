@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from itertools import groupby
-from typing import Any
+from typing import TYPE_CHECKING
 
 from kickback.show.console import Printer
 from kickback.show.tables import empty_table, styled
@@ -11,6 +11,9 @@ from kickback.takes.plain import PlainDict
 from kickback.tuning.fit.record import Divergence, Fitted, MetricApart
 from kickback.workflows.fitting import unit_of
 from kickback.workflows.own_names import InCode
+
+if TYPE_CHECKING:
+    from rich.table import Table
 
 __all__ = ["fitted_records", "show_fitted"]
 
@@ -49,7 +52,7 @@ def show_fitted(printer: Printer, result: Fitted, own: Mapping[str, InCode]) -> 
     )
 
 
-def _numbers(result: Fitted, own: Mapping[str, InCode], narrow: bool) -> Any:
+def _numbers(result: Fitted, own: Mapping[str, InCode], narrow: bool) -> "Table":
     more = ["in the code"] if own else []
     table = empty_table(
         "parameter", "value", "±", " ", *more, "from", *([] if narrow else ["note"])
@@ -66,7 +69,7 @@ def _numbers(result: Fitted, own: Mapping[str, InCode], narrow: bool) -> Any:
     return table
 
 
-def _apart(rows: Sequence[Divergence]) -> Any:
+def _apart(rows: Sequence[Divergence]) -> "Table":
     table = empty_table("take", "column", "usual", "largest", " ", "at", "while", "")
     for column in table.columns[6:]:
         column.justify = "left"

@@ -1,7 +1,7 @@
 """Metrics over the frame rate as tables."""
 
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING
 
 from kickback.causes.cause import Cause
 from kickback.framerate.record import FrameRates, OverRate
@@ -10,6 +10,10 @@ from kickback.show.console import Printer
 from kickback.show.numbers import Units
 from kickback.show.tables import VERDICT_STYLES, empty_table, notes, styled
 from kickback.takes.numerals import plain
+
+if TYPE_CHECKING:
+    from rich.table import Table
+    from rich.text import Text
 
 __all__ = ["show_frame_rates"]
 
@@ -152,7 +156,7 @@ def _forecasts(printer: Printer, item: Suspicion) -> None:
     if not item.forecasts:
         return
 
-    def build(narrow: bool) -> Any:
+    def build(narrow: bool) -> "Table":
         del narrow
         rates = [f"{_plain_rate(rate)}/s" for rate in item.forecasts[0].rates]
         table = empty_table("if per frame", "stays", *rates)
@@ -170,7 +174,7 @@ def _rate_table(printer: Printer, rows: Sequence[OverRate], units: Units) -> Non
     order = {"breaks": 0, "drifts": 1, "steady": 2, "cannot-tell": 3}
     ordered = sorted(rows, key=lambda row: (not row.beyond, order[row.verdict]))
 
-    def build(narrow: bool) -> Any:
+    def build(narrow: bool) -> "Table":
         more = () if narrow else ("spread", "budget", "limit", "∝ rate^p")
         table = empty_table(rows[0].kind, *rates, *more, "verdict")
         for row in ordered:
@@ -194,7 +198,7 @@ def _details(row: OverRate, units: Units) -> tuple[str, str, str, str]:
     )
 
 
-def _verdict(row: OverRate) -> Any:
+def _verdict(row: OverRate) -> "Text":
     """Return the verdict in its colour; a drift says where it is beyond its budget."""
     text = row.verdict + (" too far" if row.verdict == "drifts" and row.beyond else "")
     return styled(text, "bold red" if row.beyond else VERDICT_STYLES[row.verdict])

@@ -2,13 +2,16 @@
 
 import textwrap
 from collections import Counter
-from typing import Any
+from typing import TYPE_CHECKING
 
 from kickback.show.console import Printer
 from kickback.show.findings import show_findings
 from kickback.takes.numerals import plain
 from kickback.takes.plain import PlainDict
 from kickback.workflows.inspecting import Inspection
+
+if TYPE_CHECKING:
+    from rich.table import Table
 
 __all__ = ["column_records", "show_inspection"]
 
@@ -50,7 +53,7 @@ def show_inspection(printer: Printer, found: Inspection) -> None:
         _show_motion(printer, found)
 
 
-def _columns(found: Inspection, *, narrow: bool) -> Any:
+def _columns(found: Inspection, *, narrow: bool) -> "Table":
     """Return the table of columns; a narrow one does not explain them."""
     from rich import box
     from rich.table import Table

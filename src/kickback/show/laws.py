@@ -2,7 +2,7 @@
 
 import textwrap
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING
 
 from kickback.laws.record import Consequence, Constant, Law, Laws
 from kickback.show.console import Printer
@@ -10,6 +10,9 @@ from kickback.show.tables import notes
 from kickback.takes.numerals import plain
 from kickback.takes.quantities import ACCELERATION, FRAMES, TIME
 from kickback.takes.tolerances import ARITHMETIC
+
+if TYPE_CHECKING:
+    from rich.table import Table
 
 __all__ = ["rule_text", "show_laws"]
 
@@ -49,7 +52,7 @@ def _wrapped(printer: Printer, text: str, indent: int) -> list[str]:
     return textwrap.wrap(text, max(40, min(120, printer.width - indent)), break_long_words=False)
 
 
-def _table(laws: Laws, *, narrow: bool) -> Any:
+def _table(laws: Laws, *, narrow: bool) -> "Table":
     from rich import box
     from rich.table import Table
 

@@ -1,12 +1,17 @@
 """The live view of a recorder on a terminal."""
 
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING
 
 from kickback.show.visible import visible
 from kickback.takes.numerals import plain
 from kickback.workflows.coaching import Cue
 from kickback.workflows.live import Figure, LiveSubject, LiveView
+
+if TYPE_CHECKING:
+    from rich.console import RenderableType
+    from rich.panel import Panel
+    from rich.text import Text
 
 __all__ = ["braille", "cue_text", "render_view"]
 
@@ -22,13 +27,13 @@ _NARROWEST = 40
 _STAGES = {"waiting": "yellow", "countdown": "yellow", "playing": "bold green", "pause": "cyan"}
 
 
-def render_view(view: LiveView, width: int) -> Any:
+def render_view(view: LiveView, width: int) -> "Panel":
     """Return the view as a Rich renderable, no wider than ``width``."""
     from rich import box
     from rich.console import Group
     from rich.panel import Panel
 
-    parts: list[Any] = [_counts(view)]
+    parts: list[RenderableType] = [_counts(view)]
     if view.cue is not None:
         parts += ["", *_cue(view.cue, width)]
     for subject in view.subjects:
@@ -46,7 +51,7 @@ def render_view(view: LiveView, width: int) -> Any:
     )
 
 
-def _counts(view: LiveView) -> Any:
+def _counts(view: LiveView) -> "Text":
     from rich.text import Text
 
     text = Text()
@@ -61,7 +66,7 @@ def _counts(view: LiveView) -> Any:
     return text
 
 
-def _cue(cue: Cue, width: int) -> list[Any]:
+def _cue(cue: Cue, width: int) -> list["Text"]:
     """Return what a person is told: now, what comes next, and how far the drill is."""
     from rich.text import Text
 
@@ -87,14 +92,14 @@ def cue_text(cue: Cue) -> str:
     return f"{cue.now} ({cue.left:.1f} s){after}"
 
 
-def _subject(subject: LiveSubject, width: int) -> list[Any]:
+def _subject(subject: LiveSubject, width: int) -> list["Text"]:
     from rich.text import Text
 
     head = Text("  ").append(visible(subject.name), style="bold")
     for gauge in subject.now.gauges if subject.now else ():
         head.append(f"   {gauge.label} {plain(gauge.value):>7} {gauge.unit or ''}".rstrip())
     head.append(f"   {' · '.join(subject.phases)}", style="cyan")
-    lines: list[Any] = [head]
+    lines = [head]
     if subject.now is not None and len(subject.now.trail) > 1:
         columns = max(_NARROWEST, min(100, width - 8))
         lines += [

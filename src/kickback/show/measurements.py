@@ -1,13 +1,16 @@
 """Measurements as tables."""
 
 from collections.abc import Collection, Sequence
-from typing import Any
+from typing import TYPE_CHECKING
 
 from kickback.metrics.record import Measurement, Measurements
 from kickback.show.console import Printer
 from kickback.show.numbers import Units
 from kickback.show.tables import empty_table, notes
 from kickback.takes.quantities import Unit
+
+if TYPE_CHECKING:
+    from rich.table import Table
 
 __all__ = ["show_each", "show_measurements"]
 
@@ -89,7 +92,7 @@ def _all_units(measured: Sequence[Measurements]) -> set[Unit]:
     return {row.unit for item in measured for row in item}
 
 
-def _table(rows: Sequence[Sequence[Measurement]], units: Units, *, narrow: bool) -> Any:
+def _table(rows: Sequence[Sequence[Measurement]], units: Units, *, narrow: bool) -> "Table":
     """Return the table of measurements; a narrow one has no frames and tiles."""
     takes = [cell.take for cell in rows[0]]
     headings = takes if narrow else [name for take in takes for name in (take, " ")]
@@ -162,7 +165,7 @@ def show_each(printer: Printer, measured: Sequence[Measurements], units: Units) 
     ]
     marked = any(shown.why for _, shown, _ in every)
 
-    def build(narrow: bool) -> Any:
+    def build(narrow: bool) -> "Table":
         more = ("left out",) if marked else ()
         table = empty_table("metric", "take", "start", "end", "value", " ", "±", *more)
         for row, shown, k in every:

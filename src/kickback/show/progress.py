@@ -2,7 +2,10 @@
 
 import sys
 from collections.abc import Iterable, Sequence
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, TypeVar
+
+if TYPE_CHECKING:
+    from rich.progress import Progress, TaskID
 
 __all__ = ["Counting", "tracked"]
 
@@ -12,7 +15,7 @@ _LONG = 8
 T = TypeVar("T")
 
 
-def _bar() -> Any:
+def _bar() -> "Progress":
     """Return a bar with a count, on standard error, that vanishes at its end."""
     from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
 
@@ -36,12 +39,12 @@ class Counting:
 
     def __init__(self, what: str) -> None:
         self._what = what
-        self._progress: Any = None
-        self._task: Any = None
+        self._progress: Progress | None = None
+        self._task: TaskID | None = None
 
     def told(self, done: int, total: int) -> None:
         """Show how much of how much is done."""
-        if self._progress is None:
+        if self._progress is None or self._task is None:
             if total < _LONG or not sys.stderr.isatty():
                 return
             self._progress = _bar()

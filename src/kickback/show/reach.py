@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from itertools import groupby
-from typing import Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -10,6 +10,10 @@ from kickback.show.console import Printer
 from kickback.show.tables import empty_table, styled
 from kickback.takes.plain import PlainDict
 from kickback.tuning.reach.record import ALWAYS, NEVER, Envelope, Judged, Level, Reach
+
+if TYPE_CHECKING:
+    from rich.table import Table
+    from rich.text import Text
 
 __all__ = [
     "envelope_records",
@@ -74,7 +78,7 @@ def _step(value: float, tile: float) -> str:
     return "level" if abs(count) < 1e-9 else f"{count:+.2f}".rstrip("0").rstrip(".")
 
 
-def _widest(result: Reach, rate: float) -> Any:
+def _widest(result: Reach, rate: float) -> "Table":
     table = empty_table("step", *result.ways)
     for row in reversed(range(len(result.up))):
         cells = []
@@ -85,7 +89,7 @@ def _widest(result: Reach, rate: float) -> Any:
     return table
 
 
-def _frames(result: Reach, way: str, rate: float, room: int | None) -> Any:
+def _frames(result: Reach, way: str, rate: float, room: int | None) -> "Table":
     """Return the frames of a way; where there is ``room`` for so many gaps, every second or so."""
     found, differs = result.found[way, rate], result.differs(way)
     some = (found.at_best > 0) | differs
@@ -101,7 +105,7 @@ def _frames(result: Reach, way: str, rate: float, room: int | None) -> Any:
     return table
 
 
-def _cell(result: Reach, way: str, rate: float, row: int, column: int) -> Any:
+def _cell(result: Reach, way: str, rate: float, row: int, column: int) -> "Text":
     state, apart = result.state(way, rate, row, column), bool(result.differs(way)[row, column])
     count = int(result.found[way, rate].surely[row, column])
     text = str(count) if state == ALWAYS else "·" if state == NEVER else "~"
@@ -180,7 +184,7 @@ def show_level(printer: Printer, level: Level) -> None:
         printer.line("Every gap is cleared, by as many frames as are asked for.", style="green")
 
 
-def _gaps(level: Level) -> Any:
+def _gaps(level: Level) -> "Table":
     rates = list(level.gaps[0].by_rate)
     table = empty_table(
         "gap", "across", "step", "by", *(f"at {rate:g}" for rate in rates), "asked", "verdict"
@@ -236,7 +240,7 @@ def show_envelope(printer: Printer, result: Envelope, tile: float) -> None:
     printer.line(f"farthest on the level: {far} frames/s")
 
 
-def _heights(result: Envelope, tile: float) -> Any:
+def _heights(result: Envelope, tile: float) -> "Table":
     rates = list(result.highest)
     table = empty_table("across", *(f"up at {rate:g}" for rate in rates), "elevation")
     for far, k in _rows(result, tile):

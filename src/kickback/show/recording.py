@@ -1,15 +1,18 @@
 """What a recorder says: plain lines, and a table for each take."""
 
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING
 
 from kickback.judging.compare import MetricChange
 from kickback.metrics.record import Measurement
 from kickback.show.console import Printer
 from kickback.show.numbers import Units
-from kickback.show.tables import VERDICT_STYLES, empty_table, styled
+from kickback.show.tables import VERDICT_STYLES, Cell, empty_table, styled
 from kickback.workflows.reviewing import Review
 from kickback.workflows.running import RunResult
+
+if TYPE_CHECKING:
+    from rich.table import Table
 
 __all__ = ["finished_line", "run_line", "show_review", "show_runs"]
 
@@ -72,7 +75,7 @@ def show_review(printer: Printer, review: Review, units: Units) -> None:
 
 def _table(
     review: Review, known: Sequence[Measurement], units: Units, *, again: bool, narrow: bool
-) -> Any:
+) -> "Table":
     """Return the table; a narrow one has no frames and tiles."""
     headings = ["this take", *([] if narrow else [" "])]
     if review.before_name:
@@ -81,7 +84,7 @@ def _table(
         headings.append("vs last time")
     table = empty_table("metric", *headings)
     for item in known:
-        cells: list[Any] = [item.metric, units.show(item.value, item.unit)]
+        cells: list[Cell] = [item.metric, units.show(item.value, item.unit)]
         if not narrow:
             cells.append(units.also(item.value, item.unit))
         if review.before_name:
@@ -92,7 +95,7 @@ def _table(
     return table
 
 
-def _change(change: MetricChange | None, units: Units) -> Any:
+def _change(change: MetricChange | None, units: Units) -> Cell:
     if change is None:
         return ""
     if change.change is None or change.verdict == "same":

@@ -5,7 +5,6 @@ import io
 import json
 import math
 from collections.abc import Sequence
-from typing import Any
 
 from kickback.show.formats import format_named
 from kickback.show.visible import as_line, in_json, visible
@@ -70,18 +69,18 @@ def as_junit(suite: str, cases: Sequence[tuple[str, str, str | None]]) -> str:
     return ET.tostring(root, encoding="unicode", xml_declaration=True)
 
 
-def _finite(value: Any) -> Any:
+def _finite(value: object) -> object:
     return None if isinstance(value, float) and not math.isfinite(value) else value
 
 
-def _csv_cell(value: Any) -> Any:
+def _csv_cell(value: object) -> object:
     """Return a cell that is text to a spreadsheet too: none that it takes for a formula."""
     if not isinstance(value, str):
         return value
     return f"'{as_line(value)}" if value.lstrip()[:1] in _FORMULA else as_line(value)
 
 
-def _cell(value: Any) -> str:
+def _cell(value: object) -> str:
     if value is None:
         return ""
     if isinstance(value, float):

@@ -1,6 +1,6 @@
 """Constants at another frame rate as a table."""
 
-from typing import Any
+from typing import TYPE_CHECKING
 
 from kickback.show.console import Printer
 from kickback.show.tables import empty_table
@@ -8,13 +8,16 @@ from kickback.takes.numerals import plain
 from kickback.takes.plain import PlainDict
 from kickback.workflows.retiming import Retiming
 
+if TYPE_CHECKING:
+    from rich.table import Table
+
 __all__ = ["retimed_records", "show_retimed"]
 
 
 def show_retimed(printer: Printer, result: Retiming) -> None:
     """Print each constant before and after, and how to write it."""
 
-    def build(narrow: bool) -> Any:
+    def build(narrow: bool) -> "Table":
         columns = _columns(result, narrow=narrow)
         table = empty_table(*columns)
         for column in table.columns:

@@ -1,7 +1,7 @@
 """Several sides beside each other in text, and repeats of one."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import TYPE_CHECKING
 
 from kickback.judging.compare import MetricChange
 from kickback.judging.repeating import Repeats
@@ -9,9 +9,12 @@ from kickback.show.chain import parting
 from kickback.show.comparison import QUIET, count_of
 from kickback.show.console import Printer
 from kickback.show.numbers import Units
-from kickback.show.tables import VERDICT_STYLES, empty_table, few, styled
+from kickback.show.tables import VERDICT_STYLES, Cell, empty_table, few, styled
 from kickback.takes.quantities import Unit
 from kickback.workflows.comparing import Several
+
+if TYPE_CHECKING:
+    from rich.table import Table
 
 __all__ = ["show_repeats", "show_several"]
 
@@ -58,7 +61,7 @@ def _built(
     sides: Sequence[Mapping[str, MetricChange]],
     moved: Sequence[str],
     units: Units,
-) -> Any:
+) -> "Table":
     """Return the table of metrics, a column and its change for each side after the base."""
     table = empty_table("metric", names[0], *(part for name in names[1:] for part in (name, " ")))
     for metric in moved:
@@ -68,15 +71,15 @@ def _built(
     return table
 
 
-def _cells(unit: Unit, rows: Sequence[MetricChange | None], units: Units) -> list[Any]:
+def _cells(unit: Unit, rows: Sequence[MetricChange | None], units: Units) -> list[Cell]:
     base = next((row.base for row in rows if row is not None), None)
-    cells = [units.show(base, unit)]
+    cells: list[Cell] = [units.show(base, unit)]
     for row in rows:
         cells += [units.show(row.candidate if row else None, unit), _share(row)]
     return cells
 
 
-def _share(row: MetricChange | None) -> Any:
+def _share(row: MetricChange | None) -> Cell:
     if row is None or row.change_relative is None:
         return ""
     style = "bold red" if row.fails else VERDICT_STYLES[row.verdict]
@@ -98,7 +101,7 @@ def show_repeats(printer: Printer, found: Sequence[Repeats], units: Units) -> No
         if one.first is not None:
             printer.paragraph(parting(one.first))
 
-        def build(narrow: bool, own: Repeats = one) -> Any:
+        def build(narrow: bool, own: Repeats = one) -> "Table":
             del narrow
             table = empty_table("metric", "value", "noise ±", "%", "takes")
             for row in sorted(own.noise, key=lambda row: -(row.share or 0.0)):

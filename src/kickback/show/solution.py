@@ -1,15 +1,18 @@
 """Wishes and what becomes of them, as a table; wishes that exclude each other, in words."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import TYPE_CHECKING
 
 from kickback.show.console import Printer
 from kickback.show.numbers import Units, as_written
-from kickback.show.tables import empty_table, styled
+from kickback.show.tables import Cell, empty_table, styled
 from kickback.takes.numerals import plain
 from kickback.takes.plain import PlainDict
 from kickback.tuning.solve.record import Conflict, Got, Solution
 from kickback.workflows.own_names import InCode
+
+if TYPE_CHECKING:
+    from rich.table import Table
 
 __all__ = ["show_solution", "solution_records"]
 
@@ -40,7 +43,7 @@ def show_solution(
         printer.line(f"All wishes are fulfilled at {result.rate:g} frames/s.", style="green")
 
 
-def _parameters(result: Solution, own: Mapping[str, InCode]) -> Any:
+def _parameters(result: Solution, own: Mapping[str, InCode]) -> "Table":
     table = empty_table("parameter", "before", "now", *(["in the code"] if own else []))
     for name, before in result.changed.items():
         cells = [name, as_written(before), plain(float(result.values[name]))]
@@ -49,7 +52,7 @@ def _parameters(result: Solution, own: Mapping[str, InCode]) -> Any:
     return table
 
 
-def _wishes(result: Solution, units: Units) -> Any:
+def _wishes(result: Solution, units: Units) -> "Table":
     rates = list(result.got[0].by_rate)
     table = empty_table(
         "wish",
@@ -76,7 +79,7 @@ def _number(value: float | None) -> str:
     return "—" if value is None else plain(value)
 
 
-def _marked(value: float | None, wanted: float) -> Any:
+def _marked(value: float | None, wanted: float) -> Cell:
     """Return a value, marked where it is off by more than a little."""
     if value is None:
         return styled("—", "yellow")

@@ -1,7 +1,7 @@
 """What moves what, in sentences and tables; how two metrics go together."""
 
 from collections.abc import Collection, Sequence
-from typing import Any
+from typing import TYPE_CHECKING
 
 from kickback.show.console import Printer
 from kickback.show.tables import empty_table
@@ -9,6 +9,9 @@ from kickback.takes.numerals import plain
 from kickback.takes.plain import PlainDict
 from kickback.tuning.sweep.moved import MOVES
 from kickback.tuning.sweep.record import Corner, Elasticity, Swept, Trade
+
+if TYPE_CHECKING:
+    from rich.table import Table
 
 __all__ = ["show_movers", "show_sweep", "show_trade", "sweep_records"]
 
@@ -81,7 +84,7 @@ def _other_rates(result: Swept) -> list[str]:
     ]
 
 
-def _ranges(result: Swept, rate: float, headlines: Sequence[str]) -> Any:
+def _ranges(result: Swept, rate: float, headlines: Sequence[str]) -> "Table":
     """Return the lowest and highest of each metric that moves, what is looked at first first."""
     table = empty_table("metric", "at the base", "lowest", "highest", " ", "without")
     base, many = result.at(0, rate), len(result.over(rate))
@@ -118,7 +121,7 @@ def show_trade(printer: Printer, trade: Trade, result: Swept) -> None:
     head = f"{trade.first} against {trade.second}, at {trade.rate:g} frames/s"
     printer.line(f"{head} ({trade.sets} of {trade.of} sets show both)", "bold")
 
-    def build(narrow: bool) -> Any:
+    def build(narrow: bool) -> "Table":
         del narrow
         table = empty_table(
             f"{trade.first} {first}".strip(), f"lowest {trade.second}", "highest", second or " "

@@ -1,12 +1,26 @@
 """What tables share: an empty table, verdicts' colours, notes below."""
 
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING, TypeAlias
 
 from kickback.show.console import Printer
 from kickback.show.visible import visible
 
-__all__ = ["VERDICT_STYLES", "empty_table", "few", "notes", "styled"]
+if TYPE_CHECKING:
+    from rich.table import Table
+    from rich.text import Text
+
+Cell: TypeAlias = "str | Text"
+"""What stands in a cell of a table."""
+
+__all__ = [
+    "VERDICT_STYLES",
+    "Cell",
+    "empty_table",
+    "few",
+    "notes",
+    "styled",
+]
 
 VERDICT_STYLES = {
     "steady": "green",
@@ -25,7 +39,7 @@ VERDICT_STYLES = {
 }
 
 
-def empty_table(*headings: str) -> Any:
+def empty_table(*headings: str) -> "Table":
     """Return an empty table: the first column is text, the others are figures.
 
     A heading of one space is a column that belongs to the one before and is dimmed.
@@ -44,7 +58,7 @@ def empty_table(*headings: str) -> Any:
     return table
 
 
-def styled(text: str, style: str = "") -> Any:
+def styled(text: str, style: str = "") -> "Text":
     """Return text in a style."""
     from rich.text import Text
 

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from typing import Any
 
-from rich.console import Console  # noqa: TID251 - the one place
+from rich.console import Console, ConsoleOptions, RenderableType  # noqa: TID251 - the one place
 from rich.segment import Segment
 from rich.text import Text
 
@@ -23,7 +23,9 @@ class SafeConsole(Console):
         """Return a string as it will be seen, so that columns are as wide as it is."""
         return super().render_str(visible(text), **how)
 
-    def render(self, renderable: Any, options: Any = None) -> Iterable[Segment]:
+    def render(
+        self, renderable: RenderableType, options: ConsoleOptions | None = None
+    ) -> Iterable[Segment]:
         """Return what is drawn; Rich's own control codes stand in segments of their own."""
         for segment in super().render(renderable, options):
             if segment.control:

@@ -1,15 +1,18 @@
 """Records as a pandas table, where pandas is installed."""
 
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING
 
 from kickback.errors import UsageError
 from kickback.takes.plain import PlainMap
 
+if TYPE_CHECKING:
+    from pandas import DataFrame
+
 __all__ = ["data_frame"]
 
 
-def data_frame(data: Sequence[PlainMap] | PlainMap) -> Any:
+def data_frame(data: Sequence[PlainMap] | PlainMap) -> "DataFrame":
     """Return records, or columns by name, as a pandas table.
 
     Raises UsageError where pandas is not installed.

@@ -2,7 +2,6 @@
 
 import math
 from collections.abc import Mapping
-from typing import Any
 
 from kickback.errors import InputError, nearest
 from kickback.takes.plain import PlainDict, PlainMap
@@ -77,7 +76,7 @@ class Header(Record, frozen=True, kw_only=True):
     clock: str | None = None
     notes: str = ""
     recorded_at: str | None = None
-    extra: Mapping[str, Any] = {}
+    extra: Mapping[str, object] = {}
 
     @classmethod
     def from_mapping(cls, data: PlainMap, place: str) -> "Header":

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from types import MappingProxyType
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 import numpy as np
@@ -11,6 +11,9 @@ import numpy.typing as npt
 from kickback.errors import InputError, nearest
 from kickback.takes.header import Header
 from kickback.takes.record import Record
+
+if TYPE_CHECKING:
+    from pandas import DataFrame
 
 __all__ = ["Column", "FloatArray", "Take"]
 
@@ -79,7 +82,7 @@ class Take(Record, frozen=True, kw_only=True):
             raise InputError(f"column '{name}' holds text, not numbers", self.name)
         return column
 
-    def to_frame(self) -> Any:
+    def to_frame(self) -> "DataFrame":
         """Return the frames as a pandas table, a column each, up positive."""
         from kickback.takes.frames import data_frame
 

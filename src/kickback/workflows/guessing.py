@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping as Map
 from pathlib import Path
-from typing import Any
 
 from kickback.errors import InputError
 from kickback.files.atomic import write_new
@@ -21,7 +20,7 @@ from kickback.kinds.table import analyse
 from kickback.kinds.vehicle.heading import heading_reading
 from kickback.project.settings import Settings
 from kickback.takes.channels import CHANNELS
-from kickback.takes.plain import PlainDict
+from kickback.takes.plain import PlainDict, PlainMap
 from kickback.takes.record import Record
 from kickback.takes.take import Take
 from kickback.workflows.guessing_inputs import told_by_motion
@@ -112,8 +111,8 @@ def _by_motion(take: Take, columns: PlainDict, spare: PlainDict) -> list[str]:
 
 def _tried(
     table: RawTable,
-    header: Map[str, Any],
-    columns: Map[str, Any],
+    header: PlainMap,
+    columns: PlainMap,
     rows: Map[str, str],
     settings: Settings,
 ) -> Take:
@@ -154,8 +153,8 @@ def _with(columns: PlainDict, name: str, key: str, *, value: object) -> bool:
 def _file_text(
     log: str,
     guess: Guess,
-    header: Map[str, Any],
-    columns: Map[str, Any],
+    header: PlainMap,
+    columns: PlainMap,
     unsure: list[str],
 ) -> str:
     """Return the mapping as a commented file."""
@@ -196,7 +195,7 @@ def _order(name: str) -> int:
     return known.index(name) if name in known else len(known)
 
 
-def _toml(value: Any) -> str:
+def _toml(value: object) -> str:
     """Return a value as TOML; a JSON string is a TOML string too."""
     import json
 

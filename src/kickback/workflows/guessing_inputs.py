@@ -1,14 +1,13 @@
 """Inputs and contact of a foreign log, told by what they do: an input is what changes first."""
 
 from collections.abc import Mapping as Map
-from typing import Any
 
 import numpy as np
 
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.throws import thrown_up
 from kickback.motion.segments import BoolArray
-from kickback.takes.plain import PlainDict
+from kickback.takes.plain import PlainDict, PlainMap
 from kickback.takes.take import FloatArray
 
 __all__ = ["told_by_motion"]
@@ -36,7 +35,7 @@ _FEWEST = 2
 
 
 def told_by_motion(
-    motion: FootMotion, unused: Map[str, FloatArray], have: Map[str, Any]
+    motion: FootMotion, unused: Map[str, FloatArray], have: PlainMap
 ) -> tuple[PlainDict, list[str]]:
     """Return columns for what a mapping lacks, and what to say of each guess.
 
@@ -59,7 +58,7 @@ def told_by_motion(
     return found, said
 
 
-def _button(motion: FootMotion, flags: Map[str, FloatArray]) -> tuple[Any, str] | None:
+def _button(motion: FootMotion, flags: Map[str, FloatArray]) -> tuple[object, str] | None:
     """Return the flag that is pressed shortly before takeoffs."""
     takeoffs = motion.flights.start[motion.flights.jump]
     if motion.up is not None and not motion.up.rounded:
@@ -75,7 +74,7 @@ def _button(motion: FootMotion, flags: Map[str, FloatArray]) -> tuple[Any, str] 
     return ({"from": best}, f"'{best}'") if best else None
 
 
-def _contact(motion: FootMotion, flags: Map[str, FloatArray]) -> tuple[Any, str] | None:
+def _contact(motion: FootMotion, flags: Map[str, FloatArray]) -> tuple[object, str] | None:
     """Return the flag that goes with standing, or with being in the air."""
     if motion.contact_source == "recorded" or not (~motion.grounded).any():
         return None
@@ -88,7 +87,7 @@ def _contact(motion: FootMotion, flags: Map[str, FloatArray]) -> tuple[Any, str]
     return None
 
 
-def _stick(motion: FootMotion, columns: Map[str, FloatArray]) -> tuple[Any, str] | None:
+def _stick(motion: FootMotion, columns: Map[str, FloatArray]) -> tuple[object, str] | None:
     """Return the column, or the pair of flags, whose side the sideways speed follows."""
     track = motion.across
     if track is None or not np.any(np.diff(track.v)):
@@ -106,7 +105,7 @@ def _stick(motion: FootMotion, columns: Map[str, FloatArray]) -> tuple[Any, str]
 
 def _two_keys(
     ahead: Map[str, FloatArray], way: FloatArray, pushed: BoolArray
-) -> tuple[Any, str] | None:
+) -> tuple[object, str] | None:
     """Return the pair of keys that push to either side."""
     keys = {name: c for name, c in ahead.items() if float(c.min()) >= 0 and float(c.max()) == 1}
     right, left = (_key(keys, way == side, pushed) for side in (1.0, -1.0))

@@ -1,7 +1,6 @@
 """``inspect``: what is in a take, and what to know before building on it."""
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 
@@ -9,7 +8,7 @@ from kickback.errors import InputError
 from kickback.findings.finding import Finding
 from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.examining import examine
-from kickback.motion.motion import Event, Phase
+from kickback.motion.motion import Event, Motion, Phase
 from kickback.takes.axes import up_axis
 from kickback.takes.channels import channel_of
 from kickback.takes.numeric import median
@@ -41,7 +40,7 @@ class Inspection(Record, frozen=True, kw_only=True):
     columns: Sequence[ColumnFacts]
     steps: tuple[float, float, float]
     kind: str
-    motion: Any
+    motion: Motion | None
     phases: Sequence[Phase]
     events: Sequence[Event]
 

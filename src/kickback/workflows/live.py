@@ -2,7 +2,6 @@
 
 import time
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 from kickback.errors import KickbackError
 from kickback.files.json_lines import frame_columns
@@ -124,7 +123,7 @@ class Watch:
 
 
 def _recent(
-    rows: Sequence[Any], header: PlainMap, settings: Settings
+    rows: Sequence[object], header: PlainMap, settings: Settings
 ) -> tuple[AnyAnalysis, list[Figure]]:
     """Return the analysis of recent frames, and the last occurrence of each figure in it."""
     plain = {key: value for key, value in header.items() if key != "recorded_at"}

@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 
@@ -149,7 +148,7 @@ def read_level(level: Path, scales: Scales, length: str, frames: int) -> list[Ga
     return [_gap(row, k + 1, str(level), scales, length, frames) for k, row in enumerate(rows)]
 
 
-def _gap(row: Any, number: int, file: str, scales: Scales, length: str, frames: int) -> Gap:
+def _gap(row: object, number: int, file: str, scales: Scales, length: str, frames: int) -> Gap:
     place = f"{file}, gap {number}"
     row = _checked(row, place)
 
@@ -168,7 +167,7 @@ def _gap(row: Any, number: int, file: str, scales: Scales, length: str, frames: 
     )
 
 
-def _checked(row: Any, place: str) -> PlainMap:
+def _checked(row: object, place: str) -> PlainMap:
     """Return a gap's table; InputError where it says what none does."""
     if not isinstance(row, Mapping):
         raise InputError("is a table, [[gap]]", place)

@@ -1,8 +1,6 @@
 """How a camera follows: its lag, its largest offset, what it shows of a bounce, and its edges."""
 
-from collections.abc import Callable
 from functools import partial
-from typing import Any
 
 import numpy as np
 
@@ -237,15 +235,13 @@ def out_of_view(scene: Scene) -> Occurrences:
     return _one(motion, float(np.mean(out)), row, 1 / len(out))
 
 
-def _metric(part: str, measure: Callable[[Any], Occurrences], **own: Any) -> Metric:
-    needs = own.pop("needs", (ACROSS,))
-    return Metric(group="camera", part=part, measure=measure, needs=needs, **own)
+_metric = partial(Metric, group="camera", needs=(ACROSS,))
 
 
 METRICS = (
     _metric(
-        "lag_time",
-        partial(_lag, time=True),
+        part="lag_time",
+        measure=partial(_lag, time=True),
         dimension=TIME,
         title="Camera: lag",
         definition="How long the camera is behind its subject at top speed, once that no longer"
@@ -253,8 +249,8 @@ METRICS = (
         formula="camera.lag_distance / |v|",
     ),
     _metric(
-        "lag_distance",
-        partial(_lag, time=False),
+        part="lag_distance",
+        measure=partial(_lag, time=False),
         dimension=LENGTH,
         title="Camera: lag as a distance",
         definition="How far the camera is behind its subject at top speed, once that no longer"
@@ -262,16 +258,16 @@ METRICS = (
         formula="(x − camera_x) − (x − camera_x at rest), along the motion",
     ),
     _metric(
-        "look_ahead",
-        partial(_lag, time=False, ahead=True),
+        part="look_ahead",
+        measure=partial(_lag, time=False, ahead=True),
         dimension=LENGTH,
         title="Camera: look-ahead",
         definition="How far the camera is ahead of its subject at top speed, against rest.",
         formula="(camera_x − x) − (camera_x − x at rest), along the motion",
     ),
     _metric(
-        "largest_offset",
-        largest_offset,
+        part="largest_offset",
+        measure=largest_offset,
         dimension=LENGTH,
         title="Camera: largest offset",
         definition="How far the subject is at most from its place in the picture at rest.",
@@ -279,8 +275,8 @@ METRICS = (
         combine=LARGEST,
     ),
     _metric(
-        "bounce_share",
-        bounce_share,
+        part="bounce_share",
+        measure=bounce_share,
         dimension=RATIO,
         title="Camera: share of the bounce",
         definition="How much of its subject's way up and down the camera makes: 0 keeps its"
@@ -290,8 +286,8 @@ METRICS = (
         combine=LARGEST,
     ),
     _metric(
-        "overshoot",
-        overshoot,
+        part="overshoot",
+        measure=overshoot,
         detail=True,
         dimension=RATIO,
         title="Camera: overshoot",
@@ -300,8 +296,8 @@ METRICS = (
         formula="max(−Δ·sign(Δ₀)) / |Δ₀| with Δ the way to where it rests",
     ),
     _metric(
-        "dead_zone",
-        dead_zone,
+        part="dead_zone",
+        measure=dead_zone,
         detail=True,
         dimension=LENGTH,
         title="Camera: dead zone",
@@ -310,8 +306,8 @@ METRICS = (
         formula="offset of the rule toward − less that of the rule toward +",
     ),
     _metric(
-        "largest_jerk",
-        largest_jerk,
+        part="largest_jerk",
+        measure=largest_jerk,
         detail=True,
         framed=True,
         dimension=LENGTH / TIME**3,
@@ -321,8 +317,8 @@ METRICS = (
         combine=LARGEST,
     ),
     _metric(
-        "out_of_view",
-        out_of_view,
+        part="out_of_view",
+        measure=out_of_view,
         detail=True,
         dimension=RATIO,
         title="Camera: subject out of the picture",

@@ -120,7 +120,7 @@ class Values:
             name: np.ascontiguousarray(rows[:, k]) for k, name in enumerate(names)
         }
 
-    def _spread(self, values: Sequence[Any], dtype: type = np.bool_) -> Any:
+    def _spread(self, values: Sequence[object], dtype: type = np.bool_) -> Any:
         own: Any = np.array(values, dtype=dtype)
         return own if len(own) == len(self._which) else own[self._which]
 

@@ -180,7 +180,7 @@ def waits_of(found: Launches) -> tuple[float, float, float, float] | None:
     return (low, high, float(found.time[at[k]]), float(found.idle[k])) if low < high else None
 
 
-def _noted(events: Any) -> Any:
+def _noted(events: object) -> Any:
     """Return the frames whose event is the word for a launch."""
     if events is None:
         return np.zeros(0, dtype=np.int64)

@@ -2,7 +2,7 @@
 
 import itertools
 from collections.abc import Sequence
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -100,7 +100,7 @@ class ShotMotion(Motion, frozen=True, kw_only=True):
         return max((track.quantum for track in self.plain), default=0.0)
 
 
-def place_in(header: Header, given: Any) -> tuple[complex, float] | None:
+def place_in(header: Header, given: object) -> tuple[complex, float] | None:
     """Return a place given in the order of the log's axes, over the ground and its height; or None.
 
     Where the log's axis goes down its sign is turned, as that of positions is.

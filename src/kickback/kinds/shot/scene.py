@@ -1,7 +1,7 @@
 """What the metrics of a projectile look at: the rule of its flights, launches and hits."""
 
 from functools import cached_property
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
@@ -195,7 +195,7 @@ class Scene:
         has gone to by then; a shot that never meets it has none.
         """
         target, found = self.target, {}
-        known: dict[Any, Aim | None] = {}
+        known: dict[object, Aim | None] = {}
         for arc in self.shots:
             flight, start = self.flight(arc), self.start(arc)
             if flight is None or target is None or not self.motion.flies:

@@ -1,7 +1,5 @@
 """What is to be hit: a place, or something that moves, and where shots meet it."""
 
-from typing import Any
-
 import numpy as np
 
 from kickback.kinds.shot.aim import Aim, Flight, aim, arrival
@@ -63,7 +61,7 @@ def target_of(motion: ShotMotion) -> Target | None:
         if moving is not None:
             return moving
     header = motion.take.header
-    given: Any = motion.options.target or header.extra.get("target")
+    given: object = motion.options.target or header.extra.get("target")
     place = place_in(header, given)
     if place is None:
         return None

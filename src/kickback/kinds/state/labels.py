@@ -1,9 +1,10 @@
 """A take's labels: their stretches, the speeds beside them, and the thresholds that they follow."""
 
 from collections.abc import Sequence
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
+import numpy.typing as npt
 
 from kickback.motion.clock import Clock
 from kickback.motion.motion import Motion
@@ -49,7 +50,7 @@ class Stretch(NamedTuple):
 class Labels(Record, frozen=True, kw_only=True):
     """Labels by frame, as text, shape (n,), their stretches, and the speed beside them."""
 
-    names: Any
+    names: "npt.NDArray[np.str_]"
     stretches: tuple[Stretch, ...]
     speed: FloatArray
     grid: float

@@ -50,7 +50,7 @@ def _count(scene: Scene) -> Occurrences:
     total = float(motion.t[-1] - motion.begin[0])
     shown = durations(labels, motion.t, motion.begin)
     parts = [f"{name} {time / total:.0%}" for name, time in shown]
-    every: Any = motion.take.header.extra.get("states")
+    every: object = motion.take.header.extra.get("states")
     never = (
         [str(one) for one in every if str(one) not in labels.known]
         if isinstance(every, list)
@@ -150,7 +150,7 @@ def _contradictions(scene: Scene) -> Occurrences:
 def _foot_slide(scene: Scene) -> Occurrences:
     """Measure how far the ground moves under feet: the speed against that of the stride."""
     motion = motion_in(scene)
-    given: Any = motion.take.header.extra.get("stride")
+    given: object = motion.take.header.extra.get("stride")
     if not isinstance(given, dict):
         return none("the header tells no 'stride', a length and a time a cycle for each state")
     labels, found = labels_of(motion), []

@@ -5,6 +5,7 @@ from typing import Any
 
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
+from matplotlib.gridspec import GridSpec
 
 from kickback.causes.cause import Cause
 from kickback.framerate.record import FrameRates, OverRate
@@ -87,7 +88,7 @@ def _title(name: str, rows: Sequence[OverRate], causes: Sequence[Cause]) -> str:
     return "\n".join(lines)
 
 
-def _motions(figure: Figure, grid: Any, items: Sequence[Overlay]) -> None:
+def _motions(figure: Figure, grid: GridSpec, items: Sequence[Overlay]) -> None:
     """Draw the first curves over time and the first movements over each other, a colour a rate."""
     speed, arc = figure.add_subplot(grid[0, :4]), figure.add_subplot(grid[0, 4:])
     items = sorted(items, key=lambda item: item.rate)

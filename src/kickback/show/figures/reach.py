@@ -1,12 +1,11 @@
 """Maps of what can be cleared: the edge of each way, and how many frames each place has."""
 
-from typing import Any
-
 import numpy as np
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from kickback.show.figures.canvas import LINES, axis_label, styled_figure
+from kickback.takes.take import FloatArray
 from kickback.tuning.reach.record import ALWAYS, NEVER, Envelope, Reach
 
 __all__ = ["envelope_figure", "reach_figure"]
@@ -121,7 +120,7 @@ def _apart(axes: Axes, result: Reach, where: tuple[int, int], size: tuple[float,
     )
 
 
-def _spacing(values: Any, tile: float) -> float:
+def _spacing(values: FloatArray, tile: float) -> float:
     return float(np.min(np.diff(values))) / tile if len(values) > 1 else 1.0
 
 

@@ -1,13 +1,14 @@
 """Maps of what moves what, and two metrics against each other over all sets."""
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
+from kickback.motion.segments import BoolArray
 from kickback.show.figures.canvas import axis_label, styled_figure
+from kickback.takes.take import FloatArray
 from kickback.tuning.sweep.moved import MOVES, pairs_of
 from kickback.tuning.sweep.record import Elasticity, Swept, Trade
 
@@ -56,7 +57,7 @@ def _chosen(
     return [name for name in result.units if name in first], len(moved) - len(first)
 
 
-def _map(figure: Figure, axes: Axes, values: Any, leaps: Any) -> None:
+def _map(figure: Figure, axes: Axes, values: FloatArray, leaps: BoolArray) -> None:
     image = axes.imshow(values, cmap="PuOr_r", vmin=-_STRONG, vmax=_STRONG, aspect="auto")
     axes.grid(visible=False)
     axes.set_xticks(np.arange(values.shape[1] + 1) - 0.5, minor=True)
@@ -122,7 +123,7 @@ def _not_had(trade: Trade) -> str:
     return f"\nnot to be had: {ends}" if none else ""
 
 
-def _coloured(result: Swept, first: str, second: str, rate: float) -> tuple[str, Any]:
+def _coloured(result: Swept, first: str, second: str, rate: float) -> tuple[str, FloatArray]:
     """Return the swept parameter that goes most with the second metric, and its values."""
     from scipy.stats import spearmanr
 
@@ -132,7 +133,7 @@ def _coloured(result: Swept, first: str, second: str, rate: float) -> tuple[str,
         if None not in (one.metrics.get(first), one.metrics.get(second))
     ]
     other = [one.metrics[second] for one in rows]
-    best: tuple[float, str, Any] = (-1.0, "", np.zeros(len(rows)))
+    best: tuple[float, str, FloatArray] = (-1.0, "", np.zeros(len(rows)))
     for knob in result.plan.knobs:
         values = [{**result.plan.base, **result.plan.sets[one.number]}[knob.name] for one in rows]
         if knob.swept and len(set(values)) > 1:

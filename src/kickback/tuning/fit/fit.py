@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from itertools import product
-from typing import Any, TypeVar
+from typing import TypeVar
 
 import numpy as np
 
@@ -16,6 +16,7 @@ from kickback.kinds.fitting import PLAY, Fitting, Number, Played, Unread
 from kickback.kinds.kind import AnyKind
 from kickback.kinds.recovering import recover_laws
 from kickback.kinds.table import analyse
+from kickback.motion.motion import Motion
 from kickback.motion.options import Options
 from kickback.takes.header import Value
 from kickback.takes.record import replace
@@ -256,7 +257,7 @@ def _suspected(suspicions: Sequence[Suspicion]) -> list[SuspectedCause]:
 
 def _nearest(
     fitting: Fitting,
-    motions: Sequence[Any],
+    motions: Sequence[Motion],
     numbers: Sequence[Number],
     fixed: Mapping[str, Value],
 ) -> tuple[dict[str, Value], list[Number]]:

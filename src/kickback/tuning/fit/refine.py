@@ -2,11 +2,11 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from functools import partial
-from typing import Any
 
 import numpy as np
 
 from kickback.kinds.fitting import Fitting, Number, Played
+from kickback.motion.motion import Motion
 from kickback.takes.header import Value
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
@@ -76,7 +76,7 @@ def usual_misfit(played: Sequence[Played], column: int = 0) -> float:
 
 def refined(
     fitting: Fitting,
-    motions: Sequence[Any],
+    motions: Sequence[Motion],
     values: Mapping[str, Value],
     numbers: Sequence[Number],
 ) -> list[Number]:
@@ -102,7 +102,7 @@ class _Search:
     def __init__(
         self,
         fitting: Fitting,
-        motions: Sequence[Any],
+        motions: Sequence[Motion],
         values: Mapping[str, Value],
         free: Sequence[Number],
     ) -> None:

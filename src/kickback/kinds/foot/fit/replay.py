@@ -1,7 +1,6 @@
 """A take's own inputs, played through the model from where the take begins."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 import numpy as np
 
@@ -12,6 +11,7 @@ from kickback.kinds.foot.model.body import run_foot
 from kickback.kinds.foot.model.drills import FootDrill
 from kickback.kinds.foot.model.state import State, at_rest
 from kickback.kinds.foot.motion import FootMotion
+from kickback.motion.tracks import Track
 from kickback.takes.axes import ground_axes, up_axis
 from kickback.takes.header import Value
 from kickback.takes.numeric import ROOT_12
@@ -143,7 +143,7 @@ def _own(motion: FootMotion) -> tuple[dict[str, FloatArray], dict[str, FloatArra
     """Return the take's places and speeds by column, and the standard error of each."""
     columns: dict[str, FloatArray] = {}
     noise: dict[str, FloatArray] = {}
-    tracks: list[Any] = [motion.up]
+    tracks: list[Track | None] = [motion.up]
     tracks += [motion.across] if motion.plane is None else [motion.plane.first, motion.plane.second]
     for track in tracks:
         if track is None:

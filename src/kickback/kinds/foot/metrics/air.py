@@ -212,9 +212,11 @@ _PAIRS = {
     "turn": (air_time_to_zero, time_to_zero),
 }
 
+_metric = partial(Metric, group="air", needs=(ACROSS, UP))
+
+
 METRICS = (
-    Metric(
-        group="air",
+    _metric(
         part="acceleration",
         detail=True,
         dimension=ACCELERATION,
@@ -223,10 +225,8 @@ METRICS = (
         " the highest speed, over three frames at least.",
         formula="(v[last] − v[first]) / Σdt",
         measure=acceleration,
-        needs=(ACROSS, UP),
     ),
-    Metric(
-        group="air",
+    _metric(
         part="acceleration_ratio",
         dimension=RATIO,
         title="Control in the air",
@@ -234,10 +234,8 @@ METRICS = (
         " on the ground, 0 not at all.",
         formula="air.acceleration / run.mean_acceleration",
         measure=partial(_share, part="acceleration", inverse=False),
-        needs=(ACROSS, UP),
     ),
-    Metric(
-        group="air",
+    _metric(
         part="top_speed",
         detail=True,
         dimension=SPEED,
@@ -245,22 +243,18 @@ METRICS = (
         definition="The speed that a full press in the air holds for at least 0.1 s.",
         formula="median(|v|) while it changes by less than 0.1 %",
         measure=top_speed,
-        needs=(ACROSS, UP),
         depends=(PLACE,),
     ),
-    Metric(
-        group="air",
+    _metric(
         part="top_speed_ratio",
         dimension=RATIO,
         title="Speed held in the air against the ground",
         definition="The speed held in the air as a share of the top speed on the ground.",
         formula="air.top_speed / run.top_speed",
         measure=partial(_share, part="top speed", inverse=False),
-        needs=(ACROSS, UP),
         depends=(PLACE,),
     ),
-    Metric(
-        group="air",
+    _metric(
         part="turn_time",
         detail=True,
         dimension=TIME,
@@ -268,22 +262,18 @@ METRICS = (
         definition="From a full press against the motion in the air until the speed is zero.",
         formula="t(v = 0) − t(press)",
         measure=air_time_to_zero,
-        needs=(ACROSS, UP),
         depends=(PLACE,),
     ),
-    Metric(
-        group="air",
+    _metric(
         part="turn_ratio",
         dimension=RATIO,
         title="Turning round in the air against the ground",
         definition="How quickly it turns round in the air as a share of the ground's quickness.",
         formula="reverse.time_to_zero / air.turn_time",
         measure=partial(_share, part="turn", inverse=True),
-        needs=(ACROSS, UP),
         depends=(PLACE,),
     ),
-    Metric(
-        group="air",
+    _metric(
         part="kept_speed",
         dimension=RATIO,
         title="Momentum in the air",
@@ -291,7 +281,6 @@ METRICS = (
         " for 0.1 s or more: 1 keeps its momentum, 0 stops dead.",
         formula="|v(last frame)| / |v(first frame without input)|",
         measure=kept_speed,
-        needs=(ACROSS, UP),
         depends=(PLACE,),
     ),
 )

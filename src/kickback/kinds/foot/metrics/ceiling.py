@@ -52,9 +52,11 @@ def _measure(scene: Scene, *, lost: bool) -> Occurrences:
     return occurrences_of(rows, "no jump was stopped by a ceiling")
 
 
+_metric = partial(Metric, group="ceiling", needs=(UP,))
+
+
 METRICS = (
-    Metric(
-        group="ceiling",
+    _metric(
         part="free_height",
         dimension=LENGTH,
         title="Ceiling: height without it",
@@ -62,16 +64,13 @@ METRICS = (
         " own gravity. Such jumps are none of jump.apex_height.",
         formula="y + v²/2g from the last frame before the ceiling, less y(takeoff)",
         measure=partial(_measure, lost=False),
-        needs=(UP,),
     ),
-    Metric(
-        group="ceiling",
+    _metric(
         part="lost_height",
         dimension=LENGTH,
         title="Ceiling: height lost",
         definition="How much of its height a ceiling takes off a jump.",
         formula="ceiling.free_height − (max(y) − y(takeoff))",
         measure=partial(_measure, lost=True),
-        needs=(UP,),
     ),
 )

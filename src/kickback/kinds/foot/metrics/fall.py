@@ -155,9 +155,11 @@ def fast_fall(scene: Scene) -> Occurrences:
     return occurrences_of([row_of(motion, ratio, (int(rows[0]), int(rows[-1]) + 1), sure)], "")
 
 
+_metric = partial(Metric, group="fall", needs=(UP,))
+
+
 METRICS = (
-    Metric(
-        group="fall",
+    _metric(
         part="terminal_speed",
         dimension=SPEED,
         title="Terminal speed",
@@ -166,10 +168,8 @@ METRICS = (
         formula="|vy| over the plateau before landing",
         measure=terminal_speed,
         phrases=("falls {} faster", "falls {} slower", "falls"),
-        needs=(UP,),
     ),
-    Metric(
-        group="fall",
+    _metric(
         part="fast_terminal_speed",
         detail=True,
         dimension=SPEED,
@@ -178,10 +178,8 @@ METRICS = (
         " stick is held down and that makes falls faster.",
         formula="|vy| over the plateau before landing, in_move_y < −0.5",
         measure=partial(terminal_speed, held_down=True),
-        needs=(UP,),
     ),
-    Metric(
-        group="fall",
+    _metric(
         part="time_to_terminal",
         detail=True,
         dimension=TIME,
@@ -189,10 +187,8 @@ METRICS = (
         definition="From zero falling speed to 99 % of the terminal speed.",
         formula="t(|vy| = 0.99·v_terminal) − t(vy = 0)",
         measure=time_to_terminal,
-        needs=(UP,),
     ),
-    Metric(
-        group="fall",
+    _metric(
         part="ledge_delay",
         detail=True,
         dimension=TIME,
@@ -201,10 +197,8 @@ METRICS = (
         " falls: 0 where gravity acts at once.",
         formula="t(start of the first frame that falls) − t(first airborne frame)",
         measure=ledge_delay,
-        needs=(UP,),
     ),
-    Metric(
-        group="fall",
+    _metric(
         part="largest_step",
         framed=True,
         detail=True,
@@ -213,12 +207,10 @@ METRICS = (
         definition="The longest way down in one frame: a floor that is thinner can be missed.",
         formula="max(−Δy) over the frames in the air",
         measure=largest_step,
-        needs=(UP,),
         combine=LARGEST,
         depends=(PLACE,),
     ),
-    Metric(
-        group="fall",
+    _metric(
         part="fast_fall_ratio",
         dimension=RATIO,
         title="Fast fall",
@@ -226,7 +218,6 @@ METRICS = (
         " away from any limit.",
         formula="median(−Δvy/dt, in_move_y < −0.5) / median(−Δvy/dt, else), both while falling",
         measure=fast_fall,
-        needs=(UP,),
         depends=(PLACE,),
     ),
 )

@@ -114,9 +114,11 @@ def latency_time(scene: Scene) -> Occurrences:
 
 _NOT_IN_IT = " The input device's and the display's own delay are not in it."
 
+_metric = partial(Metric, group="input")
+
+
 METRICS = (
-    Metric(
-        group="input",
+    _metric(
         part="latency",
         dimension=FRAMES,
         title="Input latency",
@@ -125,8 +127,7 @@ METRICS = (
         formula="frame(first motion) − frame(press)",
         measure=latency,
     ),
-    Metric(
-        group="input",
+    _metric(
         part="latency_time",
         dimension=TIME,
         milli=True,
@@ -137,8 +138,7 @@ METRICS = (
         measure=latency_time,
     ),
     *(
-        Metric(
-            group="input",
+        _metric(
             part=f"{name}_latency",
             detail=True,
             dimension=FRAMES,

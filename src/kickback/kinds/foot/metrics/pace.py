@@ -126,9 +126,11 @@ def _asymmetry(scene: Scene, *, starts: bool) -> Occurrences:
     return occurrences_of([Row(_clean((high - low) / middle), *span, sure, later)], "")
 
 
+_metric = partial(Metric, group="run", needs=(ACROSS,))
+
+
 METRICS = (
-    Metric(
-        group="run",
+    _metric(
         part="first_frame_speed",
         framed=True,
         detail=True,
@@ -137,20 +139,16 @@ METRICS = (
         definition="The speed after the first frame that moves, from a full press at rest.",
         formula="|v| of the first moving frame; a·dt for constant acceleration",
         measure=first_frame_speed,
-        needs=(ACROSS,),
     ),
-    Metric(
-        group="run",
+    _metric(
         part="mean_acceleration",
         dimension=ACCELERATION,
         title="Mean acceleration",
         definition="The mean acceleration from a full press at rest to 90 % of the top speed.",
         formula="0.90·v_top / run.time_to_90 of the same press",
         measure=mean_acceleration,
-        needs=(ACROSS,),
     ),
-    Metric(
-        group="run",
+    _metric(
         part="overshoot",
         detail=True,
         dimension=RATIO,
@@ -159,10 +157,8 @@ METRICS = (
         " a share of that.",
         formula="max(|v|) / v_top − 1",
         measure=overshoot,
-        needs=(ACROSS,),
     ),
-    Metric(
-        group="run",
+    _metric(
         part="speed_asymmetry",
         detail=True,
         dimension=RATIO,
@@ -171,10 +167,8 @@ METRICS = (
         " mean: left and right in a side view, the four ends of the input's axes in a plane.",
         formula="(max − min) / mean of v_top by direction",
         measure=partial(_asymmetry, starts=False),
-        needs=(ACROSS,),
     ),
-    Metric(
-        group="run",
+    _metric(
         part="start_asymmetry",
         detail=True,
         dimension=RATIO,
@@ -183,6 +177,5 @@ METRICS = (
         " a share of their mean.",
         formula="(max − min) / mean of run.time_to_90 by direction",
         measure=partial(_asymmetry, starts=True),
-        needs=(ACROSS,),
     ),
 )

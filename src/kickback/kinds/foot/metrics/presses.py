@@ -1,6 +1,7 @@
 """Presses without effect, and jumps without a press of their own."""
 
 from collections import Counter
+from functools import partial
 
 import numpy as np
 
@@ -119,9 +120,11 @@ def held_jumps(scene: Scene) -> Occurrences:
     )
 
 
+_metric = partial(Metric, group="input")
+
+
 METRICS = (
-    Metric(
-        group="input",
+    _metric(
         part="without_effect",
         dimension=RATIO,
         title="Presses without effect",
@@ -132,8 +135,7 @@ METRICS = (
         combine=SUM,
         depends=(PLACE,),
     ),
-    Metric(
-        group="input",
+    _metric(
         part="lost_jumps",
         detail=True,
         dimension=RATIO,
@@ -145,8 +147,7 @@ METRICS = (
         combine=SUM,
         depends=(PLACE,),
     ),
-    Metric(
-        group="input",
+    _metric(
         part="lost_dashes",
         detail=True,
         dimension=RATIO,
@@ -157,8 +158,7 @@ METRICS = (
         combine=SUM,
         depends=(PLACE,),
     ),
-    Metric(
-        group="input",
+    _metric(
         part="held_jumps",
         detail=True,
         dimension=RATIO,

@@ -1,5 +1,7 @@
 """Running: top speed and how long it takes to get there."""
 
+from functools import partial
+
 import numpy as np
 
 from kickback.kinds.foot.inputs import input_segments
@@ -120,9 +122,11 @@ def time_to_top_speed(scene: Scene) -> Occurrences:
     return _time_to(scene, 0.99)
 
 
+_metric = partial(Metric, group="run", needs=(ACROSS,))
+
+
 METRICS = (
-    Metric(
-        group="run",
+    _metric(
         part="top_speed",
         dimension=SPEED,
         title="Top speed",
@@ -132,10 +136,8 @@ METRICS = (
         formula="median(|v|) over the plateau",
         measure=top_speed,
         phrases=("runs {} faster", "runs {} slower", "runs"),
-        needs=(ACROSS,),
     ),
-    Metric(
-        group="run",
+    _metric(
         part="highest_speed",
         dimension=SPEED,
         title="Highest speed",
@@ -143,11 +145,9 @@ METRICS = (
         formula="max(|v|)",
         measure=highest_speed,
         combine=LARGEST,
-        needs=(ACROSS,),
         depends=(PLACE,),
     ),
-    Metric(
-        group="run",
+    _metric(
         part="time_to_90",
         dimension=TIME,
         title="Time to 90 % of top speed",
@@ -156,10 +156,8 @@ METRICS = (
         " ln(10)/k for smoothing of rate k",
         measure=time_to_90,
         phrases=("speeds up {} more slowly", "speeds up {} sooner", "speeds up"),
-        needs=(ACROSS,),
     ),
-    Metric(
-        group="run",
+    _metric(
         part="time_to_top_speed",
         dimension=TIME,
         title="Time to top speed",
@@ -168,6 +166,5 @@ METRICS = (
         formula="t(|v| = 0.99·v_top) − t(press); 0.99·v_top/a for constant acceleration,"
         " ln(100)/k for smoothing of rate k",
         measure=time_to_top_speed,
-        needs=(ACROSS,),
     ),
 )

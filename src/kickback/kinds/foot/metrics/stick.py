@@ -1,5 +1,7 @@
 """The response to a stick that is pressed in part: dead zone, linearity, where a walk ends."""
 
+from functools import partial
+
 import numpy as np
 
 from kickback.kinds.foot.metrics.run import speed_resolution
@@ -167,9 +169,11 @@ def walk_speed(scene: Scene) -> Occurrences:
     return occurrences_of([Row(float(speeds[step]), *span, speed_resolution(scene))], "")
 
 
+_metric = partial(Metric, group="stick", needs=(ACROSS,))
+
+
 METRICS = (
-    Metric(
-        group="stick",
+    _metric(
         part="dead_zone",
         dimension=RATIO,
         title="Dead zone",
@@ -177,11 +181,9 @@ METRICS = (
         " amount held that did nothing and the smallest larger one that moved it.",
         formula="(max(amount that did nothing) + min(larger amount that moved it)) / 2",
         measure=dead_zone,
-        needs=(ACROSS,),
         combine=STICK_FROM,
     ),
-    Metric(
-        group="stick",
+    _metric(
         part="linearity",
         detail=True,
         dimension=RATIO,
@@ -190,10 +192,8 @@ METRICS = (
         " speed: 0 where half a stick is half the speed.",
         formula="max |v(amount)/v_top − amount|",
         measure=linearity,
-        needs=(ACROSS,),
     ),
-    Metric(
-        group="stick",
+    _metric(
         part="run_threshold",
         dimension=RATIO,
         title="Threshold of walk and run",
@@ -201,10 +201,8 @@ METRICS = (
         " three times as steeply as it usually does or more.",
         formula="middle of the two amounts, resolved to half of what lies between",
         measure=run_threshold,
-        needs=(ACROSS,),
     ),
-    Metric(
-        group="stick",
+    _metric(
         part="walk_speed",
         detail=True,
         dimension=SPEED,
@@ -212,6 +210,5 @@ METRICS = (
         definition="The speed of the largest amount that was held below the step to a run.",
         formula="|v| settled at the amount below stick.run_threshold",
         measure=walk_speed,
-        needs=(ACROSS,),
     ),
 )

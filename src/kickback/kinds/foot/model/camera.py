@@ -1,7 +1,5 @@
 """The model's camera: it is smoothed toward its subject, with a band in which it stands."""
 
-from typing import Any
-
 import numpy as np
 
 from kickback.kinds.foot.model.state import Over, State
@@ -31,7 +29,7 @@ class Camera:
         self.y = self._toward(self.y, height)
         self._was = (s.x.copy(), s.y.copy())
 
-    def _toward(self, camera: Any, goal: Any) -> Any:
+    def _toward(self, camera: FloatArray, goal: FloatArray) -> FloatArray:
         way = goal - camera
         size = np.abs(way)
         beyond = np.maximum(size - self._p.camera_dead_zone / 2, 0.0)

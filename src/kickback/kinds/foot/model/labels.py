@@ -1,7 +1,5 @@
 """The model's labels: what it calls its motion, by speeds at which one begins and ends."""
 
-from typing import Any
-
 import numpy as np
 
 from kickback.kinds.foot.model.state import State
@@ -23,7 +21,7 @@ class Labels:
         self._code = np.full(many, _IDLE)
         self._since, self._began = np.zeros(many), np.zeros(many, dtype=bool)
 
-    def read(self, s: State, dt: float) -> Any:
+    def read(self, s: State, dt: float) -> object:
         """Return the words after a frame, shape (m,), from the motion that it shows."""
         p, speed, was = self._p, np.abs(s.vx), self._code
         ends = np.where(p.label_idle > 0, p.label_idle, p.label_run)

@@ -1,8 +1,6 @@
 """How a vehicle drives: top speeds, how long it takes there, and how it comes to a stop."""
 
-from collections.abc import Callable
 from functools import partial
-from typing import Any
 
 from kickback.kinds.vehicle.metrics.pushes import (
     acceleration,
@@ -19,7 +17,6 @@ from kickback.kinds.vehicle.metrics.spans import (
 from kickback.kinds.vehicle.metrics.stops import braked, engine_braking, released, stops
 from kickback.kinds.vehicle.roles import FORWARD
 from kickback.metrics.metric import LARGEST, Metric
-from kickback.metrics.record import Occurrences
 from kickback.takes.quantities import ACCELERATION, LENGTH, RATIO, SPEED, TIME
 
 __all__ = ["METRICS"]
@@ -28,14 +25,13 @@ _STOPPED = 0.01
 """Share of the speed at a release below which it has stopped."""
 
 
-def _metric(part: str, measure: Callable[[Any], Occurrences], **own: Any) -> Metric:
-    return Metric(group="drive", part=part, measure=measure, needs=(FORWARD,), **own)
+_metric = partial(Metric, group="drive", needs=(FORWARD,))
 
 
 METRICS = (
     _metric(
-        "top_speed",
-        partial(top_speed, way=1.0),
+        part="top_speed",
+        measure=partial(top_speed, way=1.0),
         dimension=SPEED,
         title="Top speed",
         definition="The speed that full throttle settles at on straight, level ground. What is"
@@ -45,16 +41,16 @@ METRICS = (
         phrases=("drives {} faster", "drives {} slower", "drives"),
     ),
     _metric(
-        "reverse_speed",
-        partial(top_speed, way=-1.0),
+        part="reverse_speed",
+        measure=partial(top_speed, way=-1.0),
         dimension=SPEED,
         title="Top speed in reverse",
         definition="The speed that full throttle backward settles at.",
         formula="as drive.top_speed, backward",
     ),
     _metric(
-        "time_to_50",
-        partial(time_to, share=0.5),
+        part="time_to_50",
+        measure=partial(time_to, share=0.5),
         detail=True,
         dimension=TIME,
         title="Time to 50 % of top speed",
@@ -62,8 +58,8 @@ METRICS = (
         formula="t(v = 0.50·v_top) − t(press)",
     ),
     _metric(
-        "time_to_90",
-        partial(time_to, share=0.9),
+        part="time_to_90",
+        measure=partial(time_to, share=0.9),
         dimension=TIME,
         title="Time to 90 % of top speed",
         definition="From full throttle at rest to 90 % of the top speed.",
@@ -72,16 +68,16 @@ METRICS = (
         phrases=("speeds up {} more slowly", "speeds up {} sooner", "speeds up"),
     ),
     _metric(
-        "time_to_top_speed",
-        partial(time_to, share=0.99),
+        part="time_to_top_speed",
+        measure=partial(time_to, share=0.99),
         dimension=TIME,
         title="Time to top speed",
         definition="From full throttle at rest to 99 % of the top speed.",
         formula="t(v = 0.99·v_top) − t(press)",
     ),
     _metric(
-        "acceleration",
-        acceleration,
+        part="acceleration",
+        measure=acceleration,
         detail=True,
         dimension=ACCELERATION,
         title="Acceleration",
@@ -89,8 +85,8 @@ METRICS = (
         formula="0.50·v_top / drive.time_to_50",
     ),
     _metric(
-        "response_time",
-        response,
+        part="response_time",
+        measure=response,
         detail=True,
         dimension=TIME,
         title="First response to the throttle",
@@ -99,8 +95,8 @@ METRICS = (
         formula="t(first update with |v| above rest) − t(press)",
     ),
     _metric(
-        "coast_time",
-        partial(stops, spans=released, share=_STOPPED, distance=False),
+        part="coast_time",
+        measure=partial(stops, spans=released, share=_STOPPED, distance=False),
         dimension=TIME,
         title="Coasting: time",
         definition="From letting the throttle go until 1 % of the speed is left.",
@@ -109,8 +105,8 @@ METRICS = (
         depends=(ENTRY,),
     ),
     _metric(
-        "coast_distance",
-        partial(stops, spans=released, share=_STOPPED, distance=True),
+        part="coast_distance",
+        measure=partial(stops, spans=released, share=_STOPPED, distance=True),
         dimension=LENGTH,
         title="Coasting: distance",
         definition="How far it rolls from letting the throttle go until 1 % of the speed is left.",
@@ -120,8 +116,8 @@ METRICS = (
         depends=(ENTRY_SQUARED,),
     ),
     _metric(
-        "half_time",
-        partial(stops, spans=released, share=0.5, distance=False),
+        part="half_time",
+        measure=partial(stops, spans=released, share=0.5, distance=False),
         detail=True,
         dimension=TIME,
         title="Coasting: time to half the speed",
@@ -130,8 +126,8 @@ METRICS = (
         depends=(ENTRY,),
     ),
     _metric(
-        "engine_braking",
-        engine_braking,
+        part="engine_braking",
+        measure=engine_braking,
         detail=True,
         dimension=ACCELERATION,
         title="Engine braking",
@@ -140,8 +136,8 @@ METRICS = (
         depends=(ENTRY,),
     ),
     _metric(
-        "brake_time",
-        partial(stops, spans=braked, share=0.0, distance=False),
+        part="brake_time",
+        measure=partial(stops, spans=braked, share=0.0, distance=False),
         dimension=TIME,
         title="Braking: time",
         definition="From the brake until it stands; from full throttle against the motion in a"
@@ -150,8 +146,8 @@ METRICS = (
         depends=(ENTRY,),
     ),
     _metric(
-        "brake_distance",
-        partial(stops, spans=braked, share=0.0, distance=True),
+        part="brake_distance",
+        measure=partial(stops, spans=braked, share=0.0, distance=True),
         dimension=LENGTH,
         title="Braking: distance",
         definition="How far it goes in that time.",
@@ -160,8 +156,8 @@ METRICS = (
         depends=(ENTRY_SQUARED,),
     ),
     _metric(
-        "throttle_ratio",
-        throttle_ratio,
+        part="throttle_ratio",
+        measure=throttle_ratio,
         detail=True,
         dimension=RATIO,
         title="Response to partial throttle",
@@ -170,8 +166,8 @@ METRICS = (
         formula="(v_settled / v_top) / throttle",
     ),
     _metric(
-        "air_ratio",
-        air_ratio,
+        part="air_ratio",
+        measure=air_ratio,
         detail=True,
         dimension=RATIO,
         title="Throttle in the air",

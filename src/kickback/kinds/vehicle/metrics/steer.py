@@ -1,8 +1,6 @@
 """How a vehicle turns: at full lock, after it, and how much it slides."""
 
-from collections.abc import Callable
 from functools import partial
-from typing import Any
 
 from kickback.kinds.vehicle.metrics.slides import drifts, lane_change, slides
 from kickback.kinds.vehicle.metrics.spans import (
@@ -21,23 +19,20 @@ from kickback.kinds.vehicle.metrics.turns import (
 )
 from kickback.kinds.vehicle.roles import SIDEWAYS, YAW
 from kickback.metrics.metric import LARGEST, Metric
-from kickback.metrics.record import Occurrences
 from kickback.takes.quantities import ANGLE, LENGTH, RATIO, SPEED, TIME
 
 __all__ = ["METRICS"]
 
 
-def _metric(part: str, measure: Callable[[Any], Occurrences], **own: Any) -> Metric:
-    needs = own.pop("needs", (YAW,))
-    return Metric(group="steer", part=part, measure=measure, needs=needs, **own)
+_metric = partial(Metric, group="steer", needs=(YAW,))
 
 
 _AT_SPEED = (AT_SPEED,)
 
 METRICS = (
     _metric(
-        "yaw_rate",
-        partial(of_turns, one=yaw_rate),
+        part="yaw_rate",
+        measure=partial(of_turns, one=yaw_rate),
         dimension=ANGLE / TIME,
         title="Turning at full lock",
         definition="How quickly the heading turns at full lock once that is steady: over the last"
@@ -47,8 +42,8 @@ METRICS = (
         depends=_AT_SPEED,
     ),
     _metric(
-        "time_to_yaw_rate",
-        time_to,
+        part="time_to_yaw_rate",
+        measure=time_to,
         dimension=TIME,
         title="Time to full turning",
         definition="From full lock to 90 % of the turning that it settles at.",
@@ -56,8 +51,8 @@ METRICS = (
         depends=_AT_SPEED,
     ),
     _metric(
-        "return_time",
-        return_time,
+        part="return_time",
+        measure=return_time,
         detail=True,
         dimension=TIME,
         title="Return to straight",
@@ -66,8 +61,8 @@ METRICS = (
         depends=_AT_SPEED,
     ),
     _metric(
-        "radius",
-        partial(of_turns, one=radius, later="way"),
+        part="radius",
+        measure=partial(of_turns, one=radius, later="way"),
         dimension=LENGTH,
         title="Turning radius",
         definition="The radius of the circle that full lock drives once the turning is steady.",
@@ -76,8 +71,8 @@ METRICS = (
         depends=_AT_SPEED,
     ),
     _metric(
-        "slip_angle",
-        partial(of_turns, one=slip, later="angle"),
+        part="slip_angle",
+        measure=partial(of_turns, one=slip, later="angle"),
         needs=(YAW, SIDEWAYS),
         dimension=ANGLE,
         title="Slip angle",
@@ -87,8 +82,8 @@ METRICS = (
         depends=_AT_SPEED,
     ),
     _metric(
-        "slide_time",
-        partial(slides, distance=False),
+        part="slide_time",
+        measure=partial(slides, distance=False),
         needs=(YAW, SIDEWAYS),
         dimension=TIME,
         title="Slide after straightening: time",
@@ -98,8 +93,8 @@ METRICS = (
         depends=_AT_SPEED,
     ),
     _metric(
-        "slide_distance",
-        partial(slides, distance=True),
+        part="slide_distance",
+        measure=partial(slides, distance=True),
         needs=(YAW, SIDEWAYS),
         dimension=LENGTH,
         title="Slide after straightening: distance",
@@ -108,8 +103,8 @@ METRICS = (
         depends=_AT_SPEED,
     ),
     _metric(
-        "speed_lost",
-        partial(of_turns, one=speed_lost),
+        part="speed_lost",
+        measure=partial(of_turns, one=speed_lost),
         dimension=RATIO,
         title="Speed lost in a turn",
         definition="How much of its speed it loses while full lock is held.",
@@ -117,8 +112,8 @@ METRICS = (
         depends=_AT_SPEED,
     ),
     _metric(
-        "standing_yaw_rate",
-        standing,
+        part="standing_yaw_rate",
+        measure=standing,
         detail=True,
         dimension=ANGLE / TIME,
         title="Turning while it stands",
@@ -126,8 +121,8 @@ METRICS = (
         formula="|Δheading| / Δt at rest",
     ),
     _metric(
-        "air_yaw_rate",
-        in_the_air,
+        part="air_yaw_rate",
+        measure=in_the_air,
         detail=True,
         dimension=ANGLE / TIME,
         title="Turning in the air",
@@ -135,8 +130,8 @@ METRICS = (
         formula="|Δheading| / Δt in the air",
     ),
     _metric(
-        "lane_change_time",
-        lane_change,
+        part="lane_change_time",
+        measure=lane_change,
         detail=True,
         dimension=TIME,
         title="Lane change",
@@ -145,8 +140,8 @@ METRICS = (
         formula="t(heading as before) − t(first press)",
     ),
     _metric(
-        "drift_angle",
-        partial(drifts, what="angle"),
+        part="drift_angle",
+        measure=partial(drifts, what="angle"),
         needs=(YAW, SIDEWAYS),
         detail=True,
         dimension=ANGLE,
@@ -157,8 +152,8 @@ METRICS = (
         combine=LARGEST,
     ),
     _metric(
-        "drift_time",
-        partial(drifts, what="time"),
+        part="drift_time",
+        measure=partial(drifts, what="time"),
         needs=(YAW, SIDEWAYS),
         detail=True,
         dimension=TIME,
@@ -167,8 +162,8 @@ METRICS = (
         formula="time with 5° of slip or more, of which 10° are reached",
     ),
     _metric(
-        "drift_exit_speed",
-        partial(drifts, what="exit"),
+        part="drift_exit_speed",
+        measure=partial(drifts, what="exit"),
         needs=(YAW, SIDEWAYS),
         detail=True,
         dimension=SPEED,

@@ -1,7 +1,6 @@
 """How a body goes after the slope under it, and how it leaves the ground at a crest."""
 
-from collections.abc import Callable
-from typing import Any
+from functools import partial
 
 import numpy as np
 
@@ -112,14 +111,13 @@ def _hops(scene: VehicleMotion) -> Occurrences:
     return occurrences_of(rows, "it never left the ground")
 
 
-def _metric(part: str, measure: Callable[[Any], Occurrences], **own: Any) -> Metric:
-    return Metric(group="tilt", part=part, measure=measure, **own)
+_metric = partial(Metric, group="tilt")
 
 
 METRICS = (
     _metric(
-        "lag_time",
-        _lag,
+        part="lag_time",
+        measure=_lag,
         needs=(PITCH,),
         dimension=TIME,
         title="Lag of the tilt",
@@ -129,8 +127,8 @@ METRICS = (
         phrases=("tilts {} later", "tilts {} sooner", "tilts"),
     ),
     _metric(
-        "overshoot",
-        _overshoot,
+        part="overshoot",
+        measure=_overshoot,
         needs=(PITCH,),
         detail=True,
         dimension=RATIO,
@@ -141,8 +139,8 @@ METRICS = (
         combine=LARGEST,
     ),
     _metric(
-        "grounded_share",
-        _grounded,
+        part="grounded_share",
+        measure=_grounded,
         needs=(UP,),
         dimension=RATIO,
         title="Share on the ground",
@@ -150,8 +148,8 @@ METRICS = (
         formula="mean(touch_ground)",
     ),
     _metric(
-        "hop_height",
-        _hops,
+        part="hop_height",
+        measure=_hops,
         needs=(UP,),
         dimension=LENGTH,
         title="Hops at a crest: height",
