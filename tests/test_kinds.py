@@ -119,7 +119,8 @@ BAD_METRIC = replace(FOOT.measuring.metrics[0], needs=(Role(name="sideways", mis
 
 
 def measured(**own):
-    return replace(FOOT, measuring=replace(FOOT.measuring, **own))
+    kind = replace(FOOT, load_measuring=lambda: replace(FOOT.measuring, **own))
+    return kind.measuring
 
 
 @pytest.mark.parametrize(

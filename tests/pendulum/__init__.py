@@ -95,8 +95,8 @@ PENDULUM = Kind(
     about="a weight that swings",
     roles=(SWING,),
     applies=lambda take: "angle" in take,
-    reading=Reading(read=read, join=join, phases=phases, events=events),
-    measuring=Measuring(
+    load_reading=lambda: Reading(read=read, join=join, phases=phases, events=events),
+    load_measuring=lambda: Measuring(
         scene=itself,
         metrics=(
             Metric(
@@ -112,7 +112,7 @@ PENDULUM = Kind(
             ),
         ),
     ),
-    rules=Rules(
+    load_rules=lambda: Rules(
         laws=laws, moved=lambda row, steady: ("swing",), families=(SPRING,), causes=(STIFFENS,)
     ),
 )

@@ -14,7 +14,7 @@ from kickback.cli.common import (
     takes_argument,
     units_of,
 )
-from kickback.cli.output import tell
+from kickback.cli.output import say, tell
 
 __all__ = ["command"]
 
@@ -38,7 +38,7 @@ def _place(text: str | None) -> tuple[float, ...] | None:
 @takes_argument
 @map_option
 @only_option
-@click.option("--all", "every", is_flag=True, help="The details too.")
+@click.option("--all", "every", is_flag=True, help="The details too, in any format.")
 @click.option("--each", is_flag=True, help="Every occurrence with its time, not the median.")
 @click.option(
     "--display",
@@ -68,9 +68,9 @@ def command(
 ) -> None:
     """Measure the metrics of TAKES: files, folders, patterns, @last, or - for a pipe.
 
-    Several takes are shown side by side. 'kickback metrics NAME' explains a metric. What a
-    pause, a freeze or a cut scene touches is left out of the medians, and counted; --each
-    shows it, marked.
+    Several takes are shown side by side, those of a kind together. 'kickback metrics NAME'
+    explains a metric. What a pause, a freeze or a cut scene touches is left out of the medians,
+    and counted; --each shows it, marked.
     """
     from kickback.kinds.measuring import measure
     from kickback.kinds.several_takes import narrowed_windows
@@ -78,7 +78,7 @@ def command(
 
     settings = find_settings(project).shown_on(display).aimed_at(_place(target))
     loaded = analysed(read_takes(takes, map_file, settings, strict=strict), settings)
-    measured = [measure(one, only) for one in loaded]
+    measured = [measure(one, only, details=every) for one in loaded]
     if how != "text":
         from kickback.show.records import render_records
 
@@ -92,10 +92,15 @@ def command(
     if each:
         show_each(Printer(), measured, units_of(settings))
         return
-    show_measurements(
-        Printer(),
-        measured,
-        units_of(settings),
-        narrowed_windows(measured),
-        chosen=every or bool(only),
-    )
+    kinds = [one.kind.name for one in loaded]
+    for number, kind in enumerate(dict.fromkeys(kinds)):
+        own = [item for item, name in zip(measured, kinds, strict=True) if name == kind]
+        if number:
+            say()
+        show_measurements(
+            Printer(),
+            own,
+            units_of(settings),
+            narrowed_windows(own),
+            chosen=every or bool(only),
+        )

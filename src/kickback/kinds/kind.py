@@ -1,21 +1,10 @@
 """What a kind of subject is: everything that is particular to it, behind one shape."""
 
 from collections.abc import Callable, Collection, Mapping, Sequence
-from typing import Any, Generic, TypeAlias, TypeVar
+from functools import cached_property
+from typing import TYPE_CHECKING, Any, Generic, TypeAlias, TypeVar
 
-from kickback.causes.cause import CauseKind
-from kickback.causes.constants import ConstantRow
-from kickback.findings.finding import Finding, FindingKind
-from kickback.kinds.analysis import Analysis
-from kickback.kinds.foretold import Foretold
-from kickback.kinds.model import Model
-from kickback.kinds.moves import Move
 from kickback.kinds.picture import Now, Picture, plain_now, plain_picture
-from kickback.laws.families.family import Family
-from kickback.laws.keys import PhaseKey
-from kickback.laws.record import Law, Laws
-from kickback.laws.residuals import Residuals
-from kickback.metrics.metric import Metric
 from kickback.motion.clock import Clock
 from kickback.motion.interruptions import LEAP, Interruption, InterruptionKind
 from kickback.motion.motion import Event, Motion, Phase
@@ -26,6 +15,20 @@ from kickback.takes.record import Record, replace
 from kickback.takes.roles import Role
 from kickback.takes.take import Take
 
+if TYPE_CHECKING:
+    from kickback.causes.cause import CauseKind
+    from kickback.causes.constants import ConstantRow
+    from kickback.findings.finding import Finding, FindingKind
+    from kickback.kinds.analysis import Analysis
+    from kickback.kinds.foretold import Foretold
+    from kickback.kinds.model import Model
+    from kickback.kinds.moves import Move
+    from kickback.laws.families.family import Family
+    from kickback.laws.keys import PhaseKey
+    from kickback.laws.record import Law, Laws
+    from kickback.laws.residuals import Residuals
+    from kickback.metrics.metric import Metric
+
 __all__ = [
     "AnyKind",
     "Kind",
@@ -33,7 +36,6 @@ __all__ = [
     "Reading",
     "Rules",
     "Showing",
-    "incomplete",
     "itself",
     "piece_laws",
 ]
@@ -51,6 +53,10 @@ def itself(motion: T, _like: object = None) -> T:
 
 def _nothing(*_: object) -> tuple[()]:
     return ()
+
+
+def _none() -> None:
+    return None
 
 
 def _leap(_: object) -> InterruptionKind:
@@ -88,13 +94,13 @@ class Measuring(Record, Generic[M, S], frozen=True, kw_only=True):
     look for what could mislead a reader; ``findings`` are the kinds of what they may say.
     """
 
-    metrics: tuple[Metric, ...]
+    metrics: "tuple[Metric, ...]"
     scene: Callable[[M, S | None], S]
     headlines: tuple[str, ...] = ()
     doubts: Callable[[M], tuple[str, ...]] = _nothing
     exact: Callable[[M], M] = itself
-    checks: tuple[Callable[[M], Sequence[Finding]], ...] = ()
-    findings: tuple[FindingKind, ...] = ()
+    checks: "tuple[Callable[[M], Sequence[Finding]], ...]" = ()
+    findings: "tuple[FindingKind, ...]" = ()
 
 
 class Rules(Record, Generic[M], frozen=True, kw_only=True):
@@ -108,15 +114,15 @@ class Rules(Record, Generic[M], frozen=True, kw_only=True):
     moves beside these, ``phases_of_words`` of which phases words in parameters' names are.
     """
 
-    laws: Callable[[M], Laws]
-    of_take: Callable[[Analysis[M]], Sequence[Law]] = _nothing
-    residuals: Callable[[M, Laws], Sequence[Residuals]] = _nothing
-    families: tuple[Family, ...] = ()
-    causes: tuple[CauseKind, ...] = ()
-    moved: Callable[[ConstantRow, Collection[PhaseKey]], Collection[str]] = _nothing
+    laws: "Callable[[M], Laws]"
+    of_take: "Callable[[Analysis[M]], Sequence[Law]]" = _nothing
+    residuals: "Callable[[M, Laws], Sequence[Residuals]]" = _nothing
+    families: "tuple[Family, ...]" = ()
+    causes: "tuple[CauseKind, ...]" = ()
+    moved: "Callable[[ConstantRow, Collection[PhaseKey]], Collection[str]]" = _nothing
     by_order: Callable[[bool], Collection[str]] = _nothing
-    order_advice: Callable[[Sequence[ConstantRow], float, float], str] = _unsaid
-    foretold: tuple[Foretold, ...] = ()
+    order_advice: "Callable[[Sequence[ConstantRow], float, float], str]" = _unsaid
+    foretold: "tuple[Foretold, ...]" = ()
     groups_of: Callable[[str], Collection[str]] = _nothing
     phases_of_words: Mapping[str, str] = {}
 
@@ -130,13 +136,14 @@ class Showing(Record, Generic[M], frozen=True, kw_only=True):
 
     picture: Callable[[M, Sequence[Event]], Picture] = plain_picture
     now: Callable[[M, float], Now] = plain_now
-    moves: tuple[Move, ...] = ()
+    moves: "tuple[Move, ...]" = ()
 
 
-class Kind(Record, Generic[M, S], frozen=True, kw_only=True):
+class Kind(Record, Generic[M, S], frozen=True, kw_only=True, dict=True):
     """One kind of subject. A motion is of a class of its own, a ``Motion`` with more in it.
 
-    ``applies`` tells it from a take's header and columns. ``model`` is what plays it without a
+    ``applies`` tells it from a take's header and columns. The others load a theme when it is
+    first asked for, as most commands need one or two of one kind: ``model`` plays it without a
     game.
     """
 
@@ -144,15 +151,58 @@ class Kind(Record, Generic[M, S], frozen=True, kw_only=True):
     about: str
     roles: tuple[Role, ...]
     applies: Callable[[Take], bool]
-    reading: Reading[M]
-    measuring: Measuring[M, S]
-    rules: Rules[M]
-    showing: Showing[M] = Showing()
-    model: Model | None = None
+    load_reading: Callable[[], Reading[M]]
+    load_measuring: Callable[[], Measuring[M, S]]
+    load_rules: Callable[[], Rules[M]]
+    load_showing: Callable[[], Showing[M]] = Showing
+    load_model: "Callable[[], Model | None]" = _none
 
     def __post_init__(self) -> None:
         """Refuse an entry that cannot work, when it is made: at import."""
-        reason = incomplete(self)
+        self._refuse(
+            (not self.name or not self.about, "it needs a name and a word on what it is about"),
+            (not self.roles, "it has no roles"),
+        )
+
+    @cached_property
+    def reading(self) -> Reading[M]:
+        """Return how its motion is read."""
+        return self.load_reading()
+
+    @cached_property
+    def measuring(self) -> Measuring[M, S]:
+        """Return what is measured of it; TypeError where that cannot work."""
+        found = self.load_measuring()
+        names = [metric.name for metric in found.metrics]
+        doubled = [name for name in names if names.count(name) > 1]
+        needed = {role.name for metric in found.metrics for role in metric.needs}
+        unknown = needed - {role.name for role in self.roles}
+        strange = set(found.headlines) - set(names)
+        self._refuse(
+            (not names, "it has no metrics"),
+            (bool(doubled), f"'{', '.join(doubled[:1])}' is there twice"),
+            (bool(unknown), f"metrics need roles that it lacks: {', '.join(sorted(unknown))}"),
+            (bool(strange), f"its headlines '{', '.join(sorted(strange))}' are no metrics of it"),
+        )
+        return found
+
+    @cached_property
+    def rules(self) -> Rules[M]:
+        """Return its laws, and what follows from them."""
+        return self.load_rules()
+
+    @cached_property
+    def showing(self) -> Showing[M]:
+        """Return what is drawn of it."""
+        return self.load_showing()
+
+    @cached_property
+    def model(self) -> "Model | None":
+        """Return what plays it without a game, where there is something."""
+        return self.load_model()
+
+    def _refuse(self, *lacks: tuple[bool, str]) -> None:
+        reason = next((text for lacking, text in lacks if lacking), "")
         if reason:
             raise TypeError(f"the kind '{self.name}' is incomplete: {reason}")
 
@@ -162,27 +212,9 @@ AnyKind: TypeAlias = Kind[Any, Any]
 
 
 @computed_once
-def piece_laws(analysis: Analysis[M]) -> list[Laws]:
+def piece_laws(analysis: "Analysis[M]") -> "list[Laws]":
     """Return the laws of each piece of a take, read once."""
     rules = analysis.kind.rules
     first, *others = [rules.laws(one) for one in analysis.motions]
     whole = rules.of_take(analysis)
     return [replace(first, rows=[*first.rows, *whole]) if whole else first, *others]
-
-
-def incomplete(kind: AnyKind) -> str:
-    """Return what a kind lacks, or nothing."""
-    names = [metric.name for metric in kind.measuring.metrics]
-    doubled = [name for name in names if names.count(name) > 1]
-    needed = {role.name for metric in kind.measuring.metrics for role in metric.needs}
-    unknown = needed - {role.name for role in kind.roles}
-    strange = set(kind.measuring.headlines) - set(names)
-    lacks = (
-        (not kind.name or not kind.about, "it needs a name and a word on what it is about"),
-        (not kind.roles, "it has no roles"),
-        (not names, "it has no metrics"),
-        (bool(doubled), f"'{', '.join(doubled[:1])}' is there twice"),
-        (bool(unknown), f"metrics need roles that it lacks: {', '.join(sorted(unknown))}"),
-        (bool(strange), f"its headlines '{', '.join(sorted(strange))}' are no metrics of it"),
-    )
-    return next((text for lacking, text in lacks if lacking), "")

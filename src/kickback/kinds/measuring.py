@@ -39,26 +39,36 @@ UNLIKE = 0.05
 
 
 def measure(
-    take: Take | AnyAnalysis, only: Iterable[str] = (), options: Options | None = None
+    take: Take | AnyAnalysis,
+    only: Iterable[str] = (),
+    options: Options | None = None,
+    *,
+    details: bool = True,
 ) -> Measurements:
     """Measure the metrics of a take, or of its analysis.
 
     ``only`` names metrics or groups (``"jump"``, ``"coast.stop_distance"``); all where it
-    is empty. ``options`` say what counts as a plateau and as rest. Raises UsageError for
-    a name that is none, InputError for a take that cannot be measured. What a take does not
-    show is None with a reason. Where positions leap (a teleport, a screen wrap) each side
-    is measured alone.
+    is empty, but for details where they are not wanted. ``options`` say what counts as a
+    plateau and as rest. Raises UsageError for a name that is none, InputError for a take that
+    cannot be measured. What a take does not show is None with a reason. Where positions leap
+    (a teleport, a screen wrap) each side is measured alone.
     """
     analysis = analyse(take, options)
-    wanted = select_metrics(all_metrics(), only)
-    own = set(analysis.kind.measuring.metrics)
-    chosen = [metric for metric in wanted if metric in own]
-    scenes = _scenes(analysis)
-    rows = [_measured(analysis, scenes, metric) for metric in chosen]
-    rows = _all_doubted(analysis, rows, chosen)
     if names_in(only):
-        rows += [_of_others(analysis, metric) for metric in wanted if metric not in own]
-    return Measurements(rows=rows)
+        wanted = select_metrics(all_metrics(), only)
+        own = set(analysis.kind.measuring.metrics)
+        rows = _rows(analysis, [metric for metric in wanted if metric in own])
+        others = [_of_others(analysis, metric) for metric in wanted if metric not in own]
+        return Measurements(rows=[*rows, *others])
+    every = analysis.kind.measuring.metrics
+    return Measurements(rows=_rows(analysis, [one for one in every if details or not one.detail]))
+
+
+def _rows(analysis: AnyAnalysis, chosen: Sequence[Metric]) -> list[Measurement]:
+    scenes = _scenes(analysis)
+    return _all_doubted(
+        analysis, [_measured(analysis, scenes, metric) for metric in chosen], chosen
+    )
 
 
 @computed_once

@@ -17,6 +17,8 @@ def narrowed_windows(measured: Sequence[Measurements]) -> list[Measurement]:
     on either side of it, or from what each took part in once: subjects that are a shot each are
     of one set. Its take is called by how many there were.
     """
+    if len(measured) < 2:
+        return []
     metrics = {metric.name: metric for metric in all_metrics() if metric.combine.narrows}
     groups: dict[tuple[str, str | None, str], list[Measurement]] = {}
     for row in (row for item in measured for row in item):

@@ -64,6 +64,6 @@ def kinds_with(metric: Metric) -> list[AnyKind]:
 
 def all_metrics() -> Sequence[Metric]:
     """Return the catalogue: of all kinds in their order, then what goes beside them."""
-    beside = [metric for aspect in ASPECTS for metric in aspect.metrics]
+    beside = [metric for aspect in ASPECTS for metric in aspect.measured.metrics]
     own = [metric for kind in KINDS for metric in kind.measuring.metrics if metric not in beside]
     return [*own, *beside]

@@ -13,6 +13,7 @@ import numpy as np
 from kickback.laws.exact import FEWEST
 from kickback.laws.families.code import clock_reason
 from kickback.laws.families.family import Family
+from kickback.laws.followed import Followed
 from kickback.laws.observations import Observations
 from kickback.laws.record import Constant, Law
 from kickback.laws.select import Choice, Selected, select
@@ -25,7 +26,7 @@ from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray
 from kickback.takes.tolerances import ARITHMETIC, TELLS
 
-__all__ = ["Followed", "Rule", "following_laws", "rules_of"]
+__all__ = ["Rule", "following_laws", "rules_of"]
 
 _ARITHMETIC = 1e-7
 """Share of the largest offset that arithmetic may leave of a step."""
@@ -44,21 +45,6 @@ _ENOUGH = 5_000
 
 _PLAIN, _AHEAD = toward(("offset", "")), toward(("offset", ""), ("ahead", "pace"))
 """Toward the leader and an offset; and ahead of it by some seconds of its speed."""
-
-
-class Followed(Record, frozen=True, kw_only=True):
-    """A thing and what it follows: their places, shape (n,), and what these round to.
-
-    ``ends`` name the ways toward plus and toward minus; ``ahead``: it may look ahead, by the
-    leader's own speed ``pace``, shape (n,), or by that of its displacement.
-    """
-
-    follower: FloatArray
-    leader: FloatArray
-    grid: float
-    ends: tuple[str, str] = ("rising", "falling")
-    ahead: bool = False
-    pace: FloatArray | None = None
 
 
 class Rule(Record, frozen=True, kw_only=True):

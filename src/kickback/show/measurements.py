@@ -61,10 +61,8 @@ def _reasons_of_groups(
 def _say_rest(
     printer: Printer, rows: Sequence[Sequence[Measurement]], played: Collection[str]
 ) -> None:
-    """Say how many details are left out, and of which groups nothing was played."""
-    hidden = sum(_is_detail(cells) and _is_known(cells) for cells in rows)
-    if hidden:
-        printer.line(f"{hidden} more with --all", style="dim")
+    """Say that there are details, and of which groups nothing was played."""
+    printer.line("details with --all", style="dim")
     absent = dict.fromkeys(cells[0].group for cells in rows if cells[0].group not in played)
     if absent:
         where = "the take" if len(rows[0]) == 1 else "these takes"

@@ -1,9 +1,7 @@
 """What a look at a camera beside its subject finds."""
 
 from kickback.findings.finding import Finding, FindingKind, finding
-from kickback.kinds.camera.follow import FOLLOW
-from kickback.kinds.camera.roles import followed
-from kickback.laws.following import rules_of
+from kickback.kinds.camera.filmed import followed
 from kickback.motion.motion import Motion
 
 __all__ = ["FINDINGS", "check_camera"]
@@ -20,13 +18,14 @@ FINDINGS = (CAMERA_LATE,)
 
 def check_camera(motion: Motion) -> list[Finding]:
     """Return a camera that reads its subject's place of the frame before."""
-    late = [
-        one.axis
-        for one in followed(motion)
-        if any(rule.late for rule in rules_of(motion, one, FOLLOW))
-    ]
+    axes = followed(motion)
+    if not axes:
+        return []
+    from kickback.kinds.camera.follow import FOLLOW
+    from kickback.laws.following import rules_of
+
+    late = [one.axis for one in axes if any(rule.late for rule in rules_of(motion, one, FOLLOW))]
     if not late:
         return []
-    axes = " and ".join(late)
-    what = f"the camera follows where its subject was a frame before, along {axes}"
+    what = f"the camera follows where its subject was a frame before, along {' and '.join(late)}"
     return [finding(CAMERA_LATE, 0, len(motion.t), what)]

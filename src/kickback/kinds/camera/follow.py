@@ -1,6 +1,6 @@
 """The rule by which a camera follows its subject, axis by axis."""
 
-from kickback.kinds.camera.roles import Filmed, followed
+from kickback.kinds.camera.filmed import Filmed, followed
 from kickback.laws.families.code import factor
 from kickback.laws.families.family import Family
 from kickback.laws.following import following_laws

@@ -4,9 +4,8 @@ from functools import partial
 
 import numpy as np
 
-from kickback.kinds.camera.follow import FOLLOW
-from kickback.kinds.camera.roles import ACROSS, UP, Filmed, followed
-from kickback.laws.following import rules_of
+from kickback.kinds.camera.filmed import Filmed, followed
+from kickback.kinds.camera.roles import ACROSS, UP
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.motion import Motion, Scene, motion_in
@@ -195,6 +194,9 @@ def dead_zone(scene: Scene) -> Occurrences:
 
     The rules each way tell it where there are two: they lead to either end of the band.
     """
+    from kickback.kinds.camera.follow import FOLLOW
+    from kickback.laws.following import rules_of
+
     motion = motion_in(scene)
     for one in _ground(motion):
         rules = rules_of(motion, one, FOLLOW)

@@ -1,55 +1,15 @@
 """The kind of a character on foot: seen from the side, from above, or in three dimensions."""
 
-from kickback.kinds.foot.doubts import doubts_of, made_exact
-from kickback.kinds.foot.effects import moved, moved_by_order, order_advice
-from kickback.kinds.foot.events import events_of
-from kickback.kinds.foot.findings import (
-    diagonal,
-    flights,
-    ground,
-    inputs,
-    landings,
-    seams,
-    velocity,
-    view,
-)
-from kickback.kinds.foot.foretold import FORETOLD, MEANS, groups_of
-from kickback.kinds.foot.interruptions import cut_scenes, flights_of, leap_from
-from kickback.kinds.foot.joining import join_motions
-from kickback.kinds.foot.laws.recover import foot_laws
-from kickback.kinds.foot.laws.residuals import foot_residuals
-from kickback.kinds.foot.metrics import (
-    air,
-    ceiling,
-    dash,
-    fall,
-    hold,
-    jump,
-    jump_windows,
-    nearly_stopped,
-    pace,
-    plane,
-    platform,
-    presses,
-    run,
-    slope,
-    slowing,
-    stick,
-    turning,
-    wall,
-)
-from kickback.kinds.foot.metrics import inputs as latency
-from kickback.kinds.foot.model.model import FOOT_MODEL
-from kickback.kinds.foot.motion import read_motion
-from kickback.kinds.foot.moves import MOVES
-from kickback.kinds.foot.phases import foot_phases
-from kickback.kinds.foot.picture import foot_now, foot_picture
+from typing import TYPE_CHECKING
+
 from kickback.kinds.foot.roles import ACROSS, ASIDE, UP
-from kickback.kinds.foot.scene import Scene
 from kickback.kinds.kind import Kind, Measuring, Reading, Rules, Showing
-from kickback.laws.families.vector import VECTOR
-from kickback.metrics.metric import in_groups
 from kickback.takes.take import Take
+
+if TYPE_CHECKING:
+    from kickback.kinds.foot.motion import FootMotion
+    from kickback.kinds.foot.scene import Scene
+    from kickback.kinds.model import Model
 
 __all__ = ["FOOT"]
 
@@ -76,12 +36,14 @@ def _applies(take: Take) -> bool:
     return not {"in_throttle", "in_steer", "in_fire"} & have
 
 
-FOOT = Kind(
-    name="foot",
-    about="a character on foot, in any view",
-    roles=(ACROSS, ASIDE, UP),
-    applies=_applies,
-    reading=Reading(
+def _reading() -> "Reading[FootMotion]":
+    from kickback.kinds.foot.events import events_of
+    from kickback.kinds.foot.interruptions import cut_scenes, flights_of, leap_from
+    from kickback.kinds.foot.joining import join_motions
+    from kickback.kinds.foot.motion import read_motion
+    from kickback.kinds.foot.phases import foot_phases
+
+    return Reading(
         read=read_motion,
         join=join_motions,
         phases=foot_phases,
@@ -89,8 +51,46 @@ FOOT = Kind(
         interruptions=cut_scenes,
         leap=leap_from,
         flights=flights_of,
-    ),
-    measuring=Measuring(
+    )
+
+
+def _measuring() -> "Measuring[FootMotion, Scene]":
+    from kickback.kinds.foot.doubts import doubts_of, made_exact
+    from kickback.kinds.foot.findings import (
+        diagonal,
+        flights,
+        ground,
+        inputs,
+        landings,
+        seams,
+        velocity,
+        view,
+    )
+    from kickback.kinds.foot.metrics import (
+        air,
+        ceiling,
+        dash,
+        fall,
+        hold,
+        jump,
+        jump_windows,
+        nearly_stopped,
+        pace,
+        plane,
+        platform,
+        presses,
+        run,
+        slope,
+        slowing,
+        stick,
+        turning,
+        wall,
+    )
+    from kickback.kinds.foot.metrics import inputs as latency
+    from kickback.kinds.foot.scene import Scene
+    from kickback.metrics.metric import in_groups
+
+    return Measuring(
         metrics=in_groups(
             (
                 *run.METRICS,
@@ -143,8 +143,17 @@ FOOT = Kind(
             *view.FINDINGS,
             *diagonal.FINDINGS,
         ),
-    ),
-    rules=Rules(
+    )
+
+
+def _rules() -> "Rules[FootMotion]":
+    from kickback.kinds.foot.effects import moved, moved_by_order, order_advice
+    from kickback.kinds.foot.foretold import FORETOLD, MEANS, groups_of
+    from kickback.kinds.foot.laws.recover import foot_laws
+    from kickback.kinds.foot.laws.residuals import foot_residuals
+    from kickback.laws.families.vector import VECTOR
+
+    return Rules(
         laws=foot_laws,
         residuals=foot_residuals,
         families=VECTOR,
@@ -154,7 +163,30 @@ FOOT = Kind(
         foretold=FORETOLD,
         groups_of=groups_of,
         phases_of_words=MEANS,
-    ),
-    showing=Showing(picture=foot_picture, now=foot_now, moves=MOVES),
-    model=FOOT_MODEL,
+    )
+
+
+def _showing() -> "Showing[FootMotion]":
+    from kickback.kinds.foot.moves import MOVES
+    from kickback.kinds.foot.picture import foot_now, foot_picture
+
+    return Showing(picture=foot_picture, now=foot_now, moves=MOVES)
+
+
+def _model() -> "Model":
+    from kickback.kinds.foot.model.model import FOOT_MODEL
+
+    return FOOT_MODEL
+
+
+FOOT = Kind(
+    name="foot",
+    about="a character on foot, in any view",
+    roles=(ACROSS, ASIDE, UP),
+    applies=_applies,
+    load_reading=_reading,
+    load_measuring=_measuring,
+    load_rules=_rules,
+    load_showing=_showing,
+    load_model=_model,
 )

@@ -2,9 +2,8 @@
 
 import numpy as np
 
-from kickback.kinds.aspect import Aspect
+from kickback.kinds.aspect import Aspect, Measured
 from kickback.kinds.picture import Curve
-from kickback.kinds.smoothness.metrics import METRICS
 from kickback.motion.motion import Motion
 from kickback.takes.quantities import TIME, Unit
 
@@ -23,4 +22,10 @@ def _curves(motion: Motion) -> list[Curve]:
     return [Curve(label="frame time", role="", unit=unit, t=motion.t, y=step, strip=True)]
 
 
-SMOOTHNESS = Aspect(name="smoothness", metrics=METRICS, curves=_curves)
+def _measured() -> Measured:
+    from kickback.kinds.smoothness.metrics import METRICS
+
+    return Measured(metrics=METRICS)
+
+
+SMOOTHNESS = Aspect(name="smoothness", curves=_curves, load_measured=_measured)

@@ -1,108 +1,10 @@
 """The labels of a game beside its subject, as they go with any kind."""
 
-from kickback.findings.finding import Finding, FindingKind, finding, stretches
-from kickback.kinds.aspect import Aspect
-from kickback.kinds.state.labels import STATE, Threshold, labels_of, state_tracks, thresholds_of
-from kickback.kinds.state.metrics import METRICS, contradicted, flickers
-from kickback.laws.families.family import Family
-from kickback.laws.keys import PhaseKey
-from kickback.laws.record import Constant, Law
+from kickback.kinds.aspect import Aspect, Measured, Ruled
+from kickback.kinds.state.labels import STATE, labels_of, state_tracks
 from kickback.motion.motion import Motion, Phase
-from kickback.takes.numerals import plain
-from kickback.takes.numeric import ROOT_12
-from kickback.takes.quantities import SPEED
 
 __all__ = ["STATES"]
-
-STATE_FLICKER = FindingKind(
-    code="state-flicker",
-    severity="warning",
-    advice="give the speeds at which it begins and ends some room between them, or hold it a while",
-)
-STATE_CONTRADICTS = FindingKind(
-    code="state-contradicts",
-    severity="note",
-    advice="its label and its motion are told apart by more than three frames",
-)
-
-_MOST = 5
-"""Flickers that are named."""
-
-
-def _laws(motion: Motion) -> list[Law]:
-    """Return the speeds that labels follow: at which the quicker one begins, and ends."""
-    if STATE.name not in motion.tracks:
-        return []
-    pairs: dict[tuple[str, str], list[Threshold]] = {}
-    for one in thresholds_of(labels_of(motion)):
-        pairs.setdefault((one.slow, one.fast), []).append(one)
-    return [_law(motion, names, found) for names, found in pairs.items()]
-
-
-def _law(motion: Motion, names: tuple[str, str], found: list[Threshold]) -> Law:
-    unit = SPEED.within(motion.take.header.length_unit)
-    constants = tuple(
-        Constant(
-            name="begins" if one.rising else "ends",
-            value=one.value,
-            unit=unit,
-            stderr=max((one.high - one.low) / ROOT_12, 1e-12),
-        )
-        for one in sorted(found, key=lambda one: not one.rising)
-    )
-    late = max(one.late for one in found)
-    reason = f"the label follows {late} frames late" if late else None
-    if any(one.alike for one in found):
-        reason = "all changes came about alike: a late label would follow another speed"
-    phase = PhaseKey("state", part=f"{names[1]} over {names[0]}")
-    return Law(
-        take=motion.take.name,
-        role=STATE,
-        phase=phase,
-        start=float(motion.begin[0]),
-        end=float(motion.t[-1]),
-        axis="state",
-        family=THRESHOLD,
-        constants=constants,
-        frames=sum(one.changes for one in found),
-        frame=motion.clock.usual,
-        reason=reason,
-    )
-
-
-def _code(law: Law) -> str:
-    fast, _, slow = law.phase.part.partition(" over ")
-    known = {one.name: plain(one.value) for one in law.constants}
-    begins, ends = known.get("begins"), known.get("ends")
-    parts = [f"'{fast}' from {begins} on"] if begins else []
-    parts += [f"'{slow}' below {ends}"] if ends else []
-    return ", ".join(parts)
-
-
-THRESHOLD = Family(
-    name="threshold",
-    words="a label that follows the speed",
-    constants={"begins": SPEED, "ends": SPEED},
-    code=_code,
-)
-
-
-def _check(motion: Motion) -> list[Finding]:
-    """Return labels that flicker, and those that say other than the motion does."""
-    if STATE.name not in motion.tracks:
-        return []
-    found = [
-        finding(STATE_FLICKER, a, b, f"'{name}' is shown for one frame", column="state")
-        for a, b, name in flickers(motion)[:_MOST]
-    ]
-    wrong, name = contradicted(motion)
-    spans = stretches(wrong)
-    if spans:
-        a, b = spans[0]
-        share = float(wrong.mean())
-        what = f"'{name}' and others say other than the motion in {share:.0%} of the frames"
-        found.append(finding(STATE_CONTRADICTS, a, b, what, column="state"))
-    return found
 
 
 def _phases(motion: Motion) -> list[Phase]:
@@ -121,15 +23,24 @@ def _phases(motion: Motion) -> list[Phase]:
     ]
 
 
+def _measured() -> Measured:
+    from kickback.kinds.state.findings import FINDINGS, check_labels
+    from kickback.kinds.state.metrics import METRICS
+
+    return Measured(metrics=METRICS, checks=(check_labels,), findings=FINDINGS)
+
+
+def _rules() -> Ruled:
+    from kickback.kinds.state.thresholds import THRESHOLD, threshold_laws
+
+    return Ruled(laws=threshold_laws, moved=lambda _: ("state",), families=(THRESHOLD,))
+
+
 STATES = Aspect(
     name="state",
     roles=(STATE,),
     tracks=state_tracks,
-    metrics=METRICS,
-    laws=_laws,
-    moved=lambda _: ("state",),
-    checks=(_check,),
-    findings=(STATE_FLICKER, STATE_CONTRADICTS),
-    families=(THRESHOLD,),
     phases=_phases,
+    load_measured=_measured,
+    load_rules=_rules,
 )

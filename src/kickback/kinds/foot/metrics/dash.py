@@ -6,7 +6,6 @@ from functools import partial
 import numpy as np
 
 from kickback.kinds.foot.dashing import cooldown_of, locked_out, whole_dashes
-from kickback.kinds.foot.laws.coasting import coast_law
 from kickback.kinds.foot.metrics.played import DIRECTION
 from kickback.kinds.foot.metrics.run import speed_resolution
 from kickback.kinds.foot.roles import ACROSS
@@ -223,6 +222,8 @@ def _lockout(scene: Scene) -> _Part:
 
 
 def _locks(scene: Scene) -> tuple[IntArray, IntArray]:
+    from kickback.kinds.foot.laws.coasting import coast_law
+
     motion, track = scene.motion, scene.across
     return locked_out(motion, track, coast_law(motion, track))
 

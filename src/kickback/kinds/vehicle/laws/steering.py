@@ -11,7 +11,8 @@ from kickback.kinds.vehicle.roles import YAW
 from kickback.laws.families.code import clock_reason, factor
 from kickback.laws.families.family import Family
 from kickback.laws.fitter import Fitter
-from kickback.laws.following import Followed, following_laws
+from kickback.laws.followed import Followed
+from kickback.laws.following import following_laws
 from kickback.laws.keys import PhaseKey
 from kickback.laws.observations import Observations, Stretch
 from kickback.laws.record import Constant, Law

@@ -4,7 +4,8 @@ from kickback.kinds.vehicle.motion import VehicleMotion
 from kickback.kinds.vehicle.roles import PITCH
 from kickback.laws.families.code import factor
 from kickback.laws.families.family import Family
-from kickback.laws.following import Followed, following_laws
+from kickback.laws.followed import Followed
+from kickback.laws.following import following_laws
 from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Law
 from kickback.motion.grids import printed_grid
