@@ -39,8 +39,8 @@ __all__ = [
     "units_of",
 ]
 
-_EXAMINED = 100_000
-"""Frames up to which takes are examined before they are measured."""
+_SHORT = 100_000
+"""Frames up to which a take is examined, and all that goes beside its subject is measured."""
 
 F = TypeVar("F", bound=Callable[..., object])
 
@@ -139,6 +139,11 @@ def read_takes(
     return loaded.takes
 
 
+def is_short(take: "Take") -> bool:
+    """Whether a take is as short as takes usually are: half an hour at most."""
+    return len(take) <= _SHORT
+
+
 def analysed(takes: "Sequence[Take]", settings: "Settings") -> "list[AnyAnalysis]":
     """Return the analyses of takes, and say on standard error where something is wrong.
 
@@ -149,7 +154,7 @@ def analysed(takes: "Sequence[Take]", settings: "Settings") -> "list[AnyAnalysis
 
     found = [settings.analysis(take) for take in takes]
     for one in found:
-        word = findings_word(examine(one)) if len(one.take) <= _EXAMINED else ""
+        word = findings_word(examine(one)) if is_short(one.take) else ""
         if word:
             say_warnings([f"{one.take.name}: {word}; 'kickback inspect' says what to do"])
     return found

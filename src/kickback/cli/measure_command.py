@@ -6,6 +6,7 @@ from kickback.cli.common import (
     Finite,
     analysed,
     format_option,
+    is_short,
     map_option,
     only_option,
     project_option,
@@ -74,11 +75,15 @@ def command(
     """
     from kickback.kinds.measuring import measure
     from kickback.kinds.several_takes import narrowed_windows
+    from kickback.kinds.table import ASPECTS
     from kickback.project.settings import find_settings
 
     settings = find_settings(project).shown_on(display).aimed_at(_place(target))
     loaded = analysed(read_takes(takes, map_file, settings, strict=strict), settings)
-    measured = [measure(one, only, details=every) for one in loaded]
+    left = (
+        [] if every or all(is_short(one.take) for one in loaded) else [one.name for one in ASPECTS]
+    )
+    measured = [measure(one, only, details=every, without=left) for one in loaded]
     if how != "text":
         from kickback.show.records import render_records
 
@@ -103,4 +108,5 @@ def command(
             units_of(settings),
             narrowed_windows(own),
             chosen=every or bool(only),
+            left_out=left,
         )

@@ -1,6 +1,6 @@
 """Measuring a take: every metric of its kind's catalogue, or those that were chosen."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 
 import numpy as np
 
@@ -44,14 +44,16 @@ def measure(
     options: Options | None = None,
     *,
     details: bool = True,
+    without: Collection[str] = (),
 ) -> Measurements:
     """Measure the metrics of a take, or of its analysis.
 
     ``only`` names metrics or groups (``"jump"``, ``"coast.stop_distance"``); all where it
-    is empty, but for details where they are not wanted. ``options`` say what counts as a
-    plateau and as rest. Raises UsageError for a name that is none, InputError for a take that
-    cannot be measured. What a take does not show is None with a reason. Where positions leap
-    (a teleport, a screen wrap) each side is measured alone.
+    is empty, but for details where they are not wanted, and for the groups that it goes
+    ``without``. ``options`` say what counts as a plateau and as rest. Raises UsageError for a
+    name that is none, InputError for a take that cannot be measured. What a take does not show
+    is None with a reason. Where positions leap (a teleport, a screen wrap) each side is measured
+    alone.
     """
     analysis = analyse(take, options)
     if names_in(only):
@@ -60,8 +62,12 @@ def measure(
         rows = _rows(analysis, [metric for metric in wanted if metric in own])
         others = [_of_others(analysis, metric) for metric in wanted if metric not in own]
         return Measurements(rows=[*rows, *others])
-    every = analysis.kind.measuring.metrics
-    return Measurements(rows=_rows(analysis, [one for one in every if details or not one.detail]))
+    chosen = [
+        metric
+        for metric in analysis.kind.measuring.metrics
+        if (details or not metric.detail) and metric.group not in without
+    ]
+    return Measurements(rows=_rows(analysis, chosen))
 
 
 def _rows(analysis: AnyAnalysis, chosen: Sequence[Metric]) -> list[Measurement]:

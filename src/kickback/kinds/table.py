@@ -16,7 +16,7 @@ from kickback.metrics.metric import Metric
 from kickback.motion.options import Options
 from kickback.takes.take import Take
 
-__all__ = ["KINDS", "all_metrics", "analyse", "kind_of", "kinds_with"]
+__all__ = ["ASPECTS", "KINDS", "all_metrics", "analyse", "kind_of", "kinds_with"]
 
 ASPECTS: tuple[Aspect, ...] = (CAMERA, STATES, SMOOTHNESS)
 """What goes beside every kind."""

@@ -20,6 +20,7 @@ from kickback.laws.select import Choice, Selected, select
 from kickback.laws.step_model import StepModel, toward
 from kickback.motion.motion import Motion
 from kickback.motion.segments import BoolArray
+from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import ROOT_12
 from kickback.takes.quantities import Dimension
 from kickback.takes.record import Record, replace
@@ -150,6 +151,7 @@ def _read(
     return best
 
 
+@computed_once
 def rules_of(motion: Motion, one: Followed, family: Family) -> list[Rule]:
     """Return the rule by which one follows, or one each way; none where no rule explains it."""
     if one.ahead and one.pace is not None:  # the displacement's where its own does not explain it

@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from kickback.motion.segments import BoolArray, IntArray, stretches
+from kickback.motion.segments import BoolArray, IntArray, runs, stretches
 from kickback.takes.numeric import median
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
@@ -146,19 +146,25 @@ def _frozen(take: Take, grids: Mapping[str, float], breaks: IntArray) -> BoolArr
     """
     stopped: BoolArray = take.numbers("dt") == 0
     axes = [axis for axis in _AXES if axis in take]
-    step = np.diff(np.stack([take.numbers(axis) for axis in axes]), axis=1)
-    still = np.concatenate(([False], np.all(step == 0, axis=0)))
-    if not still.any():
+    places = [take.numbers(axis) for axis in axes]
+    still = np.zeros(len(take), dtype=bool)
+    still[1:] = np.logical_and.reduce([one[1:] == one[:-1] for one in places])
+    a, b = runs(still)
+    inside = still[a] & (b - a >= _FREEZE) & (a >= 2) & (b < len(take) - 1)
+    leaps = np.searchsorted(breaks, a - 1, side="left") < np.searchsorted(breaks, b, side="right")
+    a, b = a[inside & ~leaps], b[inside & ~leaps]
+    if not len(a):
+        return stopped
+    presses = _changes_of_input(take)
+    same = presses[b] == presses[a - 1]
+    if not same.any():
         return stopped
     grid = np.array([grids.get(axis, 0.0) for axis in axes])
+    step = np.diff(np.stack(places), axis=1)
     speed = np.sqrt(np.sum((step / np.diff(take.numbers("t"))) ** 2, axis=0))
     top = float(np.quantile(speed, 0.99))
-    presses = _changes_of_input(take)
-    for a, b in stretches(still):
-        inside = b - a >= _FREEZE and a >= 2 and b < len(take) - 1
-        leaps = np.any((breaks >= a - 1) & (breaks <= b))
-        if inside and not leaps and presses[b] == presses[a - 1]:
-            stopped[a:b] |= _goes_on(step, speed, grid, (a, b), top)
+    for begin, end in zip(a[same].tolist(), b[same].tolist(), strict=True):
+        stopped[begin:end] |= _goes_on(step, speed, grid, (begin, end), top)
     return stopped
 
 
@@ -192,9 +198,12 @@ def _gaps(take: Take) -> BoolArray:
     n, t = len(take), take.numbers("t")
     spacing = np.diff(t)
     mask = np.zeros(n, dtype=bool)
+    long = np.flatnonzero(spacing > max(_GAP * median(spacing), _AT_LEAST)).tolist()
+    if not long:
+        return mask
     places = np.stack([take.numbers(axis) for axis in _AXES if axis in take])
     moved = np.sqrt(np.sum(np.diff(places, axis=1) ** 2, axis=0))
-    for row in np.flatnonzero(spacing > max(_GAP * median(spacing), _AT_LEAST)).tolist():
+    for row in long:
         beside = [k for k in (row - 1, row + 1) if 0 <= k < n - 1]
         speed = max((float(moved[k] / spacing[k]) for k in beside), default=0.0)
         reach = speed * float(spacing[row])

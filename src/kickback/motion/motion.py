@@ -31,7 +31,7 @@ class Event(Record, frozen=True, kw_only=True):
     inferred: bool
 
 
-class Motion(Record, frozen=True, kw_only=True):
+class Motion(Record, frozen=True, kw_only=True, weakref=True):
     """What a stretch of frames shows, for any kind of subject; units of the take.
 
     ``tracks`` are by role; a role that the columns do not fill is not among them.

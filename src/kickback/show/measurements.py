@@ -22,11 +22,13 @@ def show_measurements(
     windows: Sequence[Measurement] = (),
     *,
     chosen: bool = False,
+    left_out: Sequence[str] = (),
 ) -> None:
     """Print metrics, a column a take, group by group; what no take shows is left to the notes.
 
     ``windows`` are those that the takes narrow together. Where metrics were not ``chosen``,
-    details are left out, and groups of which nothing was played are named in a closing line.
+    details are left out, and groups of which nothing was played are named in a closing line;
+    so are those that were ``left_out``.
     """
     columns = [item.by_metric() for item in measured]
     rows = [[column[name] for column in columns] for name in columns[0]]
@@ -41,7 +43,7 @@ def show_measurements(
     played = {cells[0].group for cells in filter(_is_known, rows)}
     notes(printer, _reasons_of_groups(shown, None if chosen else played))
     if not chosen:
-        _say_rest(printer, rows, played)
+        _say_rest(printer, rows, played, left_out)
 
 
 def _say_together(printer: Printer, windows: Sequence[Measurement]) -> None:
@@ -59,10 +61,13 @@ def _reasons_of_groups(
 
 
 def _say_rest(
-    printer: Printer, rows: Sequence[Sequence[Measurement]], played: Collection[str]
+    printer: Printer,
+    rows: Sequence[Sequence[Measurement]],
+    played: Collection[str],
+    left_out: Sequence[str],
 ) -> None:
     """Say that there are details, and of which groups nothing was played."""
-    printer.line("details with --all", style="dim")
+    printer.line(f"{', '.join(['details', *left_out])} with --all", style="dim")
     absent = dict.fromkeys(cells[0].group for cells in rows if cells[0].group not in played)
     if absent:
         where = "the take" if len(rows[0]) == 1 else "these takes"

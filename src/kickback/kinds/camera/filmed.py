@@ -5,6 +5,7 @@ import numpy as np
 from kickback.kinds.camera.roles import UP, axes_of
 from kickback.laws.followed import Followed
 from kickback.motion.motion import Motion
+from kickback.takes.computed_once import computed_once
 from kickback.takes.roles import Role
 
 __all__ = ["Filmed", "followed"]
@@ -19,6 +20,7 @@ class Filmed(Followed, frozen=True, kw_only=True):
     axis: str
 
 
+@computed_once
 def followed(motion: Motion) -> list[Filmed]:
     """Return each axis in which both the camera and its subject are known."""
     found = []

@@ -9,7 +9,8 @@ from kickback.kinds.camera.roles import ACROSS, UP
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.motion import Motion, Scene, motion_in
-from kickback.motion.segments import BoolArray, runs
+from kickback.motion.segments import BoolArray, IntArray, runs
+from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import ROOT_12, median
 from kickback.takes.quantities import LENGTH, RATIO, TIME
 from kickback.takes.take import FloatArray
@@ -51,25 +52,32 @@ def _stands(path: FloatArray, grid: float) -> BoolArray:
     return still
 
 
+@computed_once
 def _at_rest(motion: Motion, one: Filmed) -> float:
     """Return the offset of a camera from a subject that rests, length: 0 where none is seen."""
-    rest = _stands(one.leader, one.grid) & _stands(one.follower, one.grid)
-    offsets = []
-    for a, b in zip(*(part.tolist() for part in runs(rest)), strict=True):
-        if rest[a] and motion.t[b - 1] - motion.begin[a] >= _LATE:
-            since = int(np.searchsorted(motion.t, motion.t[b - 1] - _LATE))
-            moved = abs(float(one.follower[b - 1] - one.follower[max(since, a)]))
-            offsets.append((moved, float(one.follower[b - 1] - one.leader[b - 1])))
+    start, stop = _rests(motion, _stands(one.leader, one.grid) & _stands(one.follower, one.grid))
+    if not len(start):
+        return 0.0
+    last = stop - 1
+    since = np.maximum(np.searchsorted(motion.t, motion.t[last] - _LATE), start)
+    moved = np.abs(one.follower[last] - one.follower[since])
     # steps below what is rounded away may still creep: those that moved least stand
-    least = min((moved for moved, _ in offsets), default=0.0)
-    still = [offset for moved, offset in offsets if moved <= least + one.grid / 2]
-    return median(np.array(still)) if still else 0.0
+    still = moved <= float(moved.min()) + one.grid / 2
+    return median((one.follower[last] - one.leader[last])[still])
+
+
+def _rests(motion: Motion, rest: BoolArray) -> tuple[IntArray, IntArray]:
+    """Return the stretches of a rest, ``[start, stop)``, that last."""
+    start, stop = runs(rest)
+    keep = rest[start] & (motion.t[stop - 1] - motion.begin[start] >= _LATE)
+    return start[keep], stop[keep]
 
 
 def _grid(one: Filmed) -> float:
     return _NINETY_FIVE * one.grid / ROOT_12
 
 
+@computed_once
 def _lags(motion: Motion) -> list[tuple[int, int, float, float, float]]:
     """Return stretches of one lag: frames ``[start, stop)``, the lag, the speed, its resolution.
 
@@ -84,32 +92,34 @@ def _lags(motion: Motion) -> list[tuple[int, int, float, float, float]]:
         held = quick & (np.abs(gone) > one.grid) & (speed > 0)
         rest = _at_rest(motion, one)
         codes = held * np.sign(gone).astype(np.int64)
-        for a, b in zip(*(part.tolist() for part in runs(codes)), strict=True):
-            third = (b - a) // 3
-            late, middle = slice(b - third, b), slice(b - 2 * third, b - third)
-            if not held[a] or third < 2 or motion.t[b - 1] - motion.t[b - third] < _BRIEF:
-                continue
+        start, stop = runs(codes)
+        third = (stop - start) // 3
+        lasts = motion.t[stop - 1] - motion.t[stop - third - (third == 0)] >= _BRIEF
+        keep = held[start] & (third >= 2) & lasts
+        for a, b in zip(start[keep].tolist(), stop[keep].tolist(), strict=True):
+            long = (b - a) // 3
+            late, middle = slice(b - long, b), slice(b - 2 * long, b - long)
             way = float(np.sign(gone[a]))
-            lag, earlier = (-(median(offset[part]) - rest) * way for part in (late, middle))
+            usual = median(offset[late])
+            lag, earlier = (rest - usual) * way, (rest - median(offset[middle])) * way
             if abs(lag - earlier) > _STEADY * abs(lag) + 2 * one.grid:
                 continue
             pace = abs(float(one.leader[b - 1] - one.leader[late.start - 1]))
             pace /= float(motion.t[b - 1] - motion.t[late.start - 1])
             sure = _grid(one) + abs(lag - earlier)
-            sure += _wobble(offset[late], float(motion.t[b - 1] - motion.t[late.start]) * pace / 2)
+            half = float(motion.t[b - 1] - motion.t[late.start]) * pace / 2
+            sure += _wobble(float(np.std(offset[late])), half / max(abs(usual), 1e-12))
             found.append((late.start, b, lag, pace, sure))
     return found
 
 
-def _wobble(offset: FloatArray, way: float) -> float:
+def _wobble(shake: float, lags: float) -> float:
     """Return how surely the middle of an offset that uneven frames shake is known.
 
-    A camera forgets a frame over its lag: offsets so far apart shake each for itself. ``way`` is
-    half of what the subject goes in this time.
+    ``shake`` is its standard deviation. A camera forgets a frame over its lag: offsets so far
+    apart shake each for itself, ``lags`` of them.
     """
-    lag = max(abs(float(np.median(offset))), 1e-12)
-    alone = max(way / lag, 1.0)
-    return _NINETY_FIVE * _OF_MEDIAN * float(np.std(offset)) / float(np.sqrt(alone))
+    return _NINETY_FIVE * _OF_MEDIAN * shake / float(np.sqrt(max(lags, 1.0)))
 
 
 def _lag(scene: Scene, *, time: bool, ahead: bool = False) -> Occurrences:
@@ -166,10 +176,8 @@ def overshoot(scene: Scene) -> Occurrences:
     """Measure how far beyond its resting place a camera swings after a stop."""
     motion, rows = motion_in(scene), []
     for one in _ground(motion):
-        rest = _stands(one.leader, one.grid)
-        for a, b in zip(*(part.tolist() for part in runs(rest)), strict=True):
-            if not rest[a] or a == 0 or motion.t[b - 1] - motion.begin[a] < _LATE:
-                continue
+        start, stop = _rests(motion, _stands(one.leader, one.grid))
+        for a, b in zip(start[start > 0].tolist(), stop[start > 0].tolist(), strict=True):
             to_go = one.follower[a - 1 : b] - one.follower[b - 1]
             way = abs(float(to_go[0]))
             if way <= 10 * one.grid or way == 0:
@@ -179,11 +187,11 @@ def overshoot(scene: Scene) -> Occurrences:
             rows.append((a, b, 0.0 if share < 1e-9 else share, _grid(one) / way))
     if not rows:
         return none("no stop of a quarter of a second with a camera that still had way to go")
-    start, stop, value, sure = np.array(rows).T
+    first, after, value, sure = np.array(rows).T
     return Occurrences(
         value=value,
-        start=motion.begin[start.astype(np.int64)],
-        end=motion.t[stop.astype(np.int64) - 1],
+        start=motion.begin[first.astype(np.int64)],
+        end=motion.t[after.astype(np.int64) - 1],
         resolution=sure,
         frame_shift=np.zeros(len(value)),
     )

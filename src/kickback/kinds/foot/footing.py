@@ -70,6 +70,8 @@ def _sloped(
     n = len(take)
     if up is None or not ground or n < 2:
         return np.zeros(n, dtype=bool)
+    if not np.any(grounded[1:] & grounded[:-1] & (up.p[1:] != up.p[:-1])):
+        return np.zeros(n, dtype=bool)  # level ground, as most is
     t = take.numbers("t")
     low = np.clip(np.searchsorted(t, t - _WINDOW, side="right") - 1, 0, n - 1)
     low = np.minimum(low, np.maximum(np.arange(n) - 1, 0))

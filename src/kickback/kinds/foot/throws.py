@@ -1,5 +1,6 @@
 """Throws: what sends a character up, and the arcs that they begin; told apart by where from."""
 
+from bisect import bisect_left
 from typing import Any
 
 import numpy as np
@@ -162,6 +163,14 @@ def throws_of(motion: FootMotion) -> Throws:
     return found.throws()
 
 
+def _begins(mask: BoolArray) -> list[int]:
+    """Return the frames in which what a mask, shape (n,), tells begins."""
+    fresh = mask.copy()
+    fresh[1:] &= ~mask[:-1]
+    begins: list[int] = np.flatnonzero(fresh).tolist()
+    return begins
+
+
 class _Found:
     """The jumps of a take, as they are found."""
 
@@ -170,16 +179,20 @@ class _Found:
         self._rows: list[tuple[int, int, int, int, bool, str]] = []
         self._wall = motion.touches_side
         self._dash = motion.dashing
-        self._ceiling = touched_above(motion)
-        self._slides = held_by_walls(motion)
-        self._fast = fast_falls(motion)
+        self._ends = [
+            (_begins(self._wall), "a wall ends its arc", 0),
+            (_begins(self._dash), "a dash ends it", 0),
+            (_begins(touched_above(motion)), CEILING, 0),
+            (_begins(held_by_walls(motion)), "it slides down a wall from there on", 1),
+            (
+                _begins(fast_falls(motion)),
+                "it falls faster from there on, with the stick held down",
+                1,
+            ),
+        ]
         jump = motion.inputs.jump
         self._jump = jump
-        self._presses = (
-            np.zeros(0, dtype=np.int64)
-            if jump is None
-            else np.flatnonzero(np.diff(jump.astype(np.int8), prepend=np.int8(0)) > 0)
-        )
+        self._presses = [] if jump is None else _begins(jump)
 
     def flight(self, start: int, stop: int, jump: bool, thrown: list[int]) -> None:
         """Take up the jumps of one flight, which was ``thrown`` up again at some frames."""
@@ -212,16 +225,10 @@ class _Found:
         if up is None:
             return
         ends = [(after, "" if after == landing else "another throw ends its arc")]
-        for mask, words, late in (
-            (self._wall, "a wall ends its arc", 0),
-            (self._dash, "a dash ends it", 0),
-            (self._ceiling, CEILING, 0),
-            (self._slides, "it slides down a wall from there on", 1),
-            (self._fast, "it falls faster from there on, with the stick held down", 1),
-        ):
-            fresh = np.flatnonzero(mask[row + 1 : after] & ~mask[row : after - 1]) + row + 1
-            if fresh.size and fresh[0] + late < after:
-                ends.append((int(fresh[0]) + late, words))
+        for begins, words, late in self._ends:
+            at = bisect_left(begins, row + 1)
+            if at < len(begins) and begins[at] + late < after:
+                ends.append((begins[at] + late, words))
         stop, words = min(ends, key=lambda one: one[0])
         top = row + int(np.argmax(up.p[row:stop]))
         self._rows.append((row, stop, top, JUMP_KINDS.index(kind), not words, words))
@@ -250,7 +257,8 @@ class _Found:
 
     def _pressed(self, row: int) -> bool:
         """Whether a recorded button was pressed in a frame, or shortly before."""
-        return bool(np.any((self._presses <= row) & (self._presses >= row - _SOON)))
+        at = bisect_left(self._presses, row - _SOON)
+        return at < len(self._presses) and self._presses[at] <= row
 
     def _asked(self, row: int, start: int) -> bool:
         """Whether the button was held at a takeoff, or pressed shortly before."""

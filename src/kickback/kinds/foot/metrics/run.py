@@ -13,6 +13,7 @@ from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.grids import fitted_speed
 from kickback.motion.segments import IntArray
+from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import typical
 from kickback.takes.quantities import SPEED, TIME
 from kickback.takes.take import FloatArray
@@ -44,6 +45,7 @@ def _drifts(scene: Scene, start: IntArray, stop: IntArray) -> FloatArray:
     return np.maximum(np.array(drifts) - 2 * track.noise, 0.0)
 
 
+@computed_once
 def top_speed(scene: Scene) -> Occurrences:
     """Measure the speed at which full input settles."""
     plateaus = scene.plateaus

@@ -12,7 +12,7 @@ from kickback.kinds.foot.scene import Scene
 from kickback.metrics.metric import SUM, Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.metrics.rows import Row, occurrences_of, row_of
-from kickback.motion.segments import runs
+from kickback.motion.segments import runs, stretches
 from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import median
 from kickback.takes.quantities import RATIO, SPEED
@@ -36,13 +36,15 @@ def _pitch(scene: Scene) -> FloatArray | None:
     motion, up = scene.motion, scene.motion.up
     if up is None or up.rounded:
         return None
-    over = np.abs(np.diff(motion.place, prepend=motion.place[0]))
     rise = np.diff(up.p, prepend=up.p[0])
-    stands = motion.grounded.copy()
+    stands = motion.grounded & (rise != 0)
     stands[1:] &= motion.grounded[:-1]
-    moves = stands & (over > motion.rest_speed * motion.step)
-    angle = np.rad2deg(np.arctan2(rise, np.where(moves, over, 1.0)))
-    return np.where(moves, angle, 0.0)
+    angle = np.zeros(len(rise))
+    if stands.any():
+        over = np.abs(np.diff(motion.place, prepend=motion.place[0]))
+        moves = stands & (over > motion.rest_speed * motion.step)
+        angle[moves] = np.rad2deg(np.arctan2(rise[moves], over[moves]))
+    return angle
 
 
 _NO_HEIGHT = "heights are rounded: they show no slope of the ground"
@@ -56,9 +58,9 @@ def _speed(scene: Scene, *, up: bool, along: bool) -> Occurrences:
     slope = (pitch > SLOPE) if up else (pitch < -SLOPE)
     keep = slope & (np.abs(motion.inputs.move) == 2) & motion.straight & ~motion.dashing
     rows = []
-    for a, b in zip(*(part.tolist() for part in runs(keep)), strict=True):
+    for a, b in stretches(keep):
         late = (a + b) // 2
-        if not keep[a] or b - late < 2 or motion.t[b - 1] - motion.begin[late] < _BRIEF:
+        if b - late < 2 or motion.t[b - 1] - motion.begin[late] < _BRIEF:
             continue
         size = motion.size[late:b]
         level = median(size)
