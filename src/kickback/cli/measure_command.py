@@ -78,6 +78,7 @@ def command(
     from kickback.kinds.table import ASPECTS
     from kickback.project.settings import find_settings
 
+    every = every or target is not None  # how it misses a target is a detail
     settings = find_settings(project).shown_on(display).aimed_at(_place(target))
     loaded = analysed(read_takes(takes, map_file, settings, strict=strict), settings)
     left = (

@@ -8,7 +8,7 @@ import numpy.typing as npt
 
 from kickback.laws.record import Law
 from kickback.takes.header import Value
-from kickback.takes.record import Record
+from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray
 
 __all__ = ["PLAY", "Fitting", "Number", "Played", "Unread"]
@@ -56,6 +56,16 @@ class Played(Record, frozen=True, kw_only=True):
     alike: npt.NDArray[np.bool_]
     contact: Mapping[str, FloatArray] = {}
     missing: str = ""
+
+    def only(self, column: int) -> "Played":
+        """Return the same of one parameter set."""
+        some = slice(column, column + 1)
+        return replace(
+            self,
+            model={name: one[:, some] for name, one in self.model.items()},
+            alike=self.alike[:, some],
+            contact={name: one[:, some] for name, one in self.contact.items()},
+        )
 
 
 class Fitting(Record, frozen=True, kw_only=True):

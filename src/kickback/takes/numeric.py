@@ -1,10 +1,12 @@
 """Small numerical helpers that every part of the core shares."""
 
+from collections.abc import Callable
+
 import numpy as np
 
 from kickback.takes.take import FloatArray
 
-__all__ = ["ROOT_12", "even_share", "median", "typical"]
+__all__ = ["ROOT_12", "even_share", "least_between", "median", "root_between", "typical"]
 
 ROOT_12 = 12.0**0.5
 """A rounding to ``q`` has a standard error of ``q/√12``."""
@@ -34,3 +36,34 @@ def even_share(values: FloatArray) -> FloatArray:
 def typical(values: FloatArray) -> float:
     """Return the median of an even share of values, shape (n,), n ≥ 1: good for scales."""
     return median(even_share(values))
+
+
+def root_between(of: Callable[[float], float], low: float, high: float) -> float:
+    """Return where a function is 0 between two places at which its signs differ, by halving.
+
+    To the last bit. SciPy's own costs more to load than all that most takes need.
+    """
+    below = of(low) > 0
+    while low < (middle := low + (high - low) / 2) < high:
+        if (of(middle) > 0) is below:
+            low = middle
+        else:
+            high = middle
+    return low
+
+
+def least_between(of: Callable[[float], float], low: float, high: float, near: float) -> float:
+    """Return where a function with one valley is least, to ``near``, by the golden section."""
+    share = (5**0.5 - 1) / 2
+    left, right = high - share * (high - low), low + share * (high - low)
+    at_left, at_right = of(left), of(right)
+    while high - low > near:
+        if at_left < at_right:
+            high, right, at_right = right, left, at_left
+            left = high - share * (high - low)
+            at_left = of(left)
+        else:
+            low, left, at_left = left, right, at_right
+            right = low + share * (high - low)
+            at_right = of(right)
+    return left if at_left < at_right else right

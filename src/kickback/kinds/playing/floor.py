@@ -1,6 +1,8 @@
 """What a drill is played on: a floor in pieces that may slope or move, walls, and a ceiling."""
 
 from collections.abc import Mapping, Sequence
+from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -37,7 +39,16 @@ class Ceiling(Record, frozen=True, kw_only=True):
         return Ceiling(edges=edges, heights=heights)
 
 
-class Floor(Record, frozen=True, kw_only=True):
+class _Edge(NamedTuple):
+    """Where two pieces meet at unlike heights: the later one's number, its place, both heights."""
+
+    piece: int
+    x: float
+    near: float
+    far: float
+
+
+class Floor(Record, frozen=True, kw_only=True, dict=True):
     """A floor in pieces along the first axis; arrays of shape (k,).
 
     Piece i begins at ``edges[i]`` with the height ``heights[i]``, rises by ``slopes[i]``
@@ -50,10 +61,18 @@ class Floor(Record, frozen=True, kw_only=True):
     slopes: FloatArray
     moves: FloatArray
 
-    @property
+    @cached_property
     def even(self) -> bool:
         """Whether no piece slopes and none moves."""
         return not (self.slopes.any() or self.moves.any())
+
+    @cached_property
+    def _ledges(self) -> list[_Edge]:
+        """Return the edges that are walls one way and ledges the other."""
+        before, later = np.arange(len(self.edges) - 1), self.edges[1:]
+        rows = zip(later.tolist(), self.on(before, later), self.heights[1:].tolist(), strict=True)
+        edges = [_Edge(k, x, float(near), far) for k, (x, near, far) in enumerate(rows, 1)]
+        return [one for one in edges if abs(one.near - one.far) > _STEP]
 
     def to_rows(self) -> list[dict[str, float]]:
         """Return the plain form, that of a drill file."""
@@ -65,7 +84,7 @@ class Floor(Record, frozen=True, kw_only=True):
 
     def piece(self, x: FloatArray) -> npt.NDArray[np.int64]:
         """Return the piece under positions ``x``, shape (m,)."""
-        return np.maximum(np.searchsorted(self.edges, x, side="right") - 1, 0)
+        return np.maximum(self.edges.searchsorted(x, side="right") - 1, 0)
 
     def on(self, piece: npt.NDArray[np.int64], x: FloatArray) -> FloatArray:
         """Return the height of pieces, carried on to positions ``x``, shape (m,)."""
@@ -74,8 +93,12 @@ class Floor(Record, frozen=True, kw_only=True):
 
     def height(self, x: FloatArray) -> FloatArray:
         """Return the floor's height under positions ``x``, shape (m,)."""
-        if len(self.edges) == 1 and self.even:
-            return np.full_like(x, self.heights[0])
+        if self.even:
+            return (
+                self.heights[self.piece(x)]
+                if len(self.edges) > 1
+                else np.full_like(x, self.heights[0])
+            )
         return self.on(self.piece(x), x)
 
     def gradient(self, piece: npt.NDArray[np.int64]) -> FloatArray:
@@ -91,30 +114,28 @@ class Floor(Record, frozen=True, kw_only=True):
 
         Shape (m,). A wall is an edge whose far side lies higher than its near one.
         """
-        if len(self.edges) == 1:
-            return new
-        end = new.copy()
         first, last = self.piece(old), self.piece(new)
-        for k in range(1, len(self.edges)):
-            edge = float(self.edges[k])
-            near = self.on(np.array([k - 1]), np.array([edge]))[0]
-            far = float(self.heights[k])
-            right = (first < k) & (last >= k) & (far > near + _STEP) & (low < far - _STEP)
-            left = (first >= k) & (last < k) & (near > far + _STEP) & (low < near - _STEP)
-            end = np.where(right, np.minimum(end, np.nextafter(edge, -np.inf)), end)
-            end = np.where(left, np.maximum(end, edge), end)
+        if not np.count_nonzero(first != last):
+            return new
+        end = new
+        for k, edge, near, far in self._ledges:
+            if far > near:
+                stops = (first < k) & (last >= k) & (low < far - _STEP)
+                end = np.where(stops, np.minimum(end, np.nextafter(edge, -np.inf)), end)
+            else:
+                stops = (first >= k) & (last < k) & (low < near - _STEP)
+                end = np.where(stops, np.maximum(end, edge), end)
         return end
 
     def joined(self, old: FloatArray, new: FloatArray) -> npt.NDArray[np.bool_]:
         """Whether the floor goes on without a step from ``old`` to ``new``, shape (m,)."""
         first, last = self.piece(old), self.piece(new)
-        low, high = np.minimum(first, last), np.maximum(first, last)
         whole = np.ones(len(old), dtype=bool)
-        for k in range(1, len(self.edges)):
-            edge = self.edges[k : k + 1]
-            near = self.on(np.array([k - 1]), edge)[0]
-            if abs(near - float(self.heights[k])) > _STEP:
-                whole &= ~((low < k) & (high >= k))
+        if not np.count_nonzero(first != last):
+            return whole
+        low, high = np.minimum(first, last), np.maximum(first, last)
+        for k, *_ in self._ledges:
+            whole &= ~((low < k) & (high >= k))
         return whole
 
     @staticmethod

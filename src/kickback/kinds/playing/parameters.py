@@ -13,7 +13,7 @@ from kickback.takes.header import Value
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
-__all__ = ["BoolArray", "Parameter", "Row", "Values", "checked", "mistakes_in", "table_of"]
+__all__ = ["BoolArray", "Parameter", "Row", "Values", "checked", "mistakes_in", "some", "table_of"]
 
 BoolArray = npt.NDArray[np.bool_]
 
@@ -102,6 +102,11 @@ def mistakes_in(values: Mapping[str, Value], known: Collection[str], place: str)
         if name not in known:
             raise InputError(f"unknown mistake '{name}'{nearest(name, known)}", place)
     return frozenset(names)
+
+
+def some(mask: "bool | npt.NDArray[np.generic]") -> bool:
+    """Whether anything holds, of all sets alike or of any: of few sets quicker than ``any``."""
+    return mask if isinstance(mask, bool) else bool(np.count_nonzero(mask))
 
 
 class Values:

@@ -1,17 +1,16 @@
 """How far a take and the model that plays its inputs run apart."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
 
 from kickback.kinds.analysis import AnyAnalysis
-from kickback.kinds.fitting import Fitting, Played
+from kickback.kinds.fitting import Played
 from kickback.kinds.measuring import measure
 from kickback.kinds.table import all_metrics
 from kickback.motion.segments import stretches
 from kickback.takes.channels import channel_of
-from kickback.takes.header import Value
 from kickback.takes.quantities import LENGTH, SPEED
 from kickback.takes.record import replace
 from kickback.takes.take import Column, FloatArray, Take
@@ -40,11 +39,8 @@ class Held(NamedTuple):
     metrics: list[MetricApart]
 
 
-def held_against(
-    fitting: Fitting, analysis: AnyAnalysis, rate: float, full: Mapping[str, Value]
-) -> Held:
-    """Return how far a take and the model that plays its inputs differ, with one play of each."""
-    played = [fitting.play(motion, [full]) for motion in analysis.motions]
+def held_against(analysis: AnyAnalysis, rate: float, played: Sequence[Played]) -> Held:
+    """Return how far a take and the model that played its motions' inputs differ."""
     return Held(_apart(analysis, played, rate), _metrics_apart(analysis, played))
 
 

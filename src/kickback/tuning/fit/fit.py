@@ -97,18 +97,20 @@ def _spared(
 
     A leniency that no law tells is taken for none where the takes are played as well without.
     """
-
-    def held(own: Mapping[str, Value]) -> list[Held]:
-        full = fitting.checked(own, "fit")
-        return [held_against(fitting, one, _rate(one), full) for one in analyses]
-
     spare = {name: none for name, none in fitting.lenient.items() if name not in values}
     bare = {**values, **spare}
     sets = [fitting.checked(own, "fit") for own in (values, bare)]
-    motions = _chained(one.motions for one in analyses)
-    if all(_alike_played(fitting.play(motion, sets)) for motion in motions):
-        return held(bare), bare
-    given, without = held(values), held(bare)
+    played = [[fitting.play(motion, sets) for motion in one.motions] for one in analyses]
+
+    def held(column: int) -> list[Held]:
+        return [
+            held_against(one, _rate(one), [part.only(column) for part in parts])
+            for one, parts in zip(analyses, played, strict=True)
+        ]
+
+    if all(_alike_played(part) for part in _chained(played)):
+        return held(1), bare
+    given, without = held(0), held(1)
     many, few = (
         sum(row.within for one in some for row in one.divergence) for some in (given, without)
     )

@@ -111,6 +111,7 @@ class _Search:
         self._start = np.array([float(one.value) for one in free])
         self._scale = np.array([_scale(one) for one in free])
         self._move = _STEP * np.abs(self._start) / self._scale
+        self._played: dict[bytes, list[Played]] = {}
 
     def nearest(self, *, exact: bool) -> list[Number]:
         """Return the numbers at the best point, with what is left unknown of them."""
@@ -120,8 +121,7 @@ class _Search:
         for least, loss in ((_COARSE, "soft_l1"), (ARITHMETIC, "linear" if exact else "soft_l1")):
             of = partial(self._at, least=least, landings=not exact or least == _COARSE)
             points.append(_solved(of, points[-1], bounds, loss))
-        played = self._play(points)
-        best = points[int(np.argmin([usual_misfit(played, k) for k in range(len(points))]))]
+        best = points[int(np.argmin([usual_misfit(self._about(one)) for one in points]))]
         left, slopes = self._at(best, ARITHMETIC)
         values = self._start + best * self._scale
         paced = max(one.clock.rate_error for one in self._motions)  # of what a second is taken for
@@ -131,20 +131,22 @@ class _Search:
             for one, v, e in zip(self._free, values, errors, strict=True)
         ]
 
-    def _play(self, points: Sequence[FloatArray]) -> list[Played]:
-        moved = [self._start + point * self._scale for point in points]
-        sets = [
-            {**self._values, **{one.name: float(v) for one, v in zip(self._free, at, strict=True)}}
-            for at in moved
-        ]
-        return [self._fitting.play(motion, sets) for motion in self._motions]
+    def _about(self, point: FloatArray) -> list[Played]:
+        """Return the motions as played at a point, and with each number moved a little."""
+        key = point.tobytes()
+        if key not in self._played:
+            moved = self._start + np.stack((point, *(point + np.diag(self._move)))) * self._scale
+            names = [one.name for one in self._free]
+            sets = [{**self._values, **dict(zip(names, at, strict=True))} for at in moved.tolist()]
+            self._played[key] = [self._fitting.play(motion, sets) for motion in self._motions]
+        return self._played[key]
 
     def _at(
         self, point: FloatArray, least: float, *, landings: bool = True
     ) -> tuple[FloatArray, FloatArray]:
         """Return what a point leaves, shape (k,), and its slopes, shape (k, numbers)."""
         points = [point, *(point + np.diag(self._move))]
-        played = self._play(points)
+        played = self._about(point)
         parts = [misfit_of(played, k, least, landings=landings) for k in range(len(points))]
         left = np.stack(parts, axis=1)
         held = np.stack(points, axis=1)  # by the readings: hardly, or as their errors say

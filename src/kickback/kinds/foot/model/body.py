@@ -21,7 +21,7 @@ from kickback.kinds.foot.model.state import Over, Read, State, at_rest
 from kickback.kinds.foot.model.stick import Stick
 from kickback.kinds.foot.model.travel import Travel
 from kickback.kinds.foot.model.values import OVER, Steps
-from kickback.kinds.playing.parameters import BoolArray, Values
+from kickback.kinds.playing.parameters import BoolArray, Values, some
 from kickback.takes.header import Value
 from kickback.takes.take import FloatArray
 
@@ -167,7 +167,7 @@ class _Motion:
             )
         if self.locks:
             locked = locked | (s.grounded & (s.lag > OVER)) | (s.away > OVER)
-        if locked.any():
+        if some(locked):
             idle = self.travel.speed(s, np.zeros_like(move), read.brake, gradient)
             new = np.where(locked, idle, new)
         s.own = new
@@ -227,7 +227,7 @@ class _Motion:
         p, faults, h = self.p, self.faults, self.steps.gravity
         air = ~s.grounded
         s.in_air = np.where(air, s.in_air + self.steps.used, 0.0)
-        if np.any(jump):
+        if some(jump):
             vy = np.where(faults["rise-while-held"] & s.rising_jump & jump, s.vy, vy)
         vy = np.where(faults["no-fall"] & air & ~s.jumped, 0.0, vy)
         vy = np.where(faults["constant-fall"] & air & (vy < 0), -0.5 * p.jump_speed, vy)

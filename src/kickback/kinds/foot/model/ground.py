@@ -4,7 +4,7 @@ import numpy as np
 
 from kickback.kinds.foot.model.drills import FootDrill
 from kickback.kinds.foot.model.state import Over, State
-from kickback.kinds.playing.parameters import BoolArray, Values
+from kickback.kinds.playing.parameters import BoolArray, Values, some
 from kickback.takes.take import FloatArray
 
 __all__ = ["Ground"]
@@ -87,14 +87,19 @@ class Ground:
 
     def _bump(self, s: State, x: Over, low: FloatArray) -> Over:
         """Return where bodies end that go to ``x``: at a wall those that it stops."""
-        old = s.x.real
+        old, way = s.x.real, np.sign(s.vx.real)
+        piece = self._floor.piece(x.real)
+        onward = x.real + way * _BESIDE  # a place may follow its speed later
+        if not some((self._floor.piece(old) != piece) | (self._floor.piece(onward) != piece)):
+            s.wall = np.zeros_like(old)
+            return x
         end = self._floor.stopped(old, x.real, low)
-        onward = end + np.sign(np.real(s.vx)) * _BESIDE  # a place may follow its speed later
+        onward = end + way * _BESIDE
         leans = self._floor.stopped(end, onward, low) != onward
-        s.wall = np.where(end != x.real, np.sign(x.real - old), leans * np.sign(np.real(s.vx)))
+        s.wall = np.where(end != x.real, np.sign(x.real - old), leans * way)
         bumped = s.wall != 0
-        s.own = np.where(bumped, s.own - np.real(s.own), s.own)
-        s.vx = np.where(bumped, s.vx - np.real(s.vx), s.vx)
+        s.own = np.where(bumped, s.own - s.own.real, s.own)
+        s.vx = np.where(bumped, s.vx - s.vx.real, s.vx)
         return end + 1j * x.imag if np.iscomplexobj(x) else end
 
     def _follow(
@@ -121,14 +126,15 @@ class Ground:
         """Set where subjects are, with what landings and ledges start."""
         p = self._p
         stands = (s.grounded | landed) & ~left
-        if not self.even and landed.any():
+        if not self.even and some(landed):
             s.x, s.grounded = x, s.grounded | landed
             s.own = np.where(landed, s.own - p.belt_kept * self.belt(s), s.own)
-        if left.any():
+        leaves = some(left)
+        if leaves:
             self.leave(s, left)
         s.x, s.y, s.grounded = x, y, stands
         s.vy = np.where(stands & ~self._keeps_falling if self._keeps else stands, rise, s.vy)
-        if left.any():
+        if leaves:
             s.coyote = np.where(left, p.coyote_time, s.coyote)
         if self._hangs:
             s.hang = np.where(left & (s.vy <= 0), p.ledge_hang, np.where(stands, 0.0, s.hang))

@@ -5,7 +5,7 @@ import numpy as np
 from kickback.kinds.foot.model.ground import Ground
 from kickback.kinds.foot.model.state import Read, State
 from kickback.kinds.foot.model.values import OVER, Steps
-from kickback.kinds.playing.parameters import BoolArray, Values
+from kickback.kinds.playing.parameters import BoolArray, Values, some
 
 __all__ = ["Leaps"]
 
@@ -26,23 +26,23 @@ class Leaps:
     def jump(self, s: State, read: Read, dashing: BoolArray) -> None:
         """Apply timers, takeoff, a jump in the air or off a wall, and the early-release cut."""
         p, tick = self._p, self._steps.timer
-        if np.any(read.pressed):
+        if some(read.pressed):
             s.buffer = np.where(read.pressed, np.maximum(p.jump_buffer, 1e-9), s.buffer)
         takeoff = self._takeoff(s, dashing)
         thrown = takeoff | self._again(s, read, takeoff | dashing)
-        if thrown.any():
+        if some(thrown):
             s.vy = np.where(takeoff, p.jump_speed * self._steps.impulse, s.vy)
             self._ground.leave(s, takeoff)
             if self._holds:
                 s.hold = np.where(takeoff, p.hold_time, s.hold)
         s.jumped = (s.jumped | takeoff) & ~s.grounded
         # timers run on after the check: a press in the frame that left the ledge comes at 0 s
-        if s.buffer.any():
+        if some(s.buffer):
             s.buffer = np.where(thrown | s.squats, 0.0, np.maximum(0.0, s.buffer - tick))
-        if s.coyote.any():
+        if some(s.coyote):
             s.coyote = np.where(takeoff | s.grounded, 0.0, np.maximum(0.0, s.coyote - tick))
         s.rising_jump = (s.rising_jump | thrown) & (s.vy > 0)
-        if not np.all(read.jump) and s.rising_jump.any():
+        if some(s.rising_jump) and not np.all(read.jump):
             free = np.logical_not(read.jump)
             left = np.minimum(s.vy * p.release_cut, self._most_left)
             s.vy = np.where(s.rising_jump & free, left, s.vy)
@@ -53,7 +53,7 @@ class Leaps:
     def _takeoff(self, s: State, dashing: BoolArray) -> BoolArray:
         """Return who takes off from the ground, or just after it."""
         asked = s.buffer > OVER
-        if not (asked.any() or self._squats):
+        if not (self._squats or some(asked)):
             return asked
         asked &= (s.grounded | (s.coyote > OVER) | self._anywhere) & ~dashing
         if self._lags:
@@ -65,7 +65,7 @@ class Leaps:
         p = self._p
         if self._in_air:
             s.air_jumps = np.where(s.grounded, p.air_jumps, s.air_jumps)
-        if not ((self._in_air or self._off_walls) and np.any(read.pressed)):
+        if not ((self._in_air or self._off_walls) and some(read.pressed)):
             return np.zeros_like(busy)
         free = ~busy & ~s.grounded & read.pressed
         off_wall = free & (s.wall != 0) & (p.wall_jump_speed > 0)

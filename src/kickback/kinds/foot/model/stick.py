@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from kickback.kinds.playing.parameters import Values
+from kickback.kinds.playing.parameters import Values, some
 
 __all__ = ["Stick"]
 
@@ -27,7 +27,7 @@ class Stick:
         """Return the inputs that a stick at ``move`` gives, of its direction, shape (m,)."""
         p = self._p
         whole = np.array(np.broadcast_to(move, p.run_speed.shape))
-        if self._plain or not whole.any():
+        if self._plain or not some(whole):
             return whole
         reach = np.minimum(np.abs(whole), 1.0)
         beyond = np.clip((reach - p.stick_dead_zone) / (1 - p.stick_dead_zone), 0.0, 1.0)

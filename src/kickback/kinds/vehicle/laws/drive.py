@@ -25,7 +25,7 @@ from kickback.laws.step_model import LINEAR, PUSH, QUADRATIC, ROLLING
 from kickback.laws.steps import Pool, pool_of, steps_of, stretches_of
 from kickback.motion.segments import BoolArray
 from kickback.motion.tracks import Track
-from kickback.takes.numeric import ROOT_12
+from kickback.takes.numeric import ROOT_12, root_between
 from kickback.takes.quantities import RATIO
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
@@ -317,8 +317,6 @@ def _balance(found: Selected, frame: float) -> tuple[float, float]:
 
     What acts in turns balances a little below where the forces themselves do.
     """
-    from scipy.optimize import brentq
-
     terms = (PUSH, ROLLING, LINEAR, QUADRATIC)
     forces = balance(*(found.value(term.name) for term in terms))
 
@@ -326,7 +324,7 @@ def _balance(found: Selected, frame: float) -> tuple[float, float]:
         return float(found.after(np.array([v]), np.array([frame]), frame)[0]) - v
 
     low, high = forces / _AROUND, forces * _AROUND
-    speed = float(brentq(gain, low, high)) if gain(low) * gain(high) < 0 else forces
+    speed = root_between(gain, low, high) if gain(low) * gain(high) < 0 else forces
     slope = abs(gain(speed * (1 + _SMALL)) - gain(speed)) / (_SMALL * speed)
     error = found.misfit / found.frames**0.5 / max(slope, _SMALL)
     return speed, max(error, _ARITHMETIC * speed)

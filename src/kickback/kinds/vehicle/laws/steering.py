@@ -20,7 +20,7 @@ from kickback.laws.select import Selected
 from kickback.laws.step_model import StepModel, toward
 from kickback.motion.segments import IntArray, stretches
 from kickback.takes.numerals import plain
-from kickback.takes.numeric import ROOT_12
+from kickback.takes.numeric import ROOT_12, least_between
 from kickback.takes.quantities import ANGLE, LENGTH, PER_TIME, RATIO, SPEED, TIME
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray
@@ -266,8 +266,6 @@ def _limited(
     wheel: FloatArray, pace: FloatArray, turning: FloatArray, step: FloatArray, rows: IntArray
 ) -> _Reading | None:
     """Return a turning that grows with the speed up to one from which it is full."""
-    from scipy.optimize import minimize_scalar
-
     top = float(np.max(np.abs(pace[rows]), initial=0.0))
     if not top:
         return None
@@ -283,9 +281,9 @@ def _limited(
     tried = np.linspace(0.03, 0.97, _PLACES) * top
     best = int(np.argmin([misfit(float(one)) for one in tried]))
     low, high = tried[max(best - 1, 0)], tried[min(best + 1, _PLACES - 1)]
-    found = minimize_scalar(misfit, bounds=(low, high), method="bounded", options={"xatol": 1e-9})
-    reading = at(float(found.x))
-    return None if reading is None else replace(reading, full=float(found.x))
+    full = least_between(misfit, float(low), float(high), 1e-9)
+    reading = at(full)
+    return None if reading is None else replace(reading, full=full)
 
 
 def _goes_toward(
