@@ -3,6 +3,9 @@ PYTHON ?= python3
 DEMO ?= demo
 BIN := .venv/bin
 
+# where bytecode is not kept, each of a thousand processes compiles every module anew
+unexport PYTHONDONTWRITEBYTECODE
+
 .PHONY: demo test test-long lint bench accuracy mutants matrix pages fuzz kills clean
 
 demo: .venv/ready

@@ -3,6 +3,7 @@
 import math
 import sys
 from collections.abc import Callable, Sequence
+from functools import partial
 from typing import TYPE_CHECKING, Any, Protocol, TypeVar
 
 import click
@@ -18,10 +19,13 @@ if TYPE_CHECKING:
     from kickback.show.console import Printer
     from kickback.show.numbers import Units
     from kickback.takes.take import Take
+    from kickback.workflows.ahead import Job
+    from kickback.workflows.cores import Cores
 
 __all__ = [
     "Finite",
     "analysed",
+    "cores_option",
     "draw",
     "encoding_option",
     "examples",
@@ -33,6 +37,7 @@ __all__ = [
     "project_option",
     "read_takes",
     "say_warnings",
+    "spread",
     "strict_option",
     "strict_reading_option",
     "takes_argument",
@@ -110,6 +115,13 @@ strict_option = click.option(
 strict_reading_option = click.option(
     "--strict", is_flag=True, help="Refuse logs with text between frames; else it is skipped."
 )
+cores_option = click.option(
+    "--cores",
+    "many_cores",
+    type=click.IntRange(1, 1024),
+    metavar="N",
+    help="Processes at once where there are many takes; as many as there are cores without.",
+)
 takes_argument = click.argument("takes", nargs=-1, required=True, metavar="TAKES...")
 
 
@@ -121,6 +133,7 @@ def read_takes(
     strict: bool = False,
     any_clock: bool = False,
     as_written: bool = False,
+    cores: "Cores | None" = None,
 ) -> "Sequence[Take]":
     """Read the takes that a command was given, and say what reading them gave."""
     from kickback.show.progress import tracked
@@ -134,6 +147,7 @@ def read_takes(
         any_clock=any_clock,
         as_written=as_written,
         track=tracked,
+        cores=cores,
     )
     say_warnings(loaded.warnings)
     return loaded.takes
@@ -144,19 +158,39 @@ def is_short(take: "Take") -> bool:
     return len(take) <= _SHORT
 
 
-def analysed(takes: "Sequence[Take]", settings: "Settings") -> "list[AnyAnalysis]":
+def spread(many: int | None) -> "Cores":
+    """Return as many cores as a caller asked for, or as this process may use."""
+    from kickback.workflows.cores import Cores, usable
+
+    return Cores(many or usable())
+
+
+def analysed(
+    takes: "Sequence[Take]",
+    settings: "Settings",
+    cores: "Cores | None" = None,
+    jobs: "Sequence[Job]" = (),
+) -> "list[AnyAnalysis]":
     """Return the analyses of takes, and say on standard error where something is wrong.
 
-    Very long takes are left to ``inspect``: some checks cost as much as measuring.
+    Very long takes are left to ``inspect``: some checks cost as much as measuring. ``jobs`` are
+    what will be asked of each, done ahead on several ``cores`` where that pays.
     """
     from kickback.kinds.examining import examine
     from kickback.show.findings import findings_word
 
     found = [settings.analysis(take) for take in takes]
+    if cores is not None and cores.pay([len(take) for take in takes]):
+        from kickback.show.progress import tracked
+        from kickback.workflows.ahead import work_ahead
+
+        own = (*jobs, examine) if all(map(is_short, takes)) else tuple(jobs)
+        track = partial(tracked, what="measuring takes")
+        work_ahead(found, own, partial(cores.each, pays=True), track)
     for one in found:
-        word = findings_word(examine(one)) if is_short(one.take) else ""
+        word = findings_word(examine(one)) if is_short(one.shown) else ""
         if word:
-            say_warnings([f"{one.take.name}: {word}; 'kickback inspect' says what to do"])
+            say_warnings([f"{one.shown.name}: {word}; 'kickback inspect' says what to do"])
     return found
 
 

@@ -1,12 +1,15 @@
 """``kickback compare``."""
 
 import sys
+from functools import partial
+from itertools import islice
 from typing import TYPE_CHECKING
 
 import click
 
 from kickback.cli.common import (
     analysed,
+    cores_option,
     draw,
     force_option,
     format_option,
@@ -16,6 +19,7 @@ from kickback.cli.common import (
     project_option,
     read_takes,
     say_warnings,
+    spread,
     strict_option,
     units_of,
 )
@@ -51,6 +55,7 @@ __all__ = ["command"]
 @only_option
 @strict_option
 @format_option(junit=True)
+@cores_option
 @project_option
 def command(
     sides: tuple[str, ...],
@@ -63,6 +68,7 @@ def command(
     only: tuple[str, ...],
     strict: bool,
     how: str,
+    many_cores: int | None,
     project: str | None,
 ) -> None:
     """Hold each CANDIDATE's metrics against BASE's: a take, a folder or a quoted pattern each.
@@ -73,13 +79,19 @@ def command(
     budget or away from a target that kickback.toml has, or is not what it must be; what nobody
     wrote a budget for is 'changed' and fails nothing.
     """
+    from kickback.kinds.measuring import measure
     from kickback.project.settings import find_settings
 
     _check(repeats=repeats, keep=keep, figure=figure)
     settings = find_settings(project)
-    loaded = [
-        analysed(read_takes([side], map_file, settings, strict=strict), settings) for side in sides
-    ]
+    with spread(many_cores) as cores:
+        read = [
+            read_takes([side], map_file, settings, strict=strict, cores=cores) for side in sides
+        ]
+        every_take = [take for side in read for take in side]
+        found = analysed(every_take, settings, cores, [partial(measure, only=only)])
+    each = iter(found)
+    loaded = [list(islice(each, len(side))) for side in read]
     if repeats:
         _repeats([one for side in loaded for one in side], settings, only, how, keep=keep)
         return

@@ -1,5 +1,6 @@
 """``kickback framerate``."""
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 import click
@@ -7,6 +8,7 @@ import click
 from kickback.cli.common import (
     Finite,
     analysed,
+    cores_option,
     draw,
     force_option,
     format_option,
@@ -16,6 +18,7 @@ from kickback.cli.common import (
     project_option,
     read_takes,
     say_warnings,
+    spread,
     strict_option,
     takes_argument,
     units_of,
@@ -46,6 +49,7 @@ __all__ = ["command"]
 @only_option
 @strict_option
 @format_option(junit=True)
+@cores_option
 @project_option
 def command(
     takes: tuple[str, ...],
@@ -57,6 +61,7 @@ def command(
     only: tuple[str, ...],
     strict: bool,
     how: str,
+    many_cores: int | None,
     project: str | None,
 ) -> None:
     """Hold TAKES at different frame rates against each other.
@@ -68,12 +73,16 @@ def command(
     where they are even. Exit status 1 where something breaks or drifts beyond its budget:
     [budgets] in kickback.toml, else 2 % or one frame's worth.
     """
+    from kickback.kinds.measuring import measure
+    from kickback.kinds.recovering import recover_laws
     from kickback.project.settings import find_settings
     from kickback.workflows.rating import rated_takes, rating
 
     settings = find_settings(project)
-    rated = rated_takes(read_takes(takes, map_file, settings, strict=strict), rates)
-    loaded = analysed(rated, settings)
+    with spread(many_cores) as cores:
+        read = read_takes(takes, map_file, settings, strict=strict, cores=cores)
+        jobs = (partial(measure, only=only), recover_laws)
+        loaded = analysed(rated_takes(read, rates), settings, cores, jobs)
     result = rating(loaded, settings, only=only, keep=keep)
     say_warnings(result.warnings)
     if figure is not None:

@@ -2,6 +2,7 @@
 
 import sys
 import tempfile
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -9,6 +10,7 @@ import click
 
 from kickback.cli.common import (
     analysed,
+    cores_option,
     format_option,
     map_option,
     only_option,
@@ -16,6 +18,7 @@ from kickback.cli.common import (
     project_option,
     read_takes,
     say_warnings,
+    spread,
     strict_option,
     units_of,
 )
@@ -48,6 +51,7 @@ __all__ = ["command"]
 @map_option
 @strict_option
 @format_option(junit=True)
+@cores_option
 @project_option
 def command(
     takes: tuple[str, ...],
@@ -58,6 +62,7 @@ def command(
     map_file: str | None,
     strict: bool,
     how: str,
+    many_cores: int | None,
     project: str | None,
 ) -> None:
     """Say whether a build may pass: TAKES against baseline, budgets, targets and frame rates.
@@ -74,7 +79,7 @@ def command(
         raise click.UsageError("--into keeps the takes of the game's runs: TAKES are there already")
     settings = find_settings(project)
     if takes:
-        _judge(takes, settings, baseline, only, map_file, how, strict=strict)
+        _judge(takes, settings, baseline, only, map_file, how, many_cores, strict=strict)
         return
     with tempfile.TemporaryDirectory(prefix="kickback-gate-") as scratch:
         folder = Path(into) if into is not None else Path(scratch)
@@ -83,7 +88,7 @@ def command(
         except UnableError as error:
             complain(f"the game could not be run: {error}")
             sys.exit(unable_status)
-        _judge(made, settings, baseline, only, map_file, how, strict=strict)
+        _judge(made, settings, baseline, only, map_file, how, many_cores, strict=strict)
 
 
 def _played(settings: "Settings", folder: Path) -> tuple[str, ...]:
@@ -102,15 +107,20 @@ def _judge(
     only: tuple[str, ...],
     map_file: str | None,
     how: str,
+    many_cores: int | None,
     *,
     strict: bool,
 ) -> None:
     """Print the verdict on takes and end with its exit status."""
+    from kickback.kinds.measuring import measure
+    from kickback.kinds.recovering import recover_laws
     from kickback.show.gate import gate_cases, gate_markdown, show_gate
     from kickback.workflows.accepting import baseline_path, read_baseline
     from kickback.workflows.gating import gating
 
-    loaded = analysed(read_takes(takes, map_file, settings, strict=strict), settings)
+    with spread(many_cores) as cores:
+        read = read_takes(takes, map_file, settings, strict=strict, cores=cores)
+        loaded = analysed(read, settings, cores, (partial(measure, only=only), recover_laws))
     path = baseline_path(baseline, settings)
     wanted = baseline is not None or bool(settings.gate.baseline)
     kept = read_baseline(path) if wanted or path.exists() else None

@@ -1,16 +1,20 @@
 """``kickback measure``."""
 
+from functools import partial
+
 import click
 
 from kickback.cli.common import (
     Finite,
     analysed,
+    cores_option,
     format_option,
     is_short,
     map_option,
     only_option,
     project_option,
     read_takes,
+    spread,
     strict_reading_option,
     takes_argument,
     units_of,
@@ -54,6 +58,7 @@ def _place(text: str | None) -> tuple[float, ...] | None:
 )
 @format_option()
 @strict_reading_option
+@cores_option
 @project_option
 def command(
     takes: tuple[str, ...],
@@ -65,6 +70,7 @@ def command(
     target: str | None,
     how: str,
     strict: bool,
+    many_cores: int | None,
     project: str | None,
 ) -> None:
     """Measure the metrics of TAKES: files, folders, patterns, @last, or - for a pipe.
@@ -80,11 +86,12 @@ def command(
 
     every = every or target is not None  # how it misses a target is a detail
     settings = find_settings(project).shown_on(display).aimed_at(_place(target))
-    loaded = analysed(read_takes(takes, map_file, settings, strict=strict), settings)
-    left = (
-        [] if every or all(is_short(one.take) for one in loaded) else [one.name for one in ASPECTS]
-    )
-    measured = [measure(one, only, details=every, without=left) for one in loaded]
+    with spread(many_cores) as cores:
+        read = read_takes(takes, map_file, settings, strict=strict, cores=cores)
+        left = [] if every or all(map(is_short, read)) else [one.name for one in ASPECTS]
+        wanted = partial(measure, only=only, details=every, without=left)
+        loaded = analysed(read, settings, cores, [wanted])
+    measured = [wanted(one) for one in loaded]
     if how != "text":
         from kickback.show.records import render_records
 

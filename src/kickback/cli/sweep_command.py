@@ -1,12 +1,12 @@
 """``kickback sweep``."""
 
-import os
 from typing import TYPE_CHECKING
 
 import click
 
 from kickback.cli.common import (
     Finite,
+    cores_option,
     draw,
     examples,
     force_option,
@@ -103,12 +103,7 @@ __all__ = ["command"]
     show_default=True,
     help="With --run: seconds for each run.",
 )
-@click.option(
-    "--cores",
-    type=click.IntRange(1, 1024),
-    metavar="N",
-    help="Processes at once; all cores without.",
-)
+@cores_option
 @only_option
 @force_option
 @format_option()
@@ -164,7 +159,7 @@ class _Given:
     figure: str | None
     run: str | None
     timeout: float
-    cores: int | None
+    many_cores: int | None
     only: tuple[str, ...]
     force: bool
     how: str
@@ -213,6 +208,7 @@ def _asked(given: _Given) -> list[tuple[str, str]]:
 def _call(given: _Given, file: "Path", settings: "Settings") -> "SweepCall":
     from pathlib import Path
 
+    from kickback.workflows.cores import usable
     from kickback.workflows.solving import parse_rates
     from kickback.workflows.sweeping import SweepCall, parse_knobs
 
@@ -228,7 +224,7 @@ def _call(given: _Given, file: "Path", settings: "Settings") -> "SweepCall":
         drill=given.drill,
         force=given.force,
         output=None if given.output is None else Path(given.output),
-        cores=given.cores or os.cpu_count() or 1,
+        cores=given.many_cores or usable(),
         game=_game(given),
     )
 

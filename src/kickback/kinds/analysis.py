@@ -82,10 +82,14 @@ class Analysis(Generic[M]):
     ) -> None:
         self.shown, self.options, self._kind_of = take, options, kind_of
 
+    def __reduce__(self) -> tuple[type, tuple[object, ...]]:
+        """Return what another process makes the same analysis of."""
+        return type(self), (self.shown, self.options, self._kind_of)
+
     @cached_property
     def kind(self) -> "Kind[M, object]":
         """Return the kind of subject; InputError where there is none for the take."""
-        return self._kind_of(self.take)
+        return self._kind_of(self.shown)
 
     @cached_property
     def prints(self) -> Prints:

@@ -38,11 +38,12 @@ def examine(take: Take | AnyAnalysis, options: Options | None = None) -> list[Fi
     if analysis.clock != "wall":  # what interrupts it is on the wall clock
         wall = replace(analysis.shown, header=replace(analysis.shown.header, clock="wall"))
         analysis = analyse(wall, analysis.options)
-    return _examined(analysis)
+    return findings_of(analysis)
 
 
 @computed_once
-def _examined(analysis: AnyAnalysis) -> list[Finding]:
+def findings_of(analysis: AnyAnalysis) -> list[Finding]:
+    """Return what is found in an analysed take, on the wall clock."""
     found = check_clock(analysis.shown)
     if found:
         return _named(found, analysis.take)  # nothing else can be told without a clock

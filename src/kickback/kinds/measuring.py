@@ -18,7 +18,7 @@ from kickback.takes.record import replace
 from kickback.takes.take import Take
 from kickback.takes.tolerances import ARITHMETIC
 
-__all__ = ["measure"]
+__all__ = ["measure", "rows_of"]
 
 WIDER = 1.2
 """Factor from which a resolution is called wider than it could be."""
@@ -59,22 +59,24 @@ def measure(
     if names_in(only):
         wanted = select_metrics(all_metrics(), only)
         own = set(analysis.kind.measuring.metrics)
-        rows = _rows(analysis, [metric for metric in wanted if metric in own])
+        rows = rows_of(analysis, tuple(one.name for one in wanted if one in own))
         others = [_of_others(analysis, metric) for metric in wanted if metric not in own]
         return Measurements(rows=[*rows, *others])
-    chosen = [
-        metric
+    chosen = tuple(
+        metric.name
         for metric in analysis.kind.measuring.metrics
         if (details or not metric.detail) and metric.group not in without
-    ]
-    return Measurements(rows=_rows(analysis, chosen))
-
-
-def _rows(analysis: AnyAnalysis, chosen: Sequence[Metric]) -> list[Measurement]:
-    scenes = _scenes(analysis)
-    return _all_doubted(
-        analysis, [_measured(analysis, scenes, metric) for metric in chosen], chosen
     )
+    return Measurements(rows=rows_of(analysis, chosen))
+
+
+@computed_once
+def rows_of(analysis: AnyAnalysis, names: tuple[str, ...]) -> list[Measurement]:
+    """Return the measurements of metrics of a take's kind, by their names."""
+    known = {metric.name: metric for metric in analysis.kind.measuring.metrics}
+    chosen, scenes = [known[name] for name in names], _scenes(analysis)
+    rows = [_measured(analysis, scenes, metric) for metric in chosen]
+    return _all_doubted(analysis, rows, chosen)
 
 
 @computed_once

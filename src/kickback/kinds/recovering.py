@@ -25,11 +25,12 @@ def recover_laws(take: Take | AnyAnalysis, options: Options | None = None) -> La
     InputError for a take that cannot be measured.
     """
     analysis = analyse(take, options)
-    return _laws(analysis)
+    return laws_of(analysis)
 
 
 @computed_once
-def _laws(analysis: AnyAnalysis) -> Laws:
+def laws_of(analysis: AnyAnalysis) -> Laws:
+    """Return the laws of an analysed take."""
     return _told_once(piece_laws(analysis), analysis.take.name)
 
 

@@ -1,30 +1,46 @@
 """Working out what belongs to one object once, and keeping it as long as that object lives."""
 
-from collections.abc import Callable
-from functools import wraps
-from typing import ParamSpec, TypeVar
+from collections.abc import Callable, Hashable
+from functools import update_wrapper
+from typing import Generic, ParamSpec, TypeVar
 from weakref import WeakKeyDictionary
 
-__all__ = ["computed_once"]
+__all__ = ["ComputedOnce", "computed_once"]
 
 T = TypeVar("T")
 P = ParamSpec("P")
 
 
-def computed_once(make: Callable[P, T]) -> Callable[P, T]:
-    """Return a function that works out its result once for each object and further arguments.
+class ComputedOnce(Generic[P, T]):
+    """A function that works out its result once for each object and further arguments.
 
     The object comes first, and is kept by identity, weakly; the others must be hashable.
     """
-    every: WeakKeyDictionary[object, dict[tuple[object, ...], T]] = WeakKeyDictionary()
 
-    @wraps(make)
-    def kept(*given: P.args, **named: P.kwargs) -> T:
+    def __init__(self, make: Callable[P, T]) -> None:
+        self._make = make
+        self._every: WeakKeyDictionary[object, dict[tuple[Hashable, ...], T]] = WeakKeyDictionary()
+        update_wrapper(self, make)
+
+    def __call__(self, *given: P.args, **named: P.kwargs) -> T:
+        """Return the result, worked out at the first call."""
         of, *more = given
-        found = every.setdefault(of, {})
+        found = self._every.setdefault(of, {})
         key = tuple(more)
         if key not in found:
-            found[key] = make(*given, **named)
+            found[key] = self._make(*given, **named)
         return found[key]
 
-    return kept
+    def kept(self, of: object) -> dict[tuple[Hashable, ...], T]:
+        """Return what is known of an object, by the further arguments."""
+        return self._every.get(of, {})
+
+    def keep(self, result: T, *given: Hashable) -> None:
+        """Keep a result for an object and further arguments that was worked out elsewhere."""
+        of, *more = given
+        self._every.setdefault(of, {})[tuple(more)] = result
+
+
+def computed_once(make: Callable[P, T]) -> ComputedOnce[P, T]:
+    """Return a function that works out its result once; see ``ComputedOnce``."""
+    return ComputedOnce(make)

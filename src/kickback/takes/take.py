@@ -1,6 +1,6 @@
 """A take: a header and one table of frames, checked once when it is made."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
@@ -10,6 +10,7 @@ import numpy.typing as npt
 
 from kickback.errors import InputError, nearest
 from kickback.takes.header import Header
+from kickback.takes.plain import PlainDict
 from kickback.takes.record import Record
 
 if TYPE_CHECKING:
@@ -62,6 +63,11 @@ class Take(Record, frozen=True, kw_only=True):
             raise InputError("the columns of a take must be equally long", self.name)
         msgspec.structs.force_setattr(self, "columns", MappingProxyType(frozen))
 
+    def __reduce__(self) -> tuple[Callable[..., "Take"], tuple[object, ...]]:
+        """Return what another process makes the same take of."""
+        fields = {name: getattr(self, name) for name in self.__struct_fields__}
+        return _take_of, ({**fields, "columns": dict(self.columns)},)
+
     def __len__(self) -> int:
         """Return the number of frames."""
         return len(next(iter(self.columns.values())))
@@ -109,3 +115,7 @@ class Take(Record, frozen=True, kw_only=True):
         if len(t) > 1 and first > _FAR * (spacing := float(t[1] - t[0])) > 0:
             first = spacing  # a step in another unit
         return float(t[-1] - t[0] + first)
+
+
+def _take_of(fields: PlainDict) -> Take:
+    return Take(**fields)

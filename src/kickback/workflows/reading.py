@@ -1,6 +1,7 @@
 """What most commands begin with: takes from files, as the project wants them read."""
 
 from collections.abc import Callable, Iterable, Sequence
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -10,11 +11,15 @@ from kickback.project.settings import Settings
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
 from kickback.takes.units import in_unit
+from kickback.workflows.cores import MANY, Cores
 
 if TYPE_CHECKING:
     from kickback.files.mapping import Mapping
 
 __all__ = ["Loaded", "Track", "in_own_unit", "load_takes", "options_for", "read_in_project"]
+
+_LARGE = 50_000_000
+"""Bytes from which fewer files are worth several processes."""
 
 Track = Callable[[Sequence[str]], Iterable[str]]
 """Goes through paths one by one, and may show how far it is."""
@@ -36,13 +41,14 @@ def load_takes(
     any_clock: bool = False,
     as_written: bool = False,
     track: Track = iter,
+    cores: Cores | None = None,
 ) -> Loaded:
     """Read all takes that files, folders and patterns name.
 
     A mapping file named by the caller applies to all; the project's own mapping to those
     takes that do not carry our columns. ``strict`` and ``any_clock`` are those of
-    ReadOptions; ``as_written`` leaves lengths in the unit that each file has. Raises
-    InputError for the first that is no take.
+    ReadOptions; ``as_written`` leaves lengths in the unit that each file has. Many are read on
+    several ``cores``. Raises InputError for the first that is no take.
     """
     settings = settings or Settings()
     named = None
@@ -51,15 +57,25 @@ def load_takes(
 
         named = read_mapping(Path(map_file))
     usual = ReadOptions(strict=strict, any_clock=any_clock)
-    takes = [
-        read_in_project(path, settings, named, usual, as_written=as_written)
-        for path in track(find_takes(patterns))
-    ]
+    paths = find_takes(patterns)
+    read = partial(
+        read_in_project, settings=settings, named=named, usual=usual, as_written=as_written
+    )
+    spread = (cores or Cores(1)).each(read, paths, pays=_pays(paths))
+    takes = [take for _, take in zip(track(paths), spread, strict=True)]
     names = [take.name for take in takes]
     renamed = [
         take if names.count(take.name) == 1 else replace(take, name=take.source) for take in takes
     ]
     return Loaded(takes=renamed, warnings=[text for take in takes for text in take.warnings])
+
+
+def _pays(paths: Sequence[str]) -> bool:
+    """Whether files are worth several processes, which take a while to begin."""
+    if len(paths) >= MANY:
+        return True
+    sizes = [Path(path).stat().st_size for path in paths if Path(path).is_file()]
+    return sum(sizes) >= _LARGE
 
 
 def read_in_project(

@@ -3,8 +3,6 @@
 import csv
 import io
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from concurrent.futures import ProcessPoolExecutor
-from multiprocessing import get_context
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -31,6 +29,7 @@ from kickback.takes.record import Record
 from kickback.tuning.sweep.moved import swept
 from kickback.tuning.sweep.plan import planned
 from kickback.tuning.sweep.record import Knob, Point, SweepPlan, Swept
+from kickback.workflows.cores import Cores
 from kickback.workflows.journal import Journal
 
 __all__ = ["GamePlan", "SweepCall", "parse_knobs", "run_sweep", "table_bytes"]
@@ -237,25 +236,9 @@ def _by_model(
             some = left[begin : begin + _TOGETHER]
             sets = [{**plan.base, **plan.sets[k]} for k in some]
             works.append((kind, sets, some, drill, rate, list(asked.names), asked.settings.options))
-    if call.cores < 2 or sum(len(work[2]) for work in works) <= _FEW:
-        yield from map(_measured, works)
-        return
-    # begun anew, not forked: a bar's thread may hold a lock
-    how = get_context("spawn")
-    many = min(call.cores, len(works))
-    with ProcessPoolExecutor(many, mp_context=how, initializer=_deaf) as pool:
-        try:
-            yield from pool.map(_measured, works)
-        except BaseException:
-            pool.shutdown(wait=False, cancel_futures=True)
-            raise
-
-
-def _deaf() -> None:
-    """Leave Ctrl-C to the process that began this one."""
-    import signal
-
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    with Cores(min(call.cores, max(1, len(works)))) as cores:
+        pays = sum(len(work[2]) for work in works) > _FEW
+        yield from cores.each(_measured, works, pays=pays, together=1)
 
 
 def _measured(work: tuple[Any, ...]) -> list[Point]:

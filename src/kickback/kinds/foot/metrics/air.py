@@ -1,5 +1,6 @@
 """Moving sideways in the air: what input does there, against what it does on the ground."""
 
+from collections.abc import Callable
 from functools import partial
 
 import numpy as np
@@ -206,7 +207,7 @@ def _share(scene: Scene, *, part: str, inverse: bool) -> Occurrences:
     )
 
 
-_PAIRS = {
+_PAIRS: dict[str, tuple[Callable[[Scene], Occurrences], ...]] = {
     "acceleration": (acceleration, mean_acceleration),
     "top speed": (top_speed, ground_top_speed),
     "turn": (air_time_to_zero, time_to_zero),
