@@ -237,8 +237,9 @@ def game(tmp_path, request):
 def test_the_gate_runs_the_game(tmp_path, program, game):
     program("gate", "--into", "runs", status=0)
     program("accept", "runs", status=0)
-    _, out, _ = program("gate", status=0)
+    _, out, _ = program("gate", "--at-once", 2, status=0)
     assert out.startswith("May pass")
+    assert "TAKES are there already" in program("gate", "runs", "--at-once", 2, status=2)[2]
     write_game(tmp_path, game, 14.0)
     program("gate", status=1)
     write_game(tmp_path, game, None)

@@ -268,6 +268,8 @@ def test_a_shared_token_keeps_others_out(record, token):
         (["-", "--limit", "rows=3"], "no limit 'rows'"),
         (["-", "--rate", "60"], "--run"),
         (["-", "--run", "'x"], "cannot be split"),
+        (["-", "--at-once", "2"], "--run is missing"),
+        (["tcp:0", "udp:9000", "--run", "x", "--at-once", "2"], "'udp:9000' cannot be used"),
         (["--run", "game {rate}"], "no --rate is given"),
         (["-", "--into", "/dev/null/x"], "takes cannot be saved there"),
         (["-", "--drill", "no.toml"], "no such drill file"),
@@ -430,6 +432,9 @@ mode = sys.argv[1]
 if mode == "fail": sys.exit("no such level: harbour")
 if mode == "hang": time.sleep(60)
 if mode == "mute": sys.exit(0)
+if mode == "meet":  # goes on only where the other one runs at the same time
+    open(os.environ["KICKBACK_RATE"] + ".here", "w").close()
+    while not all(os.path.exists(name) for name in ("30.here", "60.here")): time.sleep(0.01)
 out = sys.stdout
 print(json.dumps({"kickback": 1, "columns": ["t", "x", "y"]}), file=out)
 for n in range(1, 40): print(json.dumps([n / float(os.environ["KICKBACK_RATE"]), n, 0]), file=out)
@@ -442,9 +447,10 @@ if mode == "linger": out.flush(); time.sleep(60)
     ("mode", "status", "said", "takes"),
     [
         ("play", 0, "All 2 runs done.", 2),
+        ("hang", 2, r"was ended after 1 s \(--timeout\)", 0),
+        ("meet", 0, "All 2 runs done.", 2),
         ("linger", 0, "All 2 runs done.", 2),
         ("fail", 2, "failed with status 1: no such level: harbour", 0),
-        ("hang", 2, r"was ended after 1 s \(--timeout\)", 0),
         ("mute", 2, "the game sent no frame", 0),
     ],
 )
@@ -453,6 +459,7 @@ def test_a_game_is_run_at_every_rate(kickback, tmp_path, mode, status, said, tak
     run = f"{sys.executable} game.py {mode}"
     limit = 8 if mode == "linger" else 1 if mode == "hang" else 60
     call = ["record", "-", "--run", run, "--rate", 30, "--rate", 60, "--timeout", limit]
+    call += ["--at-once", 2] if mode == "meet" else []
     _, out, err = kickback(*call, "--gap", 0.4, "--quiet", status=status)
     text = re.sub(r"\s+", " ", out + err)
     assert re.search(said, text), text
@@ -464,12 +471,13 @@ def test_a_game_is_run_at_every_rate(kickback, tmp_path, mode, status, said, tak
     assert [read_take(path).frame_rate for path in found] == pytest.approx([30, 60][:takes])
 
 
+@pytest.mark.parametrize("at_once", some((1, 3, 64), 3))
 def test_the_stand_in_game_plays_the_recorders_drill_at_each_rate_and_parameter_set(
-    kickback, tmp_path
+    kickback, tmp_path, at_once
 ):
     game = "kickback simulate {parameters} --rate {rate} --send {address} --fast"
     parameters = [WORLD / f"params/{name}.toml" for name in ("brisk", "floaty")]
-    call = ["record", "--run", game, "--drill", DRILL, "--quiet"]
+    call = ["record", "--run", game, "--drill", DRILL, "--quiet", "--at-once", at_once]
     for option, values in (("--rate", (30, 144)), ("--parameters", parameters)):
         call += [word for value in values for word in (option, value)]
     kickback(*call, status=0)

@@ -40,6 +40,12 @@ __all__ = ["command"]
 )
 @click.option("--into", metavar="FOLDER", help="Keep the takes of the game's runs there.")
 @click.option(
+    "--at-once",
+    type=click.IntRange(1, 64),
+    metavar="N",
+    help="Runs of the game side by side; without: as [gate] says, or 1.",
+)
+@click.option(
     "--unable-status",
     type=click.IntRange(0, 255),
     default=2,
@@ -57,6 +63,7 @@ def command(
     takes: tuple[str, ...],
     baseline: str | None,
     into: str | None,
+    at_once: int | None,
     unable_status: int,
     only: tuple[str, ...],
     map_file: str | None,
@@ -75,6 +82,8 @@ def command(
     from kickback.project.settings import find_settings
     from kickback.workflows.gating import UnableError
 
+    if takes and at_once is not None:
+        raise click.UsageError("--at-once is for the game's runs: TAKES are there already")
     if takes and into is not None:
         raise click.UsageError("--into keeps the takes of the game's runs: TAKES are there already")
     settings = find_settings(project)
@@ -84,19 +93,19 @@ def command(
     with tempfile.TemporaryDirectory(prefix="kickback-gate-") as scratch:
         folder = Path(into) if into is not None else Path(scratch)
         try:
-            made = _played(settings, folder)
+            made = _played(settings, folder, at_once)
         except UnableError as error:
             complain(f"the game could not be run: {error}")
             sys.exit(unable_status)
         _judge(made, settings, baseline, only, map_file, how, many_cores, strict=strict)
 
 
-def _played(settings: "Settings", folder: Path) -> tuple[str, ...]:
+def _played(settings: "Settings", folder: Path, at_once: int | None) -> tuple[str, ...]:
     """Run the game, and return where its takes are: those of this run alone."""
     from kickback.workflows.gating import play_game
 
     teller = RunProgress()
-    play_game(settings, folder, teller)
+    play_game(settings, folder, teller, at_once)
     return tuple(teller.saved)
 
 

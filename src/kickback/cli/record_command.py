@@ -77,6 +77,14 @@ __all__ = ["command"]
     help="With --run: how often each.",
 )
 @click.option(
+    "--at-once",
+    type=click.IntRange(1, 64),
+    default=1,
+    show_default=True,
+    metavar="N",
+    help="With --run: how many go on side by side, each with a port of its own.",
+)
+@click.option(
     "--timeout",
     type=Finite(min=0.1),
     default=60.0,

@@ -96,6 +96,9 @@ class RecordPrinter:
             self._said_cue = (view.cue.stage, view.cue.now)
             self._note(cue_text(view.cue))
 
+    def planned(self, runs: int) -> None:
+        """Hear how many runs there will be: the lines of their takes say how far it is."""
+
     def ran(self, result: "RunResult") -> None:
         """Say what went wrong with a run of the game."""
         from kickback.show.recording import run_line

@@ -33,6 +33,7 @@ class Call:
     rates: tuple[float, ...]
     parameters: tuple[str, ...]
     repeat: int
+    at_once: int
     timeout: float
     bind: str
     token: str | None
@@ -63,9 +64,10 @@ def plan_of(call: Call) -> RecordPlan:
 def _runs_of(call: Call, exercise: "Drill | None") -> RunPlan | None:
     """Return which runs of a game a call asks for, None for none."""
     if call.run is None:
-        if call.rates or call.parameters or call.repeat != 1:
+        if call.rates or call.parameters or call.repeat != 1 or call.at_once != 1:
             raise UsageError(
-                "--rate, --parameters and --repeat say how to run a game: --run is missing"
+                "--rate, --parameters, --repeat and --at-once say how to run a game: --run is"
+                " missing"
             )
         return None
     return RunPlan(
@@ -73,6 +75,7 @@ def _runs_of(call: Call, exercise: "Drill | None") -> RunPlan | None:
         rates=call.rates,
         parameters=call.parameters,
         repeats=call.repeat,
+        at_once=call.at_once,
         timeout=call.timeout,
         drill_file=call.drill or "",
         drill_name=exercise.name if exercise else "",

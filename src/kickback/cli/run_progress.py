@@ -3,6 +3,7 @@
 from typing import TYPE_CHECKING
 
 from kickback.cli.output import complain
+from kickback.show.progress import Counting
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -24,6 +25,8 @@ class RunProgress:
 
     def __init__(self) -> None:
         self.saved: list[str] = []
+        self._bar = Counting("runs of the game")
+        self._runs = self._done = 0
 
     def found(self, left: "LeftBehind") -> None:
         """Hear of what an ended recorder left behind."""
@@ -45,5 +48,14 @@ class RunProgress:
     def view(self, view: "LiveView") -> None:
         """Hear of the moment."""
 
+    def planned(self, runs: int) -> None:
+        """Remember how many runs there will be."""
+        self._runs = runs
+
     def ran(self, result: "RunResult") -> None:
-        """Hear that a run is over."""
+        """Show how far it is."""
+        del result
+        self._done += 1
+        self._bar.told(self._done, self._runs)
+        if self._done == self._runs:
+            self._bar.close()

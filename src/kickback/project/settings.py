@@ -48,7 +48,7 @@ class GateSettings(Record, frozen=True, kw_only=True):
     """How the gate plays the game: a command, and all that it is run with.
 
     Files are as the project file has them, from its folder on. ``sources``: where frames come
-    from, such as ``tcp:0`` or ``-`` for the game's output.
+    from, such as ``tcp:0`` or ``-`` for the game's output. ``at_once``: runs side by side.
     """
 
     run: str = ""
@@ -56,6 +56,7 @@ class GateSettings(Record, frozen=True, kw_only=True):
     rates: tuple[float, ...] = ()
     parameters: tuple[str, ...] = ()
     repeats: int = 1
+    at_once: int = 1
     timeout: float = 60.0
     sources: tuple[str, ...] = ("tcp:0",)
     baseline: str = ""
@@ -307,7 +308,7 @@ def _gate(file: _File) -> GateSettings:
             found[key] = tuple(file.positive(key, one, "gate") for one in many)
         else:
             number = file.positive(key, value, "gate")
-            found[key] = int(number) if key == "repeats" else number
+            found[key] = int(number) if key in {"repeats", "at_once"} else number
     return GateSettings(**found)
 
 

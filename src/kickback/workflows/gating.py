@@ -34,7 +34,9 @@ class UnableError(Exception):
     """The game could not be run, which says nothing of how it plays."""
 
 
-def play_game(settings: Settings, folder: Path, observer: "Observer") -> None:
+def play_game(
+    settings: Settings, folder: Path, observer: "Observer", at_once: int | None = None
+) -> None:
     """Run the game as [gate] says, every drill, rate, parameter set and repeat, into a folder.
 
     Raises UsageError where [gate] names no command, UnableError where a run did not come about.
@@ -61,6 +63,7 @@ def play_game(settings: Settings, folder: Path, observer: "Observer") -> None:
                 parameters=[str(home / one) for one in gate.parameters],
                 repeats=gate.repeats,
                 timeout=gate.timeout,
+                at_once=at_once or gate.at_once,
                 drill_file=file,
                 drill_name=drill.name if drill is not None else "",
                 piped="-" in gate.sources,

@@ -5,6 +5,8 @@ import signal
 import tempfile
 import time
 from collections.abc import Iterator, Sequence
+from functools import partial
+from itertools import product
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
@@ -22,7 +24,7 @@ from kickback.takes.record import Record
 from kickback.workflows.coaching import Coach
 from kickback.workflows.live import LiveView, Watch
 from kickback.workflows.reviewing import Review, Reviewer
-from kickback.workflows.running import RunPlan, RunResult, run_all, words_of
+from kickback.workflows.running import RunPlan, RunResult, Station, count_runs, run_all, words_of
 
 if TYPE_CHECKING:
     from kickback.files.mapping import Mapping
@@ -31,6 +33,9 @@ __all__ = ["Observer", "Outcome", "RecordPlan", "record"]
 
 _FRAME = 0.12
 """Seconds between two pictures of the live view."""
+
+_TURN = 0.01
+"""Seconds that a game is waited for while others go on beside it."""
 
 
 class RecordPlan(Record, frozen=True, kw_only=True):
@@ -94,6 +99,9 @@ class Observer(Protocol):
     def view(self, view: LiveView) -> None:
         """See the state of the moment."""
 
+    def planned(self, runs: int) -> None:
+        """Hear how many runs of the game there will be."""
+
     def ran(self, result: RunResult) -> None:
         """Hear that a run of the game is over."""
 
@@ -119,22 +127,27 @@ class _Recording:
             raise UsageError("--token must be a word of printable characters, not an empty one")
         if plan.runs is not None:
             words_of(plan.runs)
+            _check_side_by_side(plan.runs.at_once, plan.sources)
         self.plan, self.observer = plan, observer
-        self.ledger = Ledger(folder=plan.folder, gap=plan.gap, limits=plan.limits)
-        if plan.mapping is not None:
-            self.ledger.mapping, self.ledger.clock = plan.mapping.plain, plan.mapping.clock
-        if plan.drill is not None:
-            self.ledger.answer = _drill_line(plan.drill)
-        self.hub = Hub(
-            self.ledger, token=plan.token, report=lambda error: kept_report(error, __version__)
-        )
+        self.hubs = [self._hub() for _ in range(_side_by_side(plan.runs))]
+        self.hub = self.hubs[0]
         self.reviewer = Reviewer(
             plan.folder, plan.encoding, settings, plan.drill, measures=observer.wants_reviews
         )
-        self.watch = Watch(self.hub, settings) if observer.wants_views else None
+        views = observer.wants_views and len(self.hubs) == 1  # it shows one game
+        self.watch = Watch(self.hub, settings) if views else None
         self.coach: Coach | None = None
         self.unsaved = False
         self._next_view = 0.0
+
+    def _hub(self) -> Hub:
+        plan = self.plan
+        ledger = Ledger(folder=plan.folder, gap=plan.gap, limits=plan.limits)
+        if plan.mapping is not None:
+            ledger.mapping, ledger.clock = plan.mapping.plain, plan.mapping.clock
+        if plan.drill is not None:
+            ledger.answer = _drill_line(plan.drill)
+        return Hub(ledger, token=plan.token, report=lambda error: kept_report(error, __version__))
 
     def run(self) -> Outcome:
         self._open()
@@ -147,7 +160,9 @@ class _Recording:
 
         try:
             if self.plan.runs is not None:
-                run_all(self.plan.runs, self.hub, self.pump, ran)
+                self.observer.planned(count_runs(self.plan.runs))
+                stations = [Station(hub=hub, pump=partial(self.pump, hub)) for hub in self.hubs]
+                run_all(self.plan.runs, stations, ran)
             else:
                 while not self._done():
                     self.pump()
@@ -155,19 +170,21 @@ class _Recording:
             reason, stopped = "stopping the recorder", True
         finally:
             with _undisturbed():
-                self.hub.close(reason)
-        self._tell()
+                for hub in self.hubs:
+                    hub.close(reason)
+        for hub in self.hubs:
+            self._tell(hub)
         for review in self.reviewer.close(hurried=stopped):
             self.observer.reviewed(review)
         self._check_frames(stopped=stopped)
-        ledger = self.ledger
+        ledgers = [hub.ledger for hub in self.hubs]
         return Outcome(
-            takes=ledger.takes,
-            frames=ledger.frames,
-            refused=ledger.refused,
-            lost=ledger.lost,
-            dropped=ledger.dropped,
-            first_refusal=ledger.first_refusal,
+            takes=sum(one.takes for one in ledgers),
+            frames=sum(one.frames for one in ledgers),
+            refused=sum(one.refused for one in ledgers),
+            lost=sum(one.lost for one in ledgers),
+            dropped=sum(one.dropped for one in ledgers),
+            first_refusal=next((one.first_refusal for one in ledgers if one.refused), ""),
             unsaved=self.unsaved,
             stopped=stopped,
             runs=results,
@@ -179,8 +196,8 @@ class _Recording:
         words = [word for word in plan.sources if plan.runs is None or word != "-"]
         if not plan.sources:
             words = ["tcp:0"] if plan.runs is not None else list(DEFAULT_SOURCES)
-        for word in words:
-            self.hub.add(source_of(word, bind=plan.bind, follow=plan.follow, origins=plan.origins))
+        for hub, word in product(self.hubs, words):
+            hub.add(source_of(word, bind=plan.bind, follow=plan.follow, origins=plan.origins))
         # only now: a call that makes no sense must leave no folder behind
         _check_folder(plan.folder)
         for left in recover(plan.folder):
@@ -189,9 +206,13 @@ class _Recording:
         if plan.drill is not None and plan.runs is None:
             self.coach = Coach(plan.drill, self.hub)
 
-    def pump(self) -> list[Finished]:
-        """Let the hub go round once, pass on what happened, and return the takes that ended."""
-        self.hub.round()
+    def pump(self, hub: Hub | None = None) -> list[Finished]:
+        """Let a hub go round once, pass on what happened, and return the takes that ended."""
+        hub = hub or self.hub
+        if len(self.hubs) > 1:
+            hub.round(_TURN)
+        else:
+            hub.round()
         cue = self.coach.step() if self.coach is not None else None
         now = time.monotonic()
         if self.watch is not None and now >= self._next_view:
@@ -199,14 +220,14 @@ class _Recording:
             self.observer.view(self.watch.view(cue))
         elif self.watch is None and cue is not None:
             self.observer.view(LiveView(cue=cue))
-        finished = self._tell()
+        finished = self._tell(hub)
         for review in self.reviewer.reviews():
             self.observer.reviewed(review)
         return finished
 
-    def _tell(self) -> list[Finished]:
+    def _tell(self, hub: Hub) -> list[Finished]:
         finished = []
-        for event in self.ledger.taken():
+        for event in hub.ledger.taken():
             if isinstance(event, Finished):
                 self.unsaved = self.unsaved or bool(event.problem)
                 self.reviewer.add(event)
@@ -218,16 +239,32 @@ class _Recording:
         return finished
 
     def _done(self) -> bool:
-        if self.plan.most is not None and self.ledger.takes >= self.plan.most:
+        if self.plan.most is not None and self.hub.ledger.takes >= self.plan.most:
             return True
         return all(getattr(source, "ended", False) for source in self.hub.sources)
 
     def _check_frames(self, *, stopped: bool) -> None:
-        if self.ledger.takes or stopped or self.plan.runs is not None:
+        ledger = self.hub.ledger
+        if ledger.takes or stopped or self.plan.runs is not None:
             return
-        detail = f"; {self.ledger.first_refusal}" if self.ledger.first_refusal else ""
+        detail = f"; {ledger.first_refusal}" if ledger.first_refusal else ""
         raise InputError(
             f"no frame came{detail}", ", ".join(source.address for source in self.hub.sources)
+        )
+
+
+def _side_by_side(runs: RunPlan | None) -> int:
+    """Return how many games send at a time."""
+    return 1 if runs is None else max(1, min(runs.at_once, count_runs(runs)))
+
+
+def _check_side_by_side(many: int, sources: Sequence[str]) -> None:
+    """Raise UsageError where games that go on at once would share a port or a file."""
+    fixed = [word for word in sources if word != "-" and not word.endswith(":0")]
+    if many > 1 and fixed:
+        raise UsageError(
+            f"--at-once {many}: each game needs a port of its own, so '{fixed[0]}' cannot be used;"
+            " tcp:0 takes any free one"
         )
 
 

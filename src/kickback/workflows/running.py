@@ -1,4 +1,4 @@
-"""Running the game itself: every rate, parameter set and repeat, one after another."""
+"""Running the game itself: every rate, parameter set and repeat, one after another or several."""
 
 import os
 import re
@@ -7,9 +7,10 @@ import signal
 import sys
 import tempfile
 import time
-from collections.abc import Callable, Sequence
+from collections import deque
+from collections.abc import Callable, Generator, Sequence
 from pathlib import Path
-from typing import IO
+from typing import IO, TypeAlias, TypeVar
 
 from kickback.errors import UsageError, close_to, nearest
 from kickback.files.names import safe_name
@@ -22,7 +23,12 @@ from kickback.takes.plain import PlainDict, PlainMap
 from kickback.takes.record import Record
 from kickback.workflows.game import Game, adopt_orphans
 
-__all__ = ["RunPlan", "RunResult", "run_all", "words_of"]
+__all__ = ["RunPlan", "RunResult", "Station", "count_runs", "run_all", "words_of"]
+
+T = TypeVar("T")
+
+Rounds: TypeAlias = Generator[None, None, T]
+"""Something that goes on in rounds, others between them, and comes to a result."""
 
 _GRACE = 2.0
 """Seconds that a game may go on after its take, or takes to end."""
@@ -34,6 +40,7 @@ class RunPlan(Record, frozen=True, kw_only=True):
     ``command`` is split as a shell would and may hold ``{address}``, ``{tcp}``, ``{udp}``,
     ``{ws}``, ``{rate}``, ``{parameters}``, ``{drill}``, ``{repeat}`` and ``{name}``. With
     ``piped`` the game's standard output is what is recorded. ``timeout`` is for each run, s.
+    ``at_once``: how many runs go on side by side.
     """
 
     command: str
@@ -45,6 +52,7 @@ class RunPlan(Record, frozen=True, kw_only=True):
     drill_name: str = ""
     token: str = ""
     piped: bool = False
+    at_once: int = 1
 
 
 class RunResult(Record, frozen=True, kw_only=True):
@@ -63,22 +71,46 @@ class _Run(Record, frozen=True, kw_only=True):
     header: PlainMap
 
 
+class Station(Record, frozen=True, kw_only=True):
+    """Where one run at a time is received: its ``hub``, and what lets that go round once."""
+
+    hub: Hub
+    pump: Callable[[], list[Finished]]
+
+
 def run_all(
-    plan: RunPlan,
-    hub: Hub,
-    pump: Callable[[], list[Finished]],
-    report: Callable[[RunResult], None],
+    plan: RunPlan, stations: Sequence[Station], report: Callable[[RunResult], None]
 ) -> None:
     """Run the game for every rate, parameter set and repeat; a run that fails ends no other.
 
-    ``report`` hears of each run as it ends, so that whoever interrupts knows of those before.
-    Raises UsageError for a command that cannot be split, InputError for a parameter file
-    that is none.
+    As many go on at once as there are ``stations``. ``report`` hears of each run as it ends, so
+    that whoever interrupts knows of those before. Raises UsageError for a command that cannot be
+    split, InputError for a parameter file that is none.
     """
     words = words_of(plan)
     adopt_orphans()
-    for run in _runs(plan):
-        report(_one(plan, run, words, hub, pump))
+    waiting, free = deque(_runs(plan)), deque(stations)
+    under_way: list[tuple[Station, Rounds[RunResult]]] = []
+    try:
+        while waiting or under_way:
+            while waiting and free:
+                station = free.popleft()
+                under_way.append((station, _one(plan, waiting.popleft(), words, station)))
+            for station, rounds in list(under_way):
+                try:
+                    next(rounds)
+                except StopIteration as over:
+                    under_way.remove((station, rounds))
+                    free.append(station)
+                    report(over.value)
+    finally:
+        for _, rounds in under_way:
+            rounds.close()  # which ends its game
+
+
+def count_runs(plan: RunPlan) -> int:
+    """Return how many runs a plan asks for."""
+    return len(plan.parameters or " ") * len(plan.rates or " ") * plan.repeats
 
 
 def words_of(plan: RunPlan) -> list[str]:
@@ -133,14 +165,13 @@ def _runs(plan: RunPlan) -> list[_Run]:
     return found
 
 
-def _one(
-    plan: RunPlan, run: _Run, words: Sequence[str], hub: Hub, pump: Callable[[], list[Finished]]
-) -> RunResult:
-    """Run the game once; its takes get the run's name."""
+def _one(plan: RunPlan, run: _Run, words: Sequence[str], station: Station) -> Rounds[RunResult]:
+    """Run the game once, round by round; its takes get the run's name."""
+    hub = station.hub
     named = bool(plan.parameters or plan.rates or plan.repeats > 1)
     hub.ledger.stem = safe_name(run.name) if named else ""
     hub.ledger.defaults = run.header
-    pump()
+    station.pump()
     values = _placeholders(plan, run, hub)
     argv = filled(words, values)
     told = {**values, "token": plan.token}  # a command line can be read by other users
@@ -152,7 +183,7 @@ def _one(
             reason = f"'{argv[0]}' cannot be started ({error.strerror})"
             return RunResult(name=run.name, takes=(), problem=reason)
         try:
-            takes, problem = _attend(plan, game, hub, pump)
+            takes, problem = yield from _attend(plan, game, station)
         finally:
             game.stop()
         if not problem and game.status not in {0, -signal.SIGTERM, None}:
@@ -162,19 +193,18 @@ def _one(
     return RunResult(name=run.name, takes=takes, problem=problem)
 
 
-def _attend(
-    plan: RunPlan, game: Game, hub: Hub, pump: Callable[[], list[Finished]]
-) -> tuple[list[Finished], str]:
+def _attend(plan: RunPlan, game: Game, station: Station) -> Rounds[tuple[list[Finished], str]]:
     """Receive what a game sends until it has ended, has nothing more to send, or hangs."""
     takes: list[Finished] = []
+    hub = station.hub
     piped = game.stdout if plan.piped else None
     if piped is not None:
         hub.add(PipeSource(piped.fileno(), "the game's output"))
-    problem = _received(plan, game, hub, pump, takes)
+    problem = yield from _received(plan, game, station, takes)
     game.stop()
     for stream in list(hub.streams):
         hub.end(stream, "the end of the run")
-    takes += pump()
+    takes += station.pump()
     if piped is not None:
         if hub.sources and isinstance(hub.sources[-1], PipeSource):
             hub.sources.pop()
@@ -182,19 +212,15 @@ def _attend(
     return takes, problem
 
 
-def _received(
-    plan: RunPlan,
-    game: Game,
-    hub: Hub,
-    pump: Callable[[], list[Finished]],
-    takes: list[Finished],
-) -> str:
+def _received(plan: RunPlan, game: Game, station: Station, takes: list[Finished]) -> Rounds[str]:
     """Take in a game's takes until it is done; what is wrong with it, or nothing."""
+    hub = station.hub
     began = time.monotonic()
     quiet_since = None
     while True:
+        yield
         now = time.monotonic()  # before the round: what it hears is not yet silence
-        takes += pump()
+        takes += station.pump()
         busy = any(s.session.open_takes for s in hub.streams)
         if not game.running and not _still_sending(hub, now, busy=busy):
             return ""
