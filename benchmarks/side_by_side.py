@@ -12,13 +12,27 @@ PYTHON = sys.executable
 KICKBACK = str(Path(sys.executable).with_name("kickback"))
 
 
-def process(*command: str) -> Callable[[], float]:
-    """Return a function that runs a process and gives its wall time, s."""
+def process(*command: str, wall: bool = False) -> Callable[[], float]:
+    """Return a function that runs a process and gives what it costs: CPU, or ``wall`` time, s.
+
+    CPU time is that of all of its threads; other work on the machine moves it least.
+    """
 
     def run() -> float:
-        begin = time.perf_counter()
-        subprocess.run(command, stdout=subprocess.DEVNULL, check=True, env=dict(os.environ))
-        return time.perf_counter() - begin
+        begin, before = time.perf_counter(), os.times()
+        subprocess.run(
+            command,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+            check=True,
+            env=dict(os.environ),
+        )
+        if wall:
+            return time.perf_counter() - begin
+        after = os.times()
+        return (after.children_user - before.children_user) + (
+            after.children_system - before.children_system
+        )
 
     return run
 
@@ -34,4 +48,5 @@ def paired(runs: Sequence[Callable[[], float]], times: int) -> list[list[float]]
 def report(name: str, ratios: Sequence[float], aim: str) -> None:
     """Print a ratio's median and range beside its aim."""
     middle = statistics.median(ratios)
-    print(f"{name:<66} {middle:6.3g}  ({min(ratios):.3g} to {max(ratios):.3g})   aim {aim}")
+    print(f"{name:<70} {middle:6.3g}  ({min(ratios):.3g} to {max(ratios):.3g})   aim {aim}")
+    sys.stdout.flush()

@@ -6,7 +6,7 @@ import os
 import numpy as np
 import pytest
 
-from conftest import take_of
+from conftest import some, take_of
 from kickback.errors import InputError
 from kickback.files.write import write_take
 from kickback.kinds.measuring import measure
@@ -14,6 +14,7 @@ from kickback.kinds.models import simulate
 from kickback.kinds.recovering import laws_of, recover_laws
 from kickback.kinds.table import analyse
 from kickback.takes.computed_once import computed_once
+from kickback.takes.record import replace
 from kickback.workflows import ahead, cores, reading
 from kickback.workflows.cores import Cores
 
@@ -28,20 +29,26 @@ def folder(tmp_path):
         ("vehicle", {"mistakes": "factor-per-frame"}),
     ):
         for rate in RATES:
-            for seed in (1, 2):
-                take = simulate(values, kind=kind, frame_rate=rate, jitter=0.05, seed=seed)
-                (tmp_path / kind).mkdir(exist_ok=True)
-                write_take(take, tmp_path / kind / f"{kind}-{rate:g}-{seed}.jsonl")
+            take = simulate(values, kind=kind, frame_rate=rate, jitter=0.05, seed=1)
+            columns = {name: one[: int(6 * rate)] for name, one in take.columns.items()}
+            (tmp_path / kind).mkdir(exist_ok=True)
+            short = replace(take, columns=columns)
+            write_take(short, tmp_path / kind / f"{kind}-{rate:g}.jsonl")
     return tmp_path
 
 
-@pytest.mark.parametrize("kind", ["foot", "vehicle"])
+@pytest.mark.parametrize("kind", some(("foot", "vehicle"), "vehicle"))
 @pytest.mark.parametrize(
-    "call", [("measure",), ("measure", "--all"), ("framerate",), ("compare",), ("gate",)]
+    "call",
+    some(
+        (("measure",), ("measure", "--all"), ("framerate",), ("compare",), ("gate",)),
+        ("measure", "--all"),
+        ("framerate",),
+        ("compare",),
+    ),
 )
 def test_commands_say_the_same_on_two_cores(folder, kickback, monkeypatch, kind, call):
-    takes = f"{kind}/*-{{}}*.jsonl"
-    patterns = [takes.format(60), takes.format(30)] if call[0] == "compare" else [f"{kind}/*.jsonl"]
+    patterns = [kind, kind] if call[0] == "compare" else [kind]
     one = kickback(*call, *patterns, "--format", "json", "--cores", 1)
     for module in (cores, reading):
         monkeypatch.setattr(module, "MANY", 2)
