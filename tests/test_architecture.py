@@ -67,11 +67,13 @@ def test_public_names_are_listed_and_sorted():
             ), path
 
 
-def loaded(*arguments):
+def loaded(*arguments, whole=False):
+    """Return the packages that a call loads, or all modules by their whole names."""
     code = (
         "import sys\nfrom kickback.cli import main\n"
         f"try:\n main({list(arguments)!r})\nexcept SystemExit: pass\n"
-        "print(sorted({name.split('.')[0] for name in sys.modules}), file=sys.stderr)"
+        f"print(sorted({{name if {whole} else name.split('.')[0] for name in sys.modules}}),"
+        " file=sys.stderr)"
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     return set(ast.literal_eval(done.stderr.strip().splitlines()[-1]))
@@ -95,6 +97,16 @@ def test_measuring_loads_no_table_library_that_it_does_not_need(tmp_path, frames
     rows = "".join(f"{n / 60:.4f},{n * 0.1:.3f},0.0\n" for n in range(1, frames))
     path.write_text("t,x,y\n" + rows)
     assert not heavy & loaded("measure", str(path))
+
+
+def test_measuring_a_character_loads_no_law_no_model_and_no_other_kind(tmp_path):
+    path = tmp_path / "run.csv"
+    rows = "".join(f"{n / 60:.4f},{n * 0.1:.3f},0.0,1\n" for n in range(1, 60))
+    path.write_text("t,x,y,in_move_x\n" + rows)
+    mine = {name for name in loaded("measure", str(path), whole=True) if "kickback" in name}
+    for unused in ("laws.select", "laws.families.table", "foot.model", "foot.fit", "foot.reach",
+                   "vehicle.metrics", "vehicle.motion", "shot.metrics", "shot.motion"):  # fmt: skip
+        assert not {name for name in mine if unused in name}, unused
 
 
 def test_the_program_is_installed():

@@ -5,6 +5,7 @@ import io
 import json
 from xml.etree import ElementTree as ET
 
+import numpy as np
 import pytest
 from click.testing import CliRunner
 
@@ -14,6 +15,8 @@ from kickback.errors import KickbackError
 from kickback.files.write import encode_take, write_take
 from kickback.kinds.foot.model.drills import drill_from_mapping
 from kickback.kinds.foot.model.simulate import simulate
+from kickback.kinds.models import simulate as simulate_kind
+from kickback.kinds.table import KINDS
 from kickback.takes.header import ParameterSet
 
 DRILL = drill_from_mapping(
@@ -449,3 +452,47 @@ def test_no_colour_reaches_a_pipe(kickback, folder):
 
 def test_the_version_is_told(kickback):
     assert kickback("--version", status=0)[1].startswith("kickback 0.")
+
+
+def test_details_are_worked_out_where_they_are_asked_for(kickback, tmp_path):
+    write_take(simulate(frame_rate=60), tmp_path / "run.jsonl")
+
+    def metrics(*arguments):
+        text = kickback("measure", "run.jsonl", "--format", "json", *arguments, status=0)[1]
+        return {row["metric"] for row in json.loads(text)}
+
+    details = {one.name for one in KINDS[0].measuring.metrics if one.detail}
+    every = {one.name for one in KINDS[0].measuring.metrics}
+    assert metrics("--all") == every
+    assert metrics() == every - details
+    assert metrics("--only", "run.overshoot") == {"run.overshoot"}
+    assert "run.overshoot" in details
+
+
+def test_takes_of_several_kinds_stand_in_a_table_each(kickback, tmp_path):
+    for kind in ("foot", "vehicle", "shot"):
+        write_take(simulate_kind(kind=kind, frame_rate=60), tmp_path / f"{kind}.jsonl")
+    _, out, _ = kickback("measure", "foot.jsonl", "vehicle.jsonl", "shot.jsonl", status=0)
+    tables = out.split("details with --all")
+    assert len(tables) == 4
+    for table, kind, metric in zip(
+        tables, ("foot", "vehicle", "shot"),
+        ("run.top_speed", "drive.top_speed", "shot.launch_speed"), strict=False,
+    ):  # fmt: skip
+        assert metric in table
+        assert kind in table
+    rows = json.loads(kickback("measure", ".", "--format", "json", status=0)[1])
+    assert {row["take"] for row in rows} == {"foot", "vehicle", "shot"}
+
+
+def test_of_a_long_take_what_goes_beside_it_waits_to_be_asked_for(kickback, tmp_path):
+    for frames, shown in ((100_000, True), (100_001, False)):
+        x = np.minimum(np.arange(frames) * 0.1, 50.0)
+        table = np.stack((np.arange(1, frames + 1) / 60, x, np.ones(frames)), axis=1)
+        path = tmp_path / f"long-{frames}.csv"
+        np.savetxt(path, table, delimiter=",", header="t,x,in_move_x", comments="", fmt="%.4f")
+        out = kickback("measure", path, status=0)[1]
+        assert ("smoothness.frame_time_99" in out) is shown
+        assert ("details, camera, state, smoothness with --all" in out) is not shown
+    out = kickback("measure", path, "--only", "smoothness.frame_time_99", status=0)[1]
+    assert "16.67 ms" in out

@@ -1,9 +1,9 @@
 """What goes beside any kind of subject: a camera that follows it, say, with all that is its own."""
 
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from functools import cached_property
 from itertools import chain
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeAlias
 
 from kickback.kinds.kind import AnyKind, Measuring, Reading, Rules, Showing
 from kickback.motion.clock import Clock
@@ -24,15 +24,40 @@ if TYPE_CHECKING:
     from kickback.laws.record import Law, Laws
     from kickback.metrics.metric import Metric
 
-__all__ = ["Aspect", "Measured", "Ruled", "with_aspects"]
+__all__ = ["Aspect", "Made", "Measured", "Ruled", "with_aspects"]
 
 
 def _nothing(*_: object) -> tuple[()]:
     return ()
 
 
-def _no_tracks(*_: object) -> dict[str, Track]:
+def _no_tracks(*_: object) -> "Mapping[str, Made]":
     return {}
+
+
+Made: TypeAlias = Callable[[], Track]
+"""Works out a track when something asks for it: most of what is measured needs none of these."""
+
+
+class _Tracks(Mapping[str, Track]):
+    """A motion's own tracks, and those of aspects, each worked out when it is first asked for."""
+
+    def __init__(self, own: Mapping[str, Track], added: Mapping[str, Made]) -> None:
+        self._known, self._added = dict(own), added
+
+    def __getitem__(self, name: str) -> Track:
+        """Return a track by its role."""
+        if name not in self._known and name in self._added:
+            self._known[name] = self._added[name]()
+        return self._known[name]
+
+    def __iter__(self) -> Iterator[str]:
+        """Iterate over the roles."""
+        return iter({**self._known, **self._added})
+
+    def __len__(self) -> int:
+        """Return how many there are."""
+        return len({**self._known, **self._added})
 
 
 class Measured(Record, frozen=True, kw_only=True):
@@ -64,7 +89,7 @@ class Aspect(Record, frozen=True, kw_only=True, dict=True):
 
     name: str
     roles: tuple[Role, ...] = ()
-    tracks: Callable[[Take, Clock, Prints], dict[str, Track]] = _no_tracks
+    tracks: Callable[[Take, Clock, Prints], Mapping[str, Made]] = _no_tracks
     phases: Callable[[Motion], Sequence[Phase]] = _nothing
     curves: "Callable[[Motion], Sequence[Curve]]" = _nothing
     load_measured: Callable[[], Measured]
@@ -124,10 +149,10 @@ class _Beside:
 
     def _read(self, take: Take, clock: Clock, prints: Prints, options: Options) -> Motion:
         motion: Motion = self._kind.reading.read(take, clock, prints, options)
-        added: dict[str, Track] = {}
+        added: dict[str, Made] = {}
         for aspect in self._aspects:
             added |= aspect.tracks(take, clock, prints)
-        return replace(motion, tracks={**motion.tracks, **added}) if added else motion
+        return replace(motion, tracks=_Tracks(motion.tracks, added)) if added else motion
 
     def _laws(self, motion: Motion) -> "Laws":
         found = self._kind.rules.laws(motion)

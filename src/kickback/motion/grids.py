@@ -77,11 +77,10 @@ def printed(p: FloatArray) -> Printed:
     not decimals, the grid is that of the largest.
     """
     lattice = _lattice(p)
-    size = np.abs(p)
-    large = p[size >= _LARGE * float(np.max(size, initial=0.0))]
+    largest = max(float(np.max(p, initial=0.0)), -float(np.min(p, initial=0.0)))
+    large = p[(p >= _LARGE * largest) | (p <= -_LARGE * largest)]
     coarse = max(lattice, _lattice(large)) if len(large) < len(p) else lattice
     rounded = bool(coarse) and (_jitters(p, coarse) or _unsmooth(p, coarse))
-    largest = float(np.max(size, initial=0.0))
     return Printed(grid=coarse if rounded else 0.0, lattice=lattice, size=largest)
 
 

@@ -1,6 +1,7 @@
 """The roles that a camera's columns play, and its motion along each axis."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from functools import partial
 
 import numpy as np
 
@@ -33,12 +34,11 @@ def axes_of(take: Take) -> Iterator[tuple[Role, str]]:
             yield role, axis
 
 
-def camera_tracks(take: Take, clock: Clock, prints: Prints) -> dict[str, Track]:
+def camera_tracks(take: Take, clock: Clock, prints: Prints) -> dict[str, Callable[[], Track]]:
     """Return the camera's motion along each axis that it was recorded in, by role."""
-    alike = np.zeros(len(take), dtype=np.int64)
-    found = {}
-    for role, axis in axes_of(take):
-        name = f"camera_{axis}"
+
+    def along(name: str) -> Track:
         column = Column(axis=name, p=take.numbers(name), grid=printed_grid(prints, name))
-        found[role.name] = axis_track(column, clock, alike)
-    return found
+        return axis_track(column, clock, np.zeros(len(take), dtype=np.int64))
+
+    return {role.name: partial(along, f"camera_{axis}") for role, axis in axes_of(take)}

@@ -1,6 +1,6 @@
 """A take's labels: their stretches, the speeds beside them, and the thresholds that they follow."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -83,14 +83,16 @@ class Threshold(Record, frozen=True, kw_only=True):
         return (self.low + self.high) / 2
 
 
-def state_tracks(take: Take, clock: Clock, prints: Prints) -> dict[str, Track]:
+def state_tracks(take: Take, clock: Clock, prints: Prints) -> dict[str, Callable[[], Track]]:
     """Return the labels as a track of numbers, where a take has labels."""
     del prints
-    if "state" not in take:
-        return {}
-    _, codes = np.unique(np.asarray(take.columns["state"]).astype(str), return_inverse=True)
-    column = Column(axis="state", p=codes.astype(np.float64), grid=0.0)
-    return {STATE.name: axis_track(column, clock, np.zeros(len(take), dtype=np.int64))}
+
+    def numbered() -> Track:
+        _, codes = np.unique(np.asarray(take.columns["state"]).astype(str), return_inverse=True)
+        column = Column(axis="state", p=codes.astype(np.float64), grid=0.0)
+        return axis_track(column, clock, np.zeros(len(take), dtype=np.int64))
+
+    return {STATE.name: numbered} if "state" in take else {}
 
 
 def labels_of(motion: Motion) -> Labels:

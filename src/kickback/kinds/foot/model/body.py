@@ -55,7 +55,8 @@ def run_foot(
     """
     p = Values(sets, MISTAKES | FAULTS)
     steps = Steps(p)
-    motion = _Motion(p, steps, drill)
+    reads = _reads(drill, dt) if reads is None else reads
+    motion = _Motion(p, steps, drill, dashes=any(some(read.dash) for read in reads))
     state = motion.start(len(sets)) if first is None else first
     out = _empty(len(dt), state, motion.columns)
     camera = Camera(p, steps, state)
@@ -64,7 +65,6 @@ def run_foot(
     labels = Labels(p, len(sets))
     if labels.used:
         out["state"] = np.empty((len(dt), len(sets)), dtype="<U4")
-    reads = _reads(drill, dt) if reads is None else reads
     for n, step in enumerate(dt):
         steps.take(float(step))
         if n or first is None:
@@ -120,7 +120,7 @@ def _reads(drill: FootDrill, dt: FloatArray) -> list[Read]:
 class _Motion:
     """The update rule."""
 
-    def __init__(self, p: Values, steps: Steps, drill: FootDrill) -> None:
+    def __init__(self, p: Values, steps: Steps, drill: FootDrill, *, dashes: bool) -> None:
         self.p, self.steps, self.drill = p, steps, drill
         wrong_order = p.mistake("integration-order")
         theta = np.select([p.word("integrator", one) for one in THETA], list(THETA.values()))
@@ -130,7 +130,7 @@ class _Motion:
         self.faults = {name: p.mistake(name) for name in FAULTS}
         self.faulty = any(bool(mask.any()) for mask in self.faults.values())
         self.holds = bool(np.any(p.hold_time > 0))
-        self.dashes = "in_dash" in drill.columns
+        self.dashes = dashes
         self.nobody = np.zeros(len(p.run_speed), dtype=bool)
         self.plane = drill.view != "side"
         self.ground = Ground(p, drill)

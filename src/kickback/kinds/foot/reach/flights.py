@@ -67,6 +67,7 @@ class Runner:
     def __init__(self, values: Mapping[str, Value], rate: float, ceiling: float | None) -> None:
         self.values, self.rate = values, rate
         self._scene = _scene(ceiling)
+        self._limits: dict[float, Limits] = {}
         self._run, self.step = self._run_up()
         self.gains = self._gains()
 
@@ -84,6 +85,11 @@ class Runner:
 
     def limits(self, lowest: float) -> Limits:
         """Return how long flights of a full jump take until they are below the lowest step."""
+        if lowest not in self._limits:
+            self._limits[lowest] = self._limits_of(lowest)
+        return self._limits[lowest]
+
+    def _limits_of(self, lowest: float) -> Limits:
         rate, squat = self.rate, self._squat
         for seconds in (2.0, 8.0, _MOST):
             frames = round(seconds * rate)

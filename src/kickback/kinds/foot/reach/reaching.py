@@ -1,7 +1,7 @@
 """How a character on foot gets across gaps: the ways that it has, and how hard each is."""
 
 from collections.abc import Callable, Mapping
-from functools import partial
+from functools import lru_cache, partial
 
 from kickback.kinds.clearing import Clearing, Reaching
 from kickback.kinds.foot.model.parameters import checked_values
@@ -17,7 +17,14 @@ def _play(
     values: Mapping[str, Value], rate: float, ceiling: float | None, lowest: float
 ) -> Callable[[str], Clearing]:
     """Return what plays a way's flights and tells how many takeoffs clear gaps and steps."""
-    return partial(_cleared, Runner(values, rate, ceiling), min(lowest, 0.0))
+    runner = _runner(tuple(sorted(values.items())), rate, ceiling)
+    return partial(_cleared, runner, min(lowest, 0.0))
+
+
+@lru_cache(maxsize=16)
+def _runner(values: tuple[tuple[str, Value], ...], rate: float, ceiling: float | None) -> Runner:
+    """Return one parameter set at a frame rate, played once for all that is asked of it."""
+    return Runner(dict(values), rate, ceiling)
 
 
 def _cleared(runner: Runner, lowest: float, way: str) -> Clearing:

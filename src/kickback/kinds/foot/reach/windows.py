@@ -6,7 +6,6 @@ comes over the far edge; where it comes there lower, the far wall stops it, and 
 still rises above ``S`` and a press in the air moves it from rest.
 """
 
-from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -42,22 +41,25 @@ class Body(NamedTuple):
     walls: bool
 
 
-class _Span(NamedTuple):
-    """Distances over which a plan gets on top of a step: above ``low``, up to ``high``."""
+class _Spans(NamedTuple):
+    """What plans clear at one step, shape (s,): distances above ``low``, up to ``high``.
 
-    low: float
-    high: float
-
-
-class _Clear(NamedTuple):
-    """A plan at one step: the spans that it clears, how early it may start, and which try it is.
-
-    Tries are told apart by the frame of the jump's press, from a stand by that of the direction's.
+    ``early`` is how early the plan may start, ``which`` what try it is: tries are told apart by the
+    frame of the jump's press, from a stand by that of the direction's. They lie in their order.
     """
 
-    spans: tuple[_Span, ...]
-    early: float
-    which: int
+    low: FloatArray
+    high: FloatArray
+    early: FloatArray
+    which: Counts
+
+    def only(self, those: BoolArray) -> "_Spans":
+        """Return some of them."""
+        return _Spans(self.low[those], self.high[those], self.early[those], self.which[those])
+
+    def hold(self, distance: FloatArray) -> BoolArray:
+        """Return which spans hold which distances, of shape (g,): shape (s, g)."""
+        return (distance > self.low[:, None]) & (distance <= self.high[:, None])
 
 
 def reached(flights: Flights, body: Body, across: FloatArray, up: FloatArray) -> Reached:
@@ -68,12 +70,12 @@ def reached(flights: Flights, body: Body, across: FloatArray, up: FloatArray) ->
     early = _early(flights)
     count = _from_run if body.step else _from_stand
     for row, step in enumerate(up.tolist()):
-        clears = _clears(flights, body, step, early)
-        counts = np.array([count(clears, body, across, one) for one in _phases(clears, body)])
+        spans = _spans(flights, body, step, early)
+        counts = np.array([count(spans, body, across, one) for one in _phases(spans, body)])
         totals = counts.sum(axis=1)
         surely[row], best[row] = totals.min(axis=0), totals.max(axis=0)
         late[row] = counts[np.argmin(totals, axis=0), 1, np.arange(len(across))]
-        farthest[row] = _farthest(clears, body)
+        farthest[row] = _farthest(spans, body)
     return Reached(surely=surely, at_best=best, late=late, farthest=farthest)
 
 
@@ -85,7 +87,7 @@ def _early(flights: Flights) -> FloatArray:
     return np.where(down.any(axis=0), there, np.inf)
 
 
-def _clears(flights: Flights, body: Body, step: float, early: FloatArray) -> list[_Clear]:
+def _spans(flights: Flights, body: Body, step: float, early: FloatArray) -> _Spans:
     """Return what each plan clears at a step; of plans alike only those that are not outdone."""
     on = flights.low >= step - _TOUCH
     _leave_out_landed(on, flights, step)
@@ -96,15 +98,15 @@ def _clears(flights: Flights, body: Body, step: float, early: FloatArray) -> lis
     plain = some & (body.gains and not body.walls)
     if body.later:
         plain = plain & (on.sum(axis=0) > 1) & _in_one(on)
-    whole = [
-        _Clear((_Span(-np.inf, float(high[k])),), float(early[k]), int(which[k]))
-        for k in _foremost(high, early, which, plain)
-    ]
-    others = [
-        _Clear(_spans(flights, body, on[:, k], k), float(early[k]), int(which[k]))
-        for k in np.flatnonzero(some & ~plain).tolist()
-    ]
-    return whole + others
+    rows = [(-np.inf, float(high[k]), k) for k in _foremost(high, early, which, plain)]
+    for k in np.flatnonzero(some & ~plain).tolist():
+        rows += [(*ends, k) for ends in _ends(flights, body, on[:, k], k)]
+    if not rows:
+        return _Spans(np.zeros(0), np.zeros(0), np.zeros(0), np.zeros(0, dtype=np.int64))
+    low, far, plan = (np.array(column) for column in zip(*rows, strict=True))
+    order = np.argsort(which[plan], kind="stable")
+    plan = plan[order]
+    return _Spans(low[order], far[order], early[plan], which[plan])
 
 
 def _leave_out_landed(on: BoolArray, flights: Flights, step: float) -> None:
@@ -114,8 +116,9 @@ def _leave_out_landed(on: BoolArray, flights: Flights, step: float) -> None:
     """
     press = flights.plans.press
     falls = flights.y[np.maximum(press - 1, 0), np.arange(len(press))]
-    for k in np.flatnonzero((press > 0) & (falls <= step)).tolist():
-        on[: int(press[k]), k] = False
+    down = np.flatnonzero((press > 0) & (falls <= step))
+    if len(down):
+        on[:, down] &= np.arange(len(on))[:, None] >= press[down]
 
 
 def _in_one(on: BoolArray) -> BoolArray:
@@ -126,18 +129,21 @@ def _in_one(on: BoolArray) -> BoolArray:
 
 def _foremost(high: FloatArray, early: FloatArray, which: Counts, among: BoolArray) -> list[int]:
     """Return plans of each try that no other outdoes in how far and in how early they go."""
+    members = np.flatnonzero(among)
+    order = members[np.lexsort((-early[members], -high[members], which[members]))]
     out: list[int] = []
-    for one in np.unique(which[among]):
-        members = np.flatnonzero(among & (which == one))
-        best = -np.inf
-        for k in members[np.lexsort((-early[members], -high[members]))].tolist():
-            if early[k] > best:
-                out.append(k)
-                best = float(early[k])
+    last, best = -1, -np.inf
+    tries = zip(order.tolist(), which[order].tolist(), early[order].tolist(), strict=True)
+    for k, one, begins in tries:
+        if one != last:
+            last, best = one, -np.inf
+        if begins > best:
+            out.append(k)
+            best = begins
     return out
 
 
-def _spans(flights: Flights, body: Body, on: BoolArray, k: int) -> tuple[_Span, ...]:
+def _ends(flights: Flights, body: Body, on: BoolArray, k: int) -> list[tuple[float, float]]:
     """Return the distances that a plan clears at a step that it is over in some frames."""
     x = flights.x[:, k]
     edges = np.flatnonzero(np.diff(np.concatenate(([0], on.astype(np.int8), [0]))))
@@ -146,8 +152,8 @@ def _spans(flights: Flights, body: Body, on: BoolArray, k: int) -> tuple[_Span, 
         low = float(x[first - 1]) if first else -np.inf
         if body.gains and (end - first > 1 or not body.later):
             low = _pressed_before(flights, body, first, k)
-        out.append(_Span(low, float(x[end - 1])))
-    return tuple(out)
+        out.append((low, float(x[end - 1])))
+    return out
 
 
 def _pressed_before(flights: Flights, body: Body, first: int, k: int) -> float:
@@ -159,60 +165,49 @@ def _pressed_before(flights: Flights, body: Body, first: int, k: int) -> float:
     return float(flights.x[max(frames) - 1, k]) if frames else -np.inf
 
 
-def _phases(clears: Sequence[_Clear], body: Body) -> FloatArray:
+def _phases(spans: _Spans, body: Body) -> FloatArray:
     """Return where the last frame on the ground may lie: both ends suffice for whole spans."""
     if not body.step:
         return np.zeros(1)
-    whole = all(span.low == -np.inf for one in clears for span in one.spans)
-    return np.array([0.0, _LAST]) if whole else _PHASES
+    return np.array([0.0, _LAST]) if np.all(spans.low == -np.inf) else _PHASES
 
 
 def _from_stand(
-    clears: Sequence[_Clear], body: Body, across: FloatArray, phase: float
+    spans: _Spans, body: Body, across: FloatArray, phase: float
 ) -> tuple[Counts, Counts]:
     """Return in how many frames the direction may be pressed for each gap, shape (g,)."""
     del body, phase
-    return _tries(clears, across), np.zeros(len(across), dtype=np.int64)
+    return _tries(spans, across), np.zeros(len(across), dtype=np.int64)
 
 
-def _from_run(
-    clears: Sequence[_Clear], body: Body, across: FloatArray, phase: float
-) -> tuple[Counts, Counts]:
+def _from_run(spans: _Spans, body: Body, across: FloatArray, phase: float) -> tuple[Counts, Counts]:
     """Return how many takeoffs on the ground, and after the edge, clear each gap, shape (g,)."""
     # without a gap a run ends at the step, wherever its frames fall, and has no edge to be late at
     edge = across > 0
     shift = np.where(edge, phase * body.step, 0.0)
-    ground = [one for one in clears if one.which == 0]
-    most = max((span.high for one in ground for span in one.spans), default=-1.0)
+    ground = spans.only(spans.which == 0)
+    most = float(np.max(ground.high, initial=-1.0))
     back = shift + body.step * np.arange(max(0, int(most / body.step) + 1))[:, None]
     clear = np.zeros(back.shape, dtype=bool)
-    for one in ground:
+    for low, high, early, _ in zip(*ground, strict=True):
         # one that comes down at the very edge lands short of it
-        clear |= _inside(one, across + back) & (back < one.early - _TOUCH * body.step)
-    after = _tries([one for one in clears if one.which], across + shift)
+        far = across + back
+        clear |= (far > low) & (far <= high) & (back < early - _TOUCH * body.step)
+    after = _tries(spans.only(spans.which != 0), across + shift)
     return clear.sum(axis=0), after * edge
 
 
-def _tries(clears: Sequence[_Clear], distance: FloatArray) -> Counts:
+def _tries(spans: _Spans, distance: FloatArray) -> Counts:
     """Return how many tries clear distances, shape (g,)."""
-    count = np.zeros(len(distance), dtype=np.int64)
-    for which in {one.which for one in clears}:
-        count += np.any([_inside(one, distance) for one in clears if one.which == which], axis=0)
-    return count
+    if not len(spans.which):
+        return np.zeros(len(distance), dtype=np.int64)
+    begins = np.flatnonzero(np.diff(spans.which, prepend=spans.which[0] - 1))
+    each = np.logical_or.reduceat(spans.hold(distance), begins, axis=0)
+    return np.asarray(each.sum(axis=0), dtype=np.int64)
 
 
-def _inside(one: _Clear, distance: FloatArray) -> BoolArray:
-    inside = [(distance > span.low) & (distance <= span.high) for span in one.spans]
-    return np.asarray(np.any(inside, axis=0))
-
-
-def _farthest(clears: Sequence[_Clear], body: Body) -> float:
+def _farthest(spans: _Spans, body: Body) -> float:
     """Return the widest gap that some takeoff clears wherever the run-up's frames fall."""
-    found = [
-        span.high - body.step
-        for one in clears
-        for span in one.spans
-        if one.which or one.early >= body.step
-    ]
-    most = max(found, default=0.0)
-    return float(most) if most > 0 else float("nan")
+    runs = (spans.which != 0) | (spans.early >= body.step)
+    most = float(np.max(spans.high[runs] - body.step, initial=0.0))
+    return most if most > 0 else float("nan")
