@@ -9,6 +9,7 @@ from kickback.kinds.foot.fast_fall import fast_falls
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.walls import held_by_walls
 from kickback.motion.segments import BoolArray, IntArray
+from kickback.takes.computed_once import computed_once
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
@@ -146,6 +147,7 @@ def touched_above(motion: FootMotion) -> BoolArray:
     return stopped
 
 
+@computed_once
 def throws_of(motion: FootMotion) -> Throws:
     """Return the jumps of a take with their arcs.
 
