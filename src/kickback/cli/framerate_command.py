@@ -73,7 +73,7 @@ def command(
     where they are even. Exit status 1 where something breaks or drifts beyond its budget:
     [budgets] in kickback.toml, else 2 % or one frame's worth.
     """
-    from kickback.kinds.measuring import measure
+    from kickback.framerate.analyse import measured_over_rates
     from kickback.kinds.recovering import recover_laws
     from kickback.project.settings import find_settings
     from kickback.workflows.rating import rated_takes, rating
@@ -81,7 +81,7 @@ def command(
     settings = find_settings(project)
     with spread(many_cores) as cores:
         read = read_takes(takes, map_file, settings, strict=strict, cores=cores)
-        jobs = (partial(measure, only=only), recover_laws)
+        jobs = (partial(measured_over_rates, only=only), recover_laws)
         loaded = analysed(rated_takes(read, rates), settings, cores, jobs)
     result = rating(loaded, settings, only=only, keep=keep)
     say_warnings(result.warnings)

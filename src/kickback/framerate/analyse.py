@@ -1,6 +1,7 @@
 """Takes at several frame rates: metrics and constants over the rate, causes and cures."""
 
 from collections.abc import Mapping, Sequence
+from functools import cache
 
 from kickback.causes.cause import Cause
 from kickback.causes.constants import ConstantRow, collect
@@ -19,11 +20,12 @@ from kickback.kinds.kind import AnyKind
 from kickback.kinds.measuring import measure
 from kickback.kinds.recovering import recover_laws
 from kickback.kinds.table import all_metrics, analyse
+from kickback.metrics.record import Measurements
 from kickback.motion.options import Options
 from kickback.takes.quantities import FRAMES
 from kickback.takes.take import Take
 
-__all__ = ["frame_rates", "told_causes"]
+__all__ = ["frame_rates", "measured_over_rates", "told_causes"]
 
 
 def frame_rates(
@@ -166,10 +168,10 @@ def _metrics(
 ) -> list[OverRate]:
     """Return a group's metrics over the rates."""
     measured = {
-        rate: [measure(one, only).by_metric() for one in members] for rate, members in rated.items()
+        rate: [measured_over_rates(one, only).by_metric() for one in members]
+        for rate, members in rated.items()
     }
     samples = next(iter(measured.values()))[0]
-    framed = {metric.name for metric in all_metrics() if metric.framed}
     return [
         judge_metric(
             name,
@@ -179,5 +181,15 @@ def _metrics(
         )
         for metric, sample in samples.items()
         # a count of frames is judged by its time in seconds
-        if sample.unit.dimension != FRAMES and metric not in framed
+        if sample.unit.dimension != FRAMES and metric not in _framed()
     ]
+
+
+def measured_over_rates(take: AnyAnalysis, only: Sequence[str]) -> Measurements:
+    """Measure what is held against other frame rates: nothing that is of a frame in any code."""
+    return measure(take, only, without=_framed())
+
+
+@cache
+def _framed() -> frozenset[str]:
+    return frozenset(metric.name for metric in all_metrics() if metric.framed)

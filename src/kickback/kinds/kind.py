@@ -85,7 +85,7 @@ class Reading(Record, Generic[M], frozen=True, kw_only=True):
     flights: Callable[[M], Sequence[tuple[float, float]]] = _nothing
 
 
-class Measuring(Record, Generic[M, S], frozen=True, kw_only=True):
+class Measuring(Record, Generic[M, S], frozen=True, kw_only=True, dict=True):
     """What is measured of a kind, and looked for.
 
     ``scene`` is what its metrics look at, made of a motion and, where there is one, another scene
@@ -101,6 +101,11 @@ class Measuring(Record, Generic[M, S], frozen=True, kw_only=True):
     exact: Callable[[M], M] = itself
     checks: "tuple[Callable[[M], Sequence[Finding]], ...]" = ()
     findings: "tuple[FindingKind, ...]" = ()
+
+    @cached_property
+    def by_name(self) -> "Mapping[str, Metric]":
+        """Return its metrics by their names."""
+        return {metric.name: metric for metric in self.metrics}
 
 
 class Rules(Record, Generic[M], frozen=True, kw_only=True):

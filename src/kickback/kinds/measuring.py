@@ -18,7 +18,7 @@ from kickback.takes.record import replace
 from kickback.takes.take import Take
 from kickback.takes.tolerances import ARITHMETIC
 
-__all__ = ["measure", "rows_of"]
+__all__ = ["measure", "row_of"]
 
 WIDER = 1.2
 """Factor from which a resolution is called wider than it could be."""
@@ -49,8 +49,8 @@ def measure(
     """Measure the metrics of a take, or of its analysis.
 
     ``only`` names metrics or groups (``"jump"``, ``"coast.stop_distance"``); all where it
-    is empty, but for details where they are not wanted, and for the groups that it goes
-    ``without``. ``options`` say what counts as a plateau and as rest. Raises UsageError for a
+    is empty, but for details where they are not wanted, and for the metrics and groups that it
+    goes ``without``. ``options`` say what counts as a plateau and as rest. Raises UsageError for a
     name that is none, InputError for a take that cannot be measured. What a take does not show
     is None with a reason. Where positions leap (a teleport, a screen wrap) each side is measured
     alone.
@@ -59,24 +59,32 @@ def measure(
     if names_in(only):
         wanted = select_metrics(all_metrics(), only)
         own = set(analysis.kind.measuring.metrics)
-        rows = rows_of(analysis, tuple(one.name for one in wanted if one in own))
+        rows = [row_of(analysis, metric.name) for metric in wanted if metric in own]
         others = [_of_others(analysis, metric) for metric in wanted if metric not in own]
         return Measurements(rows=[*rows, *others])
-    chosen = tuple(
+    left = set(without)
+    chosen = [
         metric.name
         for metric in analysis.kind.measuring.metrics
-        if (details or not metric.detail) and metric.group not in without
-    )
-    return Measurements(rows=rows_of(analysis, chosen))
+        if (details or not metric.detail) and left.isdisjoint((metric.name, metric.group))
+    ]
+    return Measurements(rows=[row_of(analysis, name) for name in chosen])
 
 
 @computed_once
-def rows_of(analysis: AnyAnalysis, names: tuple[str, ...]) -> list[Measurement]:
-    """Return the measurements of metrics of a take's kind, by their names."""
-    known = {metric.name: metric for metric in analysis.kind.measuring.metrics}
-    chosen, scenes = [known[name] for name in names], _scenes(analysis)
-    rows = [_measured(analysis, scenes, metric) for metric in chosen]
-    return _all_doubted(analysis, rows, chosen)
+def row_of(analysis: AnyAnalysis, name: str) -> Measurement:
+    """Return the measurement of a metric of a take's kind, by its name."""
+    metric = analysis.kind.measuring.by_name[name]
+    row = _measured(analysis, _scenes(analysis), metric)
+    doubts = _doubts(analysis)
+    return _doubted(row, metric, _exact_scenes(analysis), doubts) if doubts else row
+
+
+@computed_once
+def _doubts(analysis: AnyAnalysis) -> tuple[str, ...]:
+    """Return what makes a take's metrics less certain."""
+    doubts = analysis.kind.measuring.doubts
+    return tuple(dict.fromkeys(text for motion in analysis.motions for text in doubts(motion)))
 
 
 @computed_once
@@ -99,22 +107,6 @@ def _of_others(analysis: AnyAnalysis, metric: Metric) -> Measurement:
     having = " and ".join(f"'{one.name}'" for one in kinds_with(metric))
     reason = f"a take of the kind '{kind.name}' has no such metric; {having} has it"
     return _row(analysis, metric, none(reason), None, None, reason)
-
-
-def _all_doubted(
-    analysis: AnyAnalysis,
-    rows: list[Measurement],
-    metrics: Sequence[Metric],
-) -> list[Measurement]:
-    """Return measurements with the resolutions that they would have if their log were exact."""
-    kind = analysis.kind.measuring
-    doubts = tuple(
-        dict.fromkeys(text for motion in analysis.motions for text in kind.doubts(motion))
-    )
-    if not doubts:
-        return rows
-    exact = _exact_scenes(analysis)
-    return [_doubted(row, metric, exact, doubts) for row, metric in zip(rows, metrics, strict=True)]
 
 
 def _doubted(

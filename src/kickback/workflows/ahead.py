@@ -11,7 +11,7 @@ from kickback.errors import KickbackError
 from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.examining import findings_of
 from kickback.kinds.kind import AnyKind
-from kickback.kinds.measuring import rows_of
+from kickback.kinds.measuring import row_of
 from kickback.kinds.recovering import laws_of
 from kickback.laws.families.table import FAMILIES
 from kickback.takes.computed_once import ComputedOnce
@@ -27,7 +27,7 @@ Each: TypeAlias = Callable[[Callable[[AnyAnalysis], bytes], Sequence[AnyAnalysis
 Kept: TypeAlias = dict[tuple[Hashable, ...], Any]
 """What a function has worked out for an analysis, by its further arguments."""
 
-_PLAIN: tuple[ComputedOnce[..., Any], ...] = (rows_of, findings_of)
+_PLAIN: tuple[ComputedOnce[..., Any], ...] = (row_of, findings_of)
 """Functions whose results are data alone; laws refer to what every process has of its own."""
 
 
