@@ -33,6 +33,7 @@ TIMES = (
     "jump.air_time",
     "input.latency",
 )
+SPEEDS = ("jump.takeoff_speed", "jump.landing_speed")
 
 
 def rounded_and_exact(seed):
@@ -52,7 +53,8 @@ def rounded_and_exact(seed):
     left_out = {"vx", "vy"} | ({"touch_ground"} if seed % 2 else set())
     coarse = {name: column for name, column in columns.items() if name not in left_out}
     coarse |= {"x": np.round(columns["x"]), "y": np.round(columns["y"])}
-    return measure(take_of(coarse, length_unit="px")), measure(take_of(columns))
+    names = (*LENGTHS, *TIMES, *SPEEDS)
+    return measure(take_of(coarse, length_unit="px"), names), measure(take_of(columns), names)
 
 
 @pytest.fixture(scope="module")
@@ -83,7 +85,7 @@ def test_times_within_the_resolution_that_is_stated(pairs, name):
     assert sum(coarse[name].value is None for coarse, _ in pairs) <= 0.04 * len(pairs)
 
 
-@pytest.mark.parametrize("name", ["jump.takeoff_speed", "jump.landing_speed"])
+@pytest.mark.parametrize("name", SPEEDS)
 def test_vertical_speeds_within_their_resolution(pairs, name):
     for coarse, exact in pairs:
         assert abs(coarse[name].value - exact[name].value) <= coarse[name].resolution

@@ -29,6 +29,9 @@ KEYS = ("take", "group", "metric", "track", "phase", "law", "constant", "kind", 
         "code")  # fmt: skip
 """What tells the records of an answer apart."""
 
+WHOLE = {"measure": ("--all",)}
+"""What commands are asked for all that they know by."""
+
 WAYS = {
     "exact": (0.0, None), "uneven": (0.15, None), "printed": (0.0, 3), "both": (0.15, 3),
     "coarse": (0.15, 2),
@@ -181,7 +184,7 @@ def calls(takes, demo):
         every = [str(path) for path in sorted(group.glob("*.jsonl"))]
         own = ["--format", "json"]
         for command in ("measure", "law", "inspect"):
-            out[f"{key}/{command}"] = [command, *every, *own]
+            out[f"{key}/{command}"] = [command, *every, *WHOLE.get(command, ()), *own]
         out[f"{key}/framerate"] = ["framerate", *every, *own]
         if key.split("/")[1].split("-", maxsplit=1)[0] in {"walker", "constant", "exact", "body"}:
             out[f"{key}/fit"] = ["fit", *every, "-o", os.devnull, "--force", *own]
@@ -196,7 +199,7 @@ def calls(takes, demo):
             continue
         for command in ("measure", "law", "inspect"):
             key = f"demo/{path.parent.name}/{path.stem}/{command}"
-            out[key] = [command, str(path), "--format", "json"]
+            out[key] = [command, str(path), *WHOLE.get(command, ()), "--format", "json"]
     for name in ("takes", "flares", "dunes"):
         out[f"demo/{name}/framerate"] = ["framerate", str(demo / name), "--format", "json"]
     brisk, json_ = "params/brisk.toml", ("--format", "json")

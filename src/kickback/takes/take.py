@@ -51,15 +51,12 @@ class Take(Record, frozen=True, kw_only=True):
 
     def __post_init__(self) -> None:
         """Freeze the columns and check that they are of one length."""
-        frozen: dict[str, Column] = {}
-        for name, column in self.columns.items():
-            array = column
-            if array.flags.writeable:
-                array = column.view()
-                array.flags.writeable = False
-            frozen[name] = array
-        lengths = {len(column) for column in frozen.values()}
-        if len(lengths) != 1:
+        frozen = dict(self.columns)
+        for name, column in frozen.items():
+            if column.flags.writeable:
+                frozen[name] = view = column.view()
+                view.flags.writeable = False
+        if len(set(map(len, frozen.values()))) != 1:
             raise InputError("the columns of a take must be equally long", self.name)
         msgspec.structs.force_setattr(self, "columns", MappingProxyType(frozen))
 
