@@ -113,7 +113,7 @@ def test_what_is_known_of_an_object_can_be_kept():
         pass
 
     thing = Thing()
-    of.keep(9, thing, 1)
+    of.keep(thing, {(1,): 9})
     assert (of(thing, 1), of(thing), of(thing)) == (9, 1, 1)
     assert calls == [0]
     assert of.kept(thing) == {(1,): 9, (): 1}

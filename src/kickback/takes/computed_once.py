@@ -1,6 +1,6 @@
 """Working out what belongs to one object once, and keeping it as long as that object lives."""
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Mapping
 from functools import update_wrapper
 from typing import Generic, ParamSpec, TypeVar
 from weakref import WeakKeyDictionary
@@ -35,10 +35,9 @@ class ComputedOnce(Generic[P, T]):
         """Return what is known of an object, by the further arguments."""
         return self._every.get(of, {})
 
-    def keep(self, result: T, *given: Hashable) -> None:
-        """Keep a result for an object and further arguments that was worked out elsewhere."""
-        of, *more = given
-        self._every.setdefault(of, {})[tuple(more)] = result
+    def keep(self, of: object, results: Mapping[tuple[Hashable, ...], T]) -> None:
+        """Keep what was worked out of an object elsewhere, by the further arguments."""
+        self._every.setdefault(of, {}).update(results)
 
 
 def computed_once(make: Callable[P, T]) -> ComputedOnce[P, T]:

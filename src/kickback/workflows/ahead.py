@@ -1,11 +1,11 @@
 """What takes will be asked for, worked out ahead of it: many at once, by other processes."""
 
 import pickle
-from collections.abc import Callable, Hashable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from contextlib import suppress
 from functools import partial
 from io import BytesIO
-from typing import Any, TypeAlias
+from typing import TypeAlias
 
 from kickback.errors import KickbackError
 from kickback.kinds.analysis import AnyAnalysis
@@ -14,7 +14,6 @@ from kickback.kinds.kind import AnyKind
 from kickback.kinds.measuring import row_of
 from kickback.kinds.recovering import laws_of
 from kickback.laws.families.table import FAMILIES
-from kickback.takes.computed_once import ComputedOnce
 
 __all__ = ["Each", "Job", "work_ahead"]
 
@@ -23,12 +22,6 @@ Job: TypeAlias = Callable[[AnyAnalysis], object]
 
 Each: TypeAlias = Callable[[Callable[[AnyAnalysis], bytes], Sequence[AnyAnalysis]], Iterable[bytes]]
 """Applies a function to each of some things, in their order."""
-
-Kept: TypeAlias = dict[tuple[Hashable, ...], Any]
-"""What a function has worked out for an analysis, by its further arguments."""
-
-_PLAIN: tuple[ComputedOnce[..., Any], ...] = (row_of, findings_of)
-"""Functions whose results are data alone; laws refer to what every process has of its own."""
 
 
 def work_ahead(
@@ -44,28 +37,23 @@ def work_ahead(
     """
     done = each(partial(_done, tuple(jobs)), analyses)
     for analysis, told in zip(track(analyses), done, strict=True):
-        for function, kept in _read(told, analysis):
-            for more, result in kept.items():
-                function.keep(result, analysis, *more)
+        rows, findings, laws = pickle.loads(told)  # noqa: S301 - of a process of our own
+        row_of.keep(analysis, rows)
+        findings_of.keep(analysis, findings)
+        if laws:
+            laws_of.keep(analysis, _Reader(laws, analysis.kind).load())
 
 
 def _done(jobs: Sequence[Job], analysis: AnyAnalysis) -> bytes:
-    """Return what jobs make of an analysis, by the function that works it out."""
+    """Return what jobs make of an analysis: measurements, findings and laws."""
     for job in jobs:
         with suppress(KickbackError):
             job(analysis)
-    plain = [function.kept(analysis) for function in _PLAIN]
     laws = BytesIO()
     if laws_of.kept(analysis):
         _Writer(laws, analysis.kind).dump(laws_of.kept(analysis))
-    return pickle.dumps((plain, laws.getvalue()), protocol=pickle.HIGHEST_PROTOCOL)
-
-
-def _read(told: bytes, analysis: AnyAnalysis) -> list[tuple[ComputedOnce[..., Any], Kept]]:
-    """Return what ``_done`` has told, by the function that worked it out."""
-    plain, laws = pickle.loads(told)  # noqa: S301 - of a process of our own
-    found = list(zip(_PLAIN, plain, strict=True))
-    return [*found, (laws_of, _Reader(laws, analysis.kind).load())] if laws else found
+    told = (row_of.kept(analysis), findings_of.kept(analysis), laws.getvalue())
+    return pickle.dumps(told, protocol=pickle.HIGHEST_PROTOCOL)
 
 
 def _named(kind: AnyKind) -> dict[str, object]:
