@@ -112,7 +112,8 @@ def row(sort, value, phase="speed-up", part="", rates=(30.0, 60.0, 120.0), famil
     return ConstantRow(
         phase=PhaseKey(base=phase, part=part), role=UP, constant=name or sort, sort=sort,
         unit=ACCELERATION.within("m"), family=family or CONSTANT_ACCELERATION,
-        rate=np.array(rates), value=np.asarray(value, dtype=float), stderr=np.zeros(len(value)),
+        rate=np.array(rates), frame=1 / np.array(rates), value=np.asarray(value, dtype=float),
+        stderr=np.zeros(len(value)),
     )  # fmt: skip
 
 

@@ -376,7 +376,7 @@ def test_speeds_that_all_go_with_the_rate_lack_a_step(powers, shift):
     rows = [
         ConstantRow(
             phase=PhaseKey(base="rest", part=str(at)), role=ACROSS, constant="speed",
-            sort="speed", unit=SPEED.within("m"), family=CONSTANT_SPEED, rate=RATES,
+            sort="speed", unit=SPEED.within("m"), family=CONSTANT_SPEED, rate=RATES, frame=1 / RATES,
             value=8 * RATES**power, stderr=np.zeros(3),
         )
         for at, power in enumerate(powers)

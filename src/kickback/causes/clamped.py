@@ -48,7 +48,11 @@ class Pace(Record, frozen=True, kw_only=True):
         power = _POWERS.get(row.sort, 0) if self.in_constants else 0
         scale = pace**power
         return replace(
-            row, rate=row.rate / pace, value=row.value / scale, stderr=row.stderr / scale
+            row,
+            rate=row.rate / pace,
+            frame=row.frame * pace,
+            value=row.value / scale,
+            stderr=row.stderr / scale,
         )
 
 

@@ -4,8 +4,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from kickback.laws.families.drive import DRIVE
 from kickback.laws.families.family import Family
-from kickback.laws.families.moments import IMPULSE
+from kickback.laws.families.moments import IMPULSE, TIMER
+from kickback.laws.families.resistance import RESISTANCE
 from kickback.laws.keys import PhaseKey
 from kickback.laws.position import POSITION
 from kickback.laws.record import Constant, Law, Laws
@@ -23,7 +25,16 @@ from kickback.takes.record import Record
 from kickback.takes.roles import Role
 from kickback.takes.take import FloatArray
 
-__all__ = ["ConstantRow", "collect", "value_at"]
+__all__ = ["FIRST_ORDER", "ConstantRow", "collect", "value_at"]
+
+FIRST_ORDER = "first-order"
+"""Whose a rate is that goes into a factor 1 − rate·dt."""
+
+FRAMES = "frames"
+"""The constant of a timer that says how many frames it lasts."""
+
+_LASTS = 0.05
+"""Share by which what a timer lasts must differ between rates, to be no time."""
 
 _FLOOR = 1e-9
 """Share of its largest value below which a constant is nothing, and scales with nothing."""
@@ -36,7 +47,9 @@ _EVEN = 1e-9
 class ConstantRow(Record, frozen=True, kw_only=True):
     """One constant of one phase over the rates, arrays of shape (k,), slowest rate first.
 
-    ``value`` is in the form that belongs to the second; ``stderr`` its standard error.
+    ``value`` is in the form that belongs to the second; ``stderr`` its standard error. ``frame``,
+    s: the step by which what belongs to a frame was brought to the second. ``clock``: whose it is,
+    as uneven takes tell by themselves and agree; nothing where none does.
     ``sort`` is acceleration, gravity, speed, impulse, rate, resistance (of the square of a speed),
     time, scale or theta. ``twin`` names
     the constant of a second reading of the same frames.
@@ -49,8 +62,10 @@ class ConstantRow(Record, frozen=True, kw_only=True):
     unit: Unit
     family: Family
     rate: FloatArray
+    frame: FloatArray
     value: FloatArray
     stderr: FloatArray
+    clock: str = ""
 
     @property
     def of(self) -> str:
@@ -68,6 +83,11 @@ class ConstantRow(Record, frozen=True, kw_only=True):
         other = self.family.twins.get(self.constant)
         return None if other is None else f"{self.of}.{other}"
 
+    @property
+    def told_power(self) -> int | None:
+        """Return the power of the rate that it goes with, where its takes tell by themselves."""
+        return _POWERS.get((self.sort, self.clock))
+
     def fits(self, power: float, slack: float) -> bool:
         """Whether the constant goes with ``rate^power`` within its errors and a share ``slack``.
 
@@ -78,7 +98,7 @@ class ConstantRow(Record, frozen=True, kw_only=True):
 
     def miss(self, power: float, slack: float) -> float:
         """Return the largest deviation from ``rate^power`` over what is allowed."""
-        scaled = self.value / (self.rate / self.rate[0]) ** power
+        scaled = self.value * (self.frame / self.frame[0]) ** power
         allowed = slack + 4 * self.stderr / np.abs(self.value)
         middle = _middle(scaled, 1 / allowed**2)
         off = np.abs(scaled / middle - 1) if middle else np.full(len(scaled), np.inf)
@@ -129,6 +149,16 @@ _SORTS = {
 }
 """Sorts that a dimension alone tells."""
 
+_POWERS = {
+    **{(sort, "second"): 0 for sort in ("acceleration", "gravity", "rate", "resistance", "time")},
+    **{(sort, "frame"): 1 for sort in ("acceleration", "gravity", "rate", "resistance")},
+    **{(sort, "square"): -1 for sort in ("acceleration", "gravity")},
+    ("time", "frame"): -1,
+    ("impulse", "second"): 0,
+    ("impulse", "step"): -1,
+}
+"""The power of the rate that a constant goes with, by its sort and whose it is."""
+
 _Entry = tuple[float, Law, Constant]
 """A frame rate, the law that a take at it has, and one of the law's constants."""
 
@@ -137,8 +167,11 @@ def _row(entries: Sequence[_Entry]) -> ConstantRow | None:
     """Return one constant over the rates, where two or more show it."""
     _, law, item = entries[0]
     rates = sorted({rate for rate, _, _ in entries})
-    pairs = [_at_rate([one for at, _, one in entries if at == rate]) for rate in rates]
-    value = np.array([middle for middle, _ in pairs])
+    clock = _clock(entries)
+    read = [
+        _at_rate(rate, [entry for entry in entries if entry[0] == rate], clock) for rate in rates
+    ]
+    frame, value, stderr = (np.array(column) for column in zip(*read, strict=True))
     sort = _sort(law, item)
     if law.family is None or len(rates) < 2 or not (_scales(value) or sort == "theta"):
         return None
@@ -150,16 +183,65 @@ def _row(entries: Sequence[_Entry]) -> ConstantRow | None:
         unit=item.unit,
         family=law.family,
         rate=np.array(rates),
+        frame=frame,
         value=value,
-        stderr=np.array([error for _, error in pairs]),
+        stderr=stderr,
+        clock=clock,
     )
 
 
-def _at_rate(items: Sequence[Constant]) -> tuple[float, float]:
-    """Return the median of a constant's values at one rate, and its error."""
-    value = np.array([one.value for one in items])
+def _clock(entries: Sequence[_Entry]) -> str:
+    """Return whose a constant is, where the takes that tell so agree.
+
+    A timer that lasts as many frames at every rate, and not as long, is counted in frames.
+    """
+    told = {_whose(law, item) for _, law, item in entries} - {"even"}
+    if len(told) < 2 and all(law.family is TIMER for _, law, _ in entries):
+        frames = {one.value for _, law, _ in entries for one in law.constants if one.name == FRAMES}
+        lasts = np.array([item.value for _, _, item in entries])
+        if len(frames) == 1 and float(np.ptp(lasts)) > _LASTS * float(lasts.min()):
+            return "frame"
+    return told.pop() if len(told) == 1 else ""
+
+
+def _whose(law: Law, item: Constant) -> str:
+    """Return whose a constant is: beside a decay a push has a clock of its own."""
+    beside = law.family in {DRIVE, RESISTANCE} and item.unit.dimension == ACCELERATION
+    return law.gain if beside and law.clock != "even" else law.clock
+
+
+def _at_rate(rate: float, entries: Sequence[_Entry], clock: str) -> tuple[float, float, float]:
+    """Return the step of takes at one rate, s, the median of a constant's values, and its error.
+
+    Uneven frames have a middle of their own, by which laws bring what belongs to a frame to the
+    second; what is known to belong to it is brought to a step that all takes share.
+    """
+    items = [item for _, _, item in entries]
+    steps = np.array([_step(rate, law) for _, law, _ in entries])
+    step = float(np.median(steps))
+    value = np.array([_comparable(law, item, clock) for _, law, item in entries])
+    frames = np.array([_whose(law, item) == "frame" for _, law, item in entries])
+    value = np.where(frames, value * steps / step, value)
+    if clock == "frame" and entries[0][1].family is TIMER:  # frames are counted, of any length
+        value = np.array([law.value(FRAMES) * step for _, law, _ in entries])
     own = float(np.sqrt(np.mean([(one.stderr or 0.0) ** 2 for one in items])))
-    return float(np.median(value)), max(own, float(np.std(value)))
+    return step, float(np.median(value)), max(own, float(np.std(value)))
+
+
+def _comparable(law: Law, item: Constant, clock: str) -> float:
+    """Return a constant's value; the rate of a factor 1 − rate·dt as the rate that the factor has.
+
+    But where all takes tell that it is such a rate: only some do, or none, as frames are too even.
+    """
+    first_order = law.clock == FIRST_ORDER != clock and item.unit.dimension == PER_TIME
+    if not first_order or item.value * law.frame >= 1:
+        return item.value
+    return float(-np.log1p(-item.value * law.frame) / law.frame)
+
+
+def _step(rate: float, law: Law) -> float:
+    """Return the step by which a law was brought to the second, s: even ones are the rate's."""
+    return law.frame if law.clock != "even" and law.frame > 0 else 1 / rate
 
 
 def _scales(value: FloatArray) -> bool:
@@ -189,4 +271,4 @@ def _sort(law: Law, item: Constant) -> str:
 def value_at(row: ConstantRow, rate: float, power: float) -> float:
     """Return a constant's value at a frame rate: the nearest rate's, carried on by its power."""
     nearest = int(np.argmin(np.abs(np.log(row.rate / rate))))
-    return float(row.value[nearest] * (rate / row.rate[nearest]) ** power)
+    return float(row.value[nearest] * (rate * row.frame[nearest]) ** power)

@@ -9,7 +9,7 @@ from collections.abc import Callable, Mapping, Sequence
 import numpy as np
 
 from kickback.causes.cause import Cause, Term
-from kickback.causes.constants import ConstantRow, value_at
+from kickback.causes.constants import FIRST_ORDER, ConstantRow, value_at
 from kickback.takes.record import Record, replace
 
 __all__ = ["Bench", "kept_value", "number", "unchanged", "with_cures"]
@@ -73,7 +73,9 @@ def kept_value(term: Term, keep: float) -> float:
     """Return a constant's value at the kept rate; of a first-order factor, its exact rate."""
     row = term.row
     if term.power == 0 and row.sort == "rate":
-        linear = float(np.median(-np.expm1(-row.value / row.rate) * row.rate))
+        own = row.clock == FIRST_ORDER  # as it stands in the code
+        each = row.value if own else -np.expm1(-row.value * row.frame) / row.frame
+        linear = float(np.median(each))
         return float(-np.log1p(-min(linear / keep, 1 - 1e-9)) * keep)
     return value_at(row, keep, term.power)
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from kickback.causes.cause import Cause, CauseKind, Term
 from kickback.causes.clamped import Pace, pace_below
-from kickback.causes.constants import ConstantRow
+from kickback.causes.constants import FIRST_ORDER, ConstantRow
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
 
@@ -18,6 +18,9 @@ __all__ = ["SLACK", "Evidence", "evidence_of", "fits_first_order", "told"]
 
 SLACK = 2e-3
 """Share by which an exact constant may differ between rates and still be one."""
+
+_AGREED = 0.03
+"""Share by which it may differ where uneven takes tell by themselves whose it is."""
 
 _MOVED = {"speed", "impulse", "acceleration", "gravity"}
 """Constants that a speed without its time step moves, where the speeds are the motion's."""
@@ -79,6 +82,12 @@ def _powers(rows: Sequence[ConstantRow], shift: int) -> dict[str, int]:
     found: dict[str, int] = {}
     for row in rows:
         base = shift if row.sort in _MOVED else 0
+        if row.clock == FIRST_ORDER:
+            continue
+        told = row.told_power if not shift else None
+        if told is not None and row.fits(told, _AGREED):
+            found[row.name] = told
+            continue
         fits = [power for power in (0, 1, -1) if row.fits(power + base, SLACK)]
         if len(fits) == 1:
             found[row.name] = fits[0]
@@ -92,7 +101,7 @@ def _powers(rows: Sequence[ConstantRow], shift: int) -> dict[str, int]:
 
 def fits_first_order(row: ConstantRow) -> bool:
     """Whether ``1 − factor = k·dt`` with one ``k``: the rate ``−ln(1 − k·dt)/dt`` is not one."""
-    linear = -np.expm1(-row.value / row.rate) * row.rate
+    linear = -np.expm1(-row.value * row.frame) / row.frame
     slope = linear / row.value
     one = replace(row, value=linear, stderr=row.stderr * slope)
     return one.fits(0, SLACK)

@@ -1,7 +1,7 @@
 """Takes at several frame rates: metrics and constants over the rate, causes and cures."""
 
 from collections.abc import Mapping, Sequence
-from functools import cache
+from functools import cache, partial
 
 from kickback.causes.cause import Cause
 from kickback.causes.constants import ConstantRow, collect
@@ -11,6 +11,7 @@ from kickback.causes.kinds.frames import STEPPED
 from kickback.causes.table import find_causes
 from kickback.framerate.explain import explained
 from kickback.framerate.groups import Group, by_rate, group_takes
+from kickback.framerate.hands import played_alike
 from kickback.framerate.judge import at_rate, judge_constant, judge_metric
 from kickback.framerate.record import FrameRates, OverRate
 from kickback.framerate.single import Suspicion, suspect
@@ -137,7 +138,8 @@ def _over_rates(
     bench = Bench(keep=keep, scale=1.0, rows=table, powers=powers, advice=kind.rules.order_advice)
     causes = with_cures(find_causes(evidence, kind.rules.causes), bench)
     steady = [row.phase for row in table if powers.get(row.name) == 0 and row.sort in STEPPED]
-    rows, causes = explained(_metrics(name, rated, only, budgets), causes, kind, steady)
+    again = partial(_by_plays, rated=rated, only=only, budgets=budgets)
+    rows, causes = explained(_metrics(name, rated, only, budgets), causes, kind, steady, again)
     if only:  # a cause that moves none of the metrics that were asked for is not asked for
         causes = [cause for cause in causes if cause.metrics]
     return rows, _constants(name, table, powers, causes), causes
@@ -183,6 +185,23 @@ def _metrics(
         # a count of frames is judged by its time in seconds
         if sample.unit.dimension != FRAMES and metric not in _framed()
     ]
+
+
+def _by_plays(
+    row: OverRate,
+    rated: Mapping[float, Sequence[AnyAnalysis]],
+    only: Sequence[str],
+    budgets: Mapping[str, Budget],
+) -> OverRate:
+    """Return a metric that nothing explains, judged by plays that are alike."""
+    metric = next(iter(rated.values()))[0].kind.measuring.by_name.get(row.name)
+    if metric is None:
+        return row
+    measured = {
+        rate: [measured_over_rates(one, only)[row.name] for one in members]
+        for rate, members in rated.items()
+    }
+    return played_alike(row, metric, measured, budgets)
 
 
 def measured_over_rates(take: AnyAnalysis, only: Sequence[str]) -> Measurements:

@@ -1,13 +1,13 @@
 """Which metrics a cause moves, so that an effect is told with its cause and not again."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Collection, Sequence
 
 import numpy as np
 
 from kickback.causes.cause import Cause
 from kickback.causes.kinds.unexplained import ADVICE, UNEXPLAINED
 from kickback.framerate.record import OverRate
-from kickback.kinds.kind import AnyKind
+from kickback.kinds.kind import AnyKind, itself
 from kickback.laws.keys import PhaseKey
 from kickback.takes.record import replace
 
@@ -22,10 +22,12 @@ def explained(
     causes: Sequence[Cause],
     kind: AnyKind,
     steady: Collection[PhaseKey] = (),
+    again: Callable[[OverRate], OverRate] = itself,
 ) -> tuple[list[OverRate], list[Cause]]:
     """Tie metrics that do not hold to the causes that move them.
 
-    ``steady``: the phases of constants that hold: they are not what a cause moves.
+    ``steady``: the phases of constants that hold: they are not what a cause moves. ``again``
+    judges a metric that fails and that none explains once more.
     Returns the metrics with their causes, and the causes with their metrics; where metrics
     fail that none explains, also the cause ``unexplained``. The order of integration is a
     finding only against a budget that the user wrote; it explains no more than it can move.
@@ -33,7 +35,8 @@ def explained(
     out = []
     for row in rows:
         covering = [cause for cause in causes if _covers(cause, row, kind, steady)]
-        out.append(_tied(row, covering))
+        tied = _tied(row, covering)
+        out.append(again(tied) if tied.beyond and not tied.causes else tied)
     told = [_with_limits(_with_metrics(cause, out), out) for cause in causes]
     left = [row for row in out if row.beyond and not row.causes]
     return out, [*told, _unexplained(left)] if left else told

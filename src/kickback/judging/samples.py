@@ -17,7 +17,17 @@ from kickback.takes.rates import same_rate
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
 
-__all__ = ["Cell", "Exercise", "Reading", "Sample", "Told", "cells_of", "fingerprint", "grid"]
+__all__ = [
+    "Cell",
+    "Exercise",
+    "Reading",
+    "Sample",
+    "Told",
+    "cells_of",
+    "fingerprint",
+    "grid",
+    "sample_of",
+]
 
 
 _FINER = 10.0
@@ -174,7 +184,7 @@ def _cell(exercise: Exercise, members: Sequence[AnyAnalysis], metrics: Sequence[
         exercise=exercise,
         names=[one.take.name for one in members],
         samples={
-            metric.name: _sample(metric, [found[metric.name] for found in measured])
+            metric.name: sample_of(metric, [found[metric.name] for found in measured])
             for metric in metrics
             if metric.name in measured[0]
         },
@@ -186,7 +196,8 @@ def _cell(exercise: Exercise, members: Sequence[AnyAnalysis], metrics: Sequence[
     )
 
 
-def _sample(metric: Metric, items: Sequence[Measurement]) -> Sample:
+def sample_of(metric: Metric, items: Sequence[Measurement]) -> Sample:
+    """Return what some takes say of a metric."""
     known = [item for item in items if item.value is not None]
     return Sample(
         metric=metric.name,

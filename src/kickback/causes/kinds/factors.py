@@ -3,6 +3,7 @@
 import numpy as np
 
 from kickback.causes.cause import Cause, CauseKind, Term
+from kickback.causes.constants import FIRST_ORDER, ConstantRow
 from kickback.causes.cures import Bench, number, unchanged
 from kickback.causes.evidence import SLACK, Evidence, fits_first_order, told
 from kickback.causes.kinds.steps import ACCELERATION_PER_FRAME
@@ -33,16 +34,18 @@ def _first_order(evidence: Evidence) -> Cause | None:
     terms = [
         Term(row=row, power=0)
         for row in evidence.rows
-        if row.sort == "rate"
-        and row.name not in evidence.powers
-        and fits_first_order(row)
-        and not row.fits(0, SLACK)
+        if row.sort == "rate" and row.name not in evidence.powers and _is_first_order(row)
     ]
     if not terms:
         return None
     names = ", ".join(dict.fromkeys(term.row.name for term in terms))
     how = f"{names}: 1 − factor goes with the time step exactly, its rate does not stay"
     return told(FIRST_ORDER_FACTOR, terms, how)
+
+
+def _is_first_order(row: ConstantRow) -> bool:
+    """Whether a rate is one of 1 − rate·dt: as takes tell by themselves, or together."""
+    return row.clock == FIRST_ORDER or (fits_first_order(row) and not row.fits(0, SLACK))
 
 
 def _as_rate(cause: Cause, bench: Bench) -> str:

@@ -1,10 +1,14 @@
 """The order of integration: a note, as most games and physics libraries move so."""
 
+from collections.abc import Iterator
+
 import numpy as np
 
 from kickback.causes.cause import Cause, CauseKind, Term
 from kickback.causes.cures import Bench
 from kickback.causes.evidence import Evidence
+from kickback.laws.families.drive import DRIVE
+from kickback.takes.record import replace
 
 __all__ = ["INTEGRATION_ORDER"]
 
@@ -29,6 +33,7 @@ def _tell(evidence: Evidence) -> Cause | None:
         for row in evidence.rows
         if row.twin in evidence.powers and row.name not in evidence.powers
     )
+    turns += tuple(_balances(evidence))
     if turns:
         parts.append("acceleration and friction act in turns")
     if not parts:
@@ -40,6 +45,22 @@ def _tell(evidence: Evidence) -> Cause | None:
         evidence="; ".join(parts),
         theta=theta,
     )
+
+
+def _balances(evidence: Evidence) -> Iterator[Term]:
+    """Yield the speeds at which a push and a friction balance that uneven takes tell apart.
+
+    Either order shifts them by half a step of the friction: a/k·(1 ± k·dt/2).
+    """
+    rates = {row.phase: row for row in evidence.rows if row.sort == "rate"}
+    for row in evidence.rows:
+        rate = rates.get(row.phase)
+        drives = row.family is DRIVE and row.clock and row.sort == "acceleration"
+        if not drives or rate is None or evidence.powers.get(row.name) != 0:
+            continue
+        if np.array_equal(row.rate, rate.rate):
+            balance = row.value / rate.value * (1 - rate.value * row.frame / 2)
+            yield Term(row=replace(row, value=balance), power=0)
 
 
 def _cure(cause: Cause, bench: Bench) -> str:

@@ -41,6 +41,9 @@ _LIGHT = 0.05
 _WEIGHTLESS = 1e-3
 """Share of the usual gravity that is none."""
 
+_UNSURE = 4.0
+"""Roundings within which a pull between two frames may be that of the whole rise."""
+
 _OFF = 1.5
 """Grids by which a fall may miss its parabola."""
 
@@ -452,22 +455,39 @@ def _cut(
     h = motion.step[held]
     if track.source == "reported":
         theta = 0.5 if track.theta is None else track.theta
-        slope = track.v[held] - (theta - 0.5) * gravity * h
+        slope = track.v[held] - (theta - 0.5) * gravity * _mean_step(motion.step, held, top)
     elif track.rounded:
         slope = speed - gravity * (motion.t[held] - motion.begin[start] - h / 2)
     else:
         slope = track.v[held] - gravity * h / 2
     if not track.rounded:  # the pull that was in force: a sustained rise's own is lighter
         before = np.maximum(held - 1, 0)
-        own = -(track.v[held] - track.v[before]) / (track.tv[held] - track.tv[before])
-        gravity = np.where(held > start, np.maximum(own, _WEIGHTLESS * gravity), gravity)
+        span = track.tv[held] - track.tv[before]
+        own = -(track.v[held] - track.v[before]) / span
+        # two printed speeds and times tell it poorly: it is the rise's where that may be
+        unsure = (np.abs(gravity) * motion.clock.time_error + track.printed) / span
+        lighter = (held > start) & (np.abs(own - gravity) > _UNSURE * unsure)
+        gravity = np.where(lighter, np.maximum(own, _WEIGHTLESS * gravity), gravity)
     with np.errstate(divide="ignore", invalid="ignore"):
         expected = track.p[held] + np.maximum(slope, 0.0) ** 2 / (2 * gravity)
-    slack = gravity * h * h / 4 + 2 * track.blur
+    widest = np.maximum(h, motion.step[top])
+    slack = gravity * widest * widest / 4 + 2 * track.blur
     if track.rounded:
         slack = slack + _BLURRED * (expected - track.p[start - 1])
     later = (release > start) & (expected - track.p[top] > slack) & (slope > 0)
     return later | _cut_at_once(release == start, speed)
+
+
+def _mean_step(step: FloatArray, first: IntArray, last: IntArray) -> FloatArray:
+    """Return the step that stands for those after ``first`` up to ``last``, s, shape (k,).
+
+    Each takes of a height what goes with its square: ``Σh²/Σh``; ``first``'s own where none follow.
+    """
+    once, twice = np.cumsum(step), np.cumsum(step * step)
+    passed = once[last] - once[first]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        mean = (twice[last] - twice[first]) / passed
+    return np.where(passed > 0, mean, step[first])
 
 
 def _cut_at_once(up: BoolArray, speed: FloatArray) -> BoolArray:

@@ -134,7 +134,7 @@ def takeoff_for_midpoint(
     nearest = int(np.argmin(np.abs(np.log(thrown.rate / keep))))
     v = float(thrown.value[nearest])
     if thrown.stderr[nearest] > _BLURRED * v:  # the row is a step of gravity later, as θ = 1 hides
-        v += g / float(thrown.rate[nearest])
+        v += g * float(thrown.frame[nearest])
     n = np.arange(1, int(2 * v / (g * h)) + 2)
     apex = float(np.max(v * n * h - g * h * h * n * (n + 2 * theta - 1) / 2))
     speed = float(np.sqrt(2 * g * apex))

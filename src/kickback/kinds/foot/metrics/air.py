@@ -84,7 +84,8 @@ _NO_PUSH = "no full press in the air sped it up over three frames"
 def _accelerations(scene: Scene) -> list[Row]:
     """Return the mean acceleration of each push in the air that speeds up from below the top."""
     motion, track = scene.motion, scene.across
-    top = float(np.max(motion.size, where=motion.footing.plain, initial=0.0))
+    runs_freely = motion.footing.plain & ~after_dashes(motion, track)
+    top = float(np.max(motion.size, where=runs_freely, initial=0.0))
     rows, pushes, before = [], _pushes(scene), motion.before
     for a, b, side in zip(
         pushes.start.tolist(), pushes.stop.tolist(), pushes.side.tolist(), strict=True
