@@ -21,6 +21,7 @@ from benchmarks.moves_resolution import moves_section
 from benchmarks.other_kinds import causes_section, pairs_section, resolution_of_others
 from benchmarks.reading import section
 from benchmarks.resolution import resolution_section
+from benchmarks.uneven_takes import uneven_section
 from kickback.framerate.analyse import frame_rates
 from kickback.kinds.foot.model.exercises import (
     belt_drill,
@@ -300,6 +301,11 @@ and slopes, and jumps off walls, with random numbers."""
 _OTHERS = """\
 Plain loops of dashes, squats, lags, ledges, walls and turns in the air, with random numbers at
 random times, even or uneven by a fifth, printed to two to four decimals."""
+_UNEVEN = """\
+Plain loops that share nothing with the package, each with one mistake, two, or none, at {60, 120}
+or {30, 60, 144} frames/s, played freely, never twice alike. Right: these causes and no others
+(`integration-order` aside, which all of these loops have); sound ones pass where nothing is named
+and the exit status is 0."""
 _LAWS = """\
 Plain loops that share nothing with the package, random rules and hands; times, velocities and
 positions printed to a few decimals. Of phases of at least twelve frames: how many have a law, how
@@ -350,6 +356,7 @@ SECTIONS: dict[str, Callable[[], Sequence[str]]] = {
     "One mistake over a plane": lambda: (_PLANE, "", *_over_a_plane()),
     "One mistake in the other moves": lambda: (_MOVES, "", *_other_moves()),
     "One take with frame times uneven by a fifth": _single,
+    "Several takes, each uneven, by other hands": lambda: (_UNEVEN, "", *uneven_section()),
     "Two mistakes, {30, 60, 144} frames/s": lambda: _pairs("side"),
     "Two mistakes over a plane, {30, 60, 144} frames/s": lambda: _pairs("3d"),
     "Laws read off printed logs": lambda: (_LAWS, "", section()),

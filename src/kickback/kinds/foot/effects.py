@@ -91,7 +91,7 @@ def moved(row: ConstantRow, steady: Collection[PhaseKey]) -> tuple[str, ...]:
         return _DASH
     found = _with_short_phases(row.phase.base, steady)
     if all(one.medium != IN_THE_AIR for one in steady):
-        found = (*found, "air")
+        found = (*found, *_AIR)
     if row.phase.base == "speed-up" and row.family in {SMOOTHING, DRIVE}:
         return (*found, *_SETTLED)  # the speed that it settles at may move too
     return found

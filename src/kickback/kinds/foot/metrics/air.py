@@ -2,12 +2,13 @@
 
 from collections.abc import Callable
 from functools import partial
+from typing import NamedTuple
 
 import numpy as np
 
 from kickback.kinds.foot.laws.pools import after_dashes
 from kickback.kinds.foot.metrics.pace import mean_acceleration
-from kickback.kinds.foot.metrics.played import PLACE
+from kickback.kinds.foot.metrics.played import PLACE, PUSHED_FROM, PUSHED_TO
 from kickback.kinds.foot.metrics.run import speed_resolution
 from kickback.kinds.foot.metrics.run import top_speed as ground_top_speed
 from kickback.kinds.foot.metrics.speeds import located
@@ -31,6 +32,9 @@ _FEWEST = 3
 
 _BELOW = 0.9
 """Share of the highest speed up to which it still speeds up."""
+
+_FROM = 0.5
+"""Share of it from which a push shows no more than the end of an approach."""
 
 _HELD = 1e-3
 """Share of a speed by which it may change in a frame and be held."""
@@ -81,11 +85,23 @@ _NO_INPUT = "no input was recorded"
 _NO_PUSH = "no full press in the air sped it up over three frames"
 
 
-def _accelerations(scene: Scene) -> list[Row]:
+class _Gain(NamedTuple):
+    """The speeds from which and to which a push in the air went."""
+
+    before: float
+    after: float
+
+
+def _top(scene: Scene) -> float:
+    """Return the highest speed that no dash, slope or moving ground gives."""
+    motion = scene.motion
+    runs_freely = motion.footing.plain & ~after_dashes(motion, scene.across)
+    return float(np.max(motion.size, where=runs_freely, initial=0.0))
+
+
+def _accelerations(scene: Scene, top: float) -> list[tuple[Row, _Gain]]:
     """Return the mean acceleration of each push in the air that speeds up from below the top."""
     motion, track = scene.motion, scene.across
-    runs_freely = motion.footing.plain & ~after_dashes(motion, track)
-    top = float(np.max(motion.size, where=runs_freely, initial=0.0))
     rows, pushes, before = [], _pushes(scene), motion.before
     for a, b, side in zip(
         pushes.start.tolist(), pushes.stop.tolist(), pushes.side.tolist(), strict=True
@@ -98,7 +114,7 @@ def _accelerations(scene: Scene) -> list[Row]:
         held = held[held > np.argmax(gain)] if len(gain) else held
         last = int(held[0]) if held.size else last  # a limit ends it
         first = int(np.argmax(v >= 0)) if (v >= 0).any() else last
-        if last - first < _FEWEST:
+        if last - first < _FEWEST or v[first] > _FROM * top:
             continue
         span = float(np.sum(motion.dt[a + first : a + last]))
         gain = float(v[last] - v[first]) / span
@@ -109,9 +125,8 @@ def _accelerations(scene: Scene) -> list[Row]:
         )
         if gain > 0:
             later = gain * motion.clock.usual / span
-            rows.append(
-                row_of(motion, gain, (a + first, a + last), sure)._replace(frame_shift=later)
-            )
+            row = row_of(motion, gain, (a + first, a + last), sure)._replace(frame_shift=later)
+            rows.append((row, _Gain(float(v[first]), float(v[last]))))
     return rows
 
 
@@ -119,7 +134,13 @@ def acceleration(scene: Scene) -> Occurrences:
     """Measure how fast a full press in the air speeds it up."""
     if scene.motion.inputs.source != "recorded":
         return none(_NO_INPUT)
-    return occurrences_of(_accelerations(scene), _NO_PUSH)
+    top = _top(scene)
+    found = _accelerations(scene, top)
+    given = {
+        PUSHED_FROM.name: np.array([one.before / top for _, one in found]),
+        PUSHED_TO.name: np.array([one.after / top for _, one in found]),
+    }
+    return occurrences_of([row for row, _ in found], _NO_PUSH, given=given)
 
 
 def top_speed(scene: Scene) -> Occurrences:
@@ -223,10 +244,11 @@ METRICS = (
         detail=True,
         dimension=ACCELERATION,
         title="Acceleration in the air",
-        definition="The mean acceleration of a full press in the air, from zero or above to 90 % of"
-        " the highest speed, over three frames at least.",
+        definition="The mean acceleration of a full press in the air that begins between zero and"
+        " half of the highest speed, up to 90 % of that, over three frames at least.",
         formula="(v[last] − v[first]) / Σdt",
         measure=acceleration,
+        depends=(PUSHED_FROM, PUSHED_TO),
     ),
     _metric(
         part="acceleration_ratio",
@@ -236,6 +258,7 @@ METRICS = (
         " on the ground, 0 not at all.",
         formula="air.acceleration / run.mean_acceleration",
         measure=partial(_share, part="acceleration", inverse=False),
+        depends=(PLACE,),
     ),
     _metric(
         part="top_speed",

@@ -63,6 +63,18 @@ LANDING = Dependence(name="landing", words="how much lower it landed, in apex he
 
 DIRECTION = Dependence(name="direction", words="whether a direction was held", within=1e-6)
 
+PUSHED_FROM = Dependence(
+    name="pushed from",
+    words="the speed from which it was pushed in the air, as a share of the top speed",
+    within=0.02,
+)
+PUSHED_TO = Dependence(
+    name="pushed to",
+    words="the speed to which it was pushed in the air, as a share of the top speed",
+    within=0.02,
+)
+"""An approach gains less and less, a constant push as much from any speed to any."""
+
 PLACE = Dependence(name="place", words="where it was played, and with which moves")
 """Nothing that is given with an occurrence says it: only equal inputs are alike."""
 

@@ -1,0 +1,178 @@
+"""How often causes are named from several takes that are each uneven, played by other hands.
+
+The games are plain loops that share nothing with the package: a push toward a speed, a smoothing
+or a push against a friction on the ground, jumps and dashes, with one or two mistakes or none.
+"""
+
+from collections import Counter, defaultdict
+from collections.abc import Callable, Mapping, Sequence
+from concurrent.futures import ProcessPoolExecutor
+from typing import NamedTuple
+
+import numpy as np
+
+from kickback.framerate.analyse import frame_rates
+from kickback.takes.build import build_take
+from kickback.takes.header import Header
+from kickback.takes.take import FloatArray
+
+__all__ = ["Game", "hands", "run", "uneven_section"]
+
+_REFERENCE = 60.0
+"""The frame rate at which what lacks its time step was tuned."""
+
+SECONDS = 14.0
+RATES = {2: (60, 120), 3: (30, 60, 144)}
+SPREADS = (0.0, 0.03, 0.12, 0.2)
+DIGITS = (None, 3)
+HANDS = 1
+"""Groups of takes of each game, by other hands."""
+
+Presses = Callable[[float], tuple[int, bool, bool]]
+
+
+class Game(NamedTuple):
+    """How a loop moves over the ground, its mistakes, and a dash's speed where it has one."""
+
+    ground: str
+    mistakes: tuple[str, ...] = ()
+    dash: float = 0.0
+
+
+_PUSHES = ("acceleration-per-frame", "gravity-per-frame", "position-per-frame", "impulse-times-dt")
+GAMES = (
+    *(Game(ground, (), 18.0) for ground in ("push", "smoothing", "friction")),
+    *(Game("push", (mistake,)) for mistake in _PUSHES),
+    Game("push", ("timer-in-frames",), 18.0),
+    *(Game(ground, (mistake,)) for ground in ("smoothing", "friction")
+      for mistake in ("factor-per-frame", "first-order-factor")),
+    Game("friction", ("acceleration-per-frame",)),
+    Game("push", ("acceleration-per-frame", "gravity-per-frame")),
+    Game("push", ("gravity-per-frame", "timer-in-frames"), 18.0),
+    Game("smoothing", ("factor-per-frame", "gravity-per-frame")),
+    Game("friction", ("first-order-factor", "impulse-times-dt")),
+)  # fmt: skip
+
+
+def run(game: Game, steps: FloatArray, presses: Presses) -> dict[str, FloatArray]:
+    """Return the columns of a run of a game over time steps, s."""
+    top, jump, gravity, rate = 7.0, 12.5, 38.0, 6.0 if game.ground == "friction" else 9.0
+    bad = set(game.mistakes)
+    x = y = vx = vy = time = dash_left = 0.0
+    ground, held, dash_held, way, rows = True, False, False, 1, []
+    for h in steps:
+        move, button, dash = presses(time)
+        push = 1 / _REFERENCE if "acceleration-per-frame" in bad else h
+        kept = np.exp(-rate * (1 / _REFERENCE if "factor-per-frame" in bad else h))
+        kept = max(0.0, 1 - rate * h) if "first-order-factor" in bad else kept
+        if game.ground == "push":
+            goal, most = move * top, 45.0 * push
+            vx = min(vx + most, goal) if vx < goal else max(vx - most, goal)
+        elif game.ground == "smoothing":
+            vx = move * top + (vx - move * top) * kept
+        else:
+            vx = (vx + move * rate * top * push) * kept
+        if button and not held and ground:
+            vy, ground = jump * (h * _REFERENCE if "impulse-times-dt" in bad else 1.0), False
+        held = button
+        counts = "timer-in-frames" in bad
+        if dash and not dash_held and game.dash and dash_left <= 0:
+            dash_left, way = round(0.16 * _REFERENCE) if counts else 0.16, 1 if move >= 0 else -1
+        dash_held = dash
+        if dash_left > 1e-9:
+            vx, vy = game.dash * way, 0.0
+            dash_left -= 1 if counts else h
+        elif not ground:
+            vy -= gravity * (1 / _REFERENCE if "gravity-per-frame" in bad else h)
+        moved = 1 / _REFERENCE if "position-per-frame" in bad else h
+        x, y = x + vx * moved, y + vy * moved
+        if y <= 0:
+            y, vy, ground = 0.0, 0.0, True
+        time += h
+        rows.append((time, h, x, y, vx, vy, ground, move, button, dash))
+    names = ("t", "dt", "x", "y", "vx", "vy", "touch_ground", "in_move_x", "in_jump", "in_dash")
+    return dict(zip(names, np.array(rows, dtype=float).T, strict=True))
+
+
+def hands(rng: np.random.Generator) -> Presses:
+    """Return presses of a hand, which are never twice alike."""
+    spans: list[tuple[str, float, float, int]] = []
+    at = 0.4
+    while at < SECONDS - 2:
+        long = rng.uniform(0.9, 1.6)
+        spans.append(("move", at, at + long, 1 if rng.random() < 0.6 else -1))
+        if rng.random() < 0.75:
+            begin = at + rng.uniform(0.35, 0.7)
+            hold = rng.choice([0.09, 0.5]) * rng.uniform(0.9, 1.2)
+            spans.append(("jump", begin, begin + hold, 1))
+        if rng.random() < 0.4:
+            begin = at + rng.uniform(0.2, 0.6)
+            spans.append(("dash", begin, begin + 0.1, 1))
+        at += long + rng.uniform(0.5, 1.0)
+
+    def presses(time: float) -> tuple[int, bool, bool]:
+        now = {name: value for name, a, b, value in spans if a <= time < b}
+        return now.get("move", 0), "jump" in now, "dash" in now
+
+    return presses
+
+
+class _Setting(NamedTuple):
+    game: Game
+    spread: float
+    digits: int | None
+    rates: int
+    hands: int
+
+
+def _named(setting: _Setting) -> tuple[_Setting, set[str], set[str], bool]:
+    """Return the causes named of a group of takes, those of single ones, and whether it fails."""
+    seed = [GAMES.index(setting.game), int(100 * setting.spread), setting.digits or 0,
+            setting.rates, setting.hands]  # fmt: skip
+    rng, takes = np.random.default_rng(seed), []
+    for rate in RATES[setting.rates]:
+        steps = np.full(int(SECONDS * rate), 1 / rate)
+        steps *= np.clip(1 + setting.spread * rng.standard_normal(len(steps)), 0.4, 1.9)
+        columns: Mapping[str, FloatArray] = run(setting.game, steps, hands(rng))
+        if setting.digits is not None:
+            columns = {name: np.round(one, setting.digits) for name, one in columns.items()}
+        takes.append(build_take(Header(length_unit="m"), columns, name=f"take-{rate}"))
+    found = frame_rates(takes)
+    alone = [frame_rates([take]).suspicions[0] for take in takes] if setting.spread else []
+    single = {one.name for item in alone for one in item.causes if one.confidence == "high"}
+    causes = {cause.name for _, cause in found.causes} - {"integration-order"}
+    return setting, causes, single, found.failed
+
+
+def uneven_section() -> Sequence[str]:
+    """Return the section's table."""
+    settings = [
+        _Setting(game, spread, digits, rates, hands)
+        for game in GAMES for spread in SPREADS for digits in DIGITS
+        for rates in RATES for hands in range(HANDS)
+    ]  # fmt: skip
+    counts: dict[tuple[float, int | None], Counter[str]] = defaultdict(Counter)
+    with ProcessPoolExecutor() as pool:
+        for setting, causes, single, failed in pool.map(_named, settings, chunksize=4):
+            true, count = set(setting.game.mistakes), counts[setting.spread, setting.digits]
+            which = "sound" if not true else "mistaken"
+            count[which] += 1
+            count[f"{which} right"] += causes == true and (bool(true) or not failed)
+            count["besides"] += bool(true) and true < causes and causes - true == {"unexplained"}
+            count["false"] += bool(causes - true - {"unexplained"})
+            count["lost"] += bool((single & true) - causes)
+    heads = ("frame times", "printed", "causes right", "also `unexplained`", "sound ones pass",
+             "false causes", "lost of those that a take alone names")  # fmt: skip
+    lines = [f"| {' | '.join(heads)} |", "|---" * len(heads) + "|"]
+    for (spread, digits), one in sorted(counts.items(), key=str):
+        cells = (
+            f"uneven by {spread:.0%}" if spread else "even",
+            "exactly" if digits is None else f"{digits} decimals",
+            f"{one['mistaken right']} of {one['mistaken']}",
+            f"{one['besides']}",
+            f"{one['sound right']} of {one['sound']}",
+            f"{one['false']}",
+            f"{one['lost']}",
+        )
+        lines.append(f"| {' | '.join(cells)} |")
+    return lines
