@@ -10,6 +10,9 @@ from kickback.causes.kinds.steps import ACCELERATION_PER_FRAME
 
 __all__ = ["FACTOR_PER_FRAME", "FIRST_ORDER_FACTOR"]
 
+_SAME = 0.05
+"""Share within which two phases are slowed by one rate, and so by one line of code."""
+
 
 def _factor(evidence: Evidence) -> Cause | None:
     terms = evidence.terms([("rate", 1)])
@@ -35,6 +38,7 @@ def _first_order(evidence: Evidence) -> Cause | None:
         Term(row=row, power=0)
         for row in evidence.rows
         if row.sort == "rate" and row.name not in evidence.powers and _is_first_order(row)
+        if not any(_denies(other, row) for other in evidence.rows)
     ]
     if not terms:
         return None
@@ -46,6 +50,12 @@ def _first_order(evidence: Evidence) -> Cause | None:
 def _is_first_order(row: ConstantRow) -> bool:
     """Whether a rate is one of 1 − rate·dt: as takes tell by themselves, or together."""
     return row.clock == FIRST_ORDER or (fits_first_order(row) and not row.fits(0, SLACK))
+
+
+def _denies(other: ConstantRow, row: ConstantRow) -> bool:
+    """Whether another phase of the same motion tells the same rate, as a true exponential."""
+    alike = other.role == row.role and other.sort == "rate" and other.clock == "second"
+    return alike and bool(abs(np.median(other.value) / np.median(row.value) - 1) < _SAME)
 
 
 def _as_rate(cause: Cause, bench: Bench) -> str:
