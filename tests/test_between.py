@@ -5,7 +5,7 @@ import pytest
 
 from kickback.motion.between import carried, crossing, crossing_error
 from kickback.motion.segments import first_where, last_where, runs
-from kickback.takes.numeric import median
+from kickback.takes.numeric import median, quantile
 
 UNEVEN = np.cumsum(np.random.default_rng(4).uniform(0.01, 0.025, 80))
 EVEN = np.arange(1, 81) / 60
@@ -134,6 +134,9 @@ def test_first_and_last_stay_inside_their_ranges(condition, first, last):
 
 
 @pytest.mark.parametrize("count", [1, 2, 5, 8, 101])
-def test_the_median_is_the_usual_one(count):
+def test_the_median_and_the_shares_are_the_usual_ones(count):
     values = np.random.default_rng(count).normal(size=count)
     assert median(values) == pytest.approx(float(np.median(values)))
+    for share in (0.0, 0.05, 0.5, 0.95, 0.99, 1.0):
+        assert quantile(values, share) == pytest.approx(float(np.quantile(values, share)))
+    assert np.isnan(quantile(np.append(values, np.nan), 0.0))

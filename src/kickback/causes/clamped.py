@@ -110,6 +110,4 @@ def _slow(rate: FloatArray, pace: FloatArray, *, in_constants: bool) -> Pace | N
     slow = pace < _SLOWED
     if slow.all() and np.ptp(pace) <= _ALIKE:
         return None  # slow motion at every rate alike
-    return Pace(
-        rate=rate, pace=pace, knee=float(np.median((rate / pace)[slow])), in_constants=in_constants
-    )
+    return Pace(rate=rate, pace=pace, knee=median((rate / pace)[slow]), in_constants=in_constants)

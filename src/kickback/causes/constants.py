@@ -11,6 +11,7 @@ from kickback.laws.families.resistance import RESISTANCE
 from kickback.laws.keys import PhaseKey
 from kickback.laws.position import POSITION
 from kickback.laws.record import Constant, Law, Laws
+from kickback.takes.numeric import median
 from kickback.takes.quantities import (
     ACCELERATION,
     ANGLE,
@@ -218,14 +219,14 @@ def _at_rate(rate: float, entries: Sequence[_Entry], clock: str) -> tuple[float,
     """
     items = [item for _, _, item in entries]
     steps = np.array([_step(rate, law) for _, law, _ in entries])
-    step = float(np.median(steps))
+    step = median(steps)
     value = np.array([_comparable(law, item, clock) for _, law, item in entries])
     frames = np.array([_whose(law, item) == "frame" for _, law, item in entries])
     value = np.where(frames, value * steps / step, value)
     if clock == "frame" and entries[0][1].family is TIMER:  # frames are counted, of any length
         value = np.array([law.value(FRAMES) * step for _, law, _ in entries])
     own = float(np.sqrt(np.mean([(one.stderr or 0.0) ** 2 for one in items])))
-    return step, float(np.median(value)), max(own, float(np.std(value)))
+    return step, median(value), max(own, float(np.std(value)))
 
 
 def _comparable(law: Law, item: Constant, clock: str) -> float:

@@ -10,6 +10,7 @@ import numpy as np
 
 from kickback.causes.cause import Cause, Term
 from kickback.causes.constants import FIRST_ORDER, ConstantRow, value_at
+from kickback.takes.numeric import median
 from kickback.takes.record import Record, replace
 
 __all__ = ["Bench", "kept_value", "number", "unchanged", "with_cures"]
@@ -75,7 +76,7 @@ def kept_value(term: Term, keep: float) -> float:
     if term.power == 0 and row.sort == "rate":
         own = row.clock == FIRST_ORDER  # as it stands in the code
         each = row.value if own else -np.expm1(-row.value * row.frame) / row.frame
-        linear = float(np.median(each))
+        linear = median(each)
         return float(-np.log1p(-min(linear / keep, 1 - 1e-9)) * keep)
     return value_at(row, keep, term.power)
 
@@ -85,7 +86,7 @@ def _position_scale(causes: Sequence[Cause], bench: Bench) -> float:
     if not any(map(_by_frame, causes)):
         return 1.0
     scales = [value_at(row, bench.keep, 1) for row in bench.rows if row.sort == "scale"]
-    return float(np.median(scales)) if scales else 1.0
+    return median(scales) if scales else 1.0
 
 
 def number(value: float) -> str:

@@ -215,10 +215,10 @@ class _Work:
         frames = [p for p in self._fitting(_FRAME) if self._counts(p)]
         clocks = [p for p in self._fitting(_TIME) if self._grows(p) and p not in {*steps, *frames}]
         if path := self._mean("t", clocks):
-            usual = median(np.diff(self._numbers[path]))  # type: ignore[arg-type]
+            usual = median(np.diff(self._cells_of(path)))
             self._use("t", path, **self._scale("t", path, usual))
         if path := self._mean("dt", steps):
-            usual = median(self._numbers[path])  # type: ignore[arg-type]
+            usual = median(self._cells_of(path))
             self._use("dt", path, **self._scale("dt", path, usual))
         self._count(frames, timed=bool(clocks or steps))
 
@@ -337,7 +337,10 @@ class _Work:
         source = self.columns[name]
         if isinstance(source, list):
             return np.zeros(1)
-        found = self._numbers[source if isinstance(source, str) else source["from"]]
+        return self._cells_of(source if isinstance(source, str) else source["from"])
+
+    def _cells_of(self, path: str) -> FloatArray:
+        found = self._numbers[path]
         return np.zeros(1) if found is None else found
 
     def rest(self) -> None:

@@ -4,7 +4,7 @@ import numpy as np
 
 from kickback.findings.finding import Finding, FindingKind, finding, stretches
 from kickback.motion.clock import Clock
-from kickback.takes.numeric import median
+from kickback.takes.numeric import median, quantile
 from kickback.takes.take import FloatArray, Take
 
 __all__ = ["FINDINGS", "check_clock", "check_frames"]
@@ -118,7 +118,7 @@ def check_frames(take: Take, clock: Clock) -> list[Finding]:
 def _lone(take: Take, step: FloatArray) -> list[Finding]:
     """Return the frames of uneven ones that last far longer than nearly all of the others."""
     usual = median(step)
-    long = max(_LONE * usual, _LONG / 2 * float(np.quantile(step, _NEARLY_ALL)))
+    long = max(_LONE * usual, _LONG / 2 * quantile(step, _NEARLY_ALL))
     return [
         finding(
             HITCH,

@@ -9,6 +9,7 @@ from kickback.framerate.record import OverRate, RateValue
 from kickback.framerate.scaling import Scaling, scaling
 from kickback.judging.budgets import DEFAULT_SHARE, Budget, budget_for, size_of
 from kickback.metrics.record import Measurement
+from kickback.takes.numeric import median
 from kickback.takes.quantities import Unit
 from kickback.takes.record import replace
 from kickback.takes.tolerances import ARITHMETIC
@@ -29,8 +30,8 @@ def at_rate(rate: float, items: Sequence[Measurement]) -> RateValue:
         return RateValue(rate=rate, value=None, resolution=None, reason=items[0].reason)
     return RateValue(
         rate=rate,
-        value=float(np.median([item.value for item in known if item.value is not None])),
-        resolution=float(np.median([item.resolution or 0.0 for item in known])),
+        value=median([item.value for item in known if item.value is not None]),
+        resolution=median([item.resolution or 0.0 for item in known]),
         frame_shift=max(item.frame_shift for item in known),
         reason=known[0].reason,
     )
@@ -82,7 +83,7 @@ class _Spread:
         self.spread = float(np.ptp(self.value))
         ends = self.resolution[[np.argmax(self.value), np.argmin(self.value)]]
         self.located = float(ends.sum())
-        own = abs(float(np.median(self.value)))
+        own = abs(median(self.value))
         self.size = size_of(own, unit)
         self.least = DEFAULT_SHARE if self.size > own else 0.0  # a share near none scales by chance
         self.one_frame = max(item.frame_shift for item in known)

@@ -2,11 +2,10 @@
 
 from collections.abc import Sequence
 
-import numpy as np
-
 from kickback.causes.cause import CauseKind
 from kickback.causes.table import CAUSES
 from kickback.laws.record import Consequence, Law, Laws
+from kickback.takes.numeric import median
 from kickback.takes.quantities import Unit
 from kickback.takes.record import Record
 
@@ -132,8 +131,8 @@ def _suspected(kind: CauseKind, laws: Sequence[Law]) -> SuspectedCause:
     p = low = high = None
     confidence = "high"
     if told:
-        p = float(np.median([item.value for item in told]))
-        error = 2 * float(np.median([item.stderr or 0.0 for item in told]))
+        p = median([item.value for item in told])
+        error = 2 * median([item.stderr or 0.0 for item in told])
         low, high = p - error, p + error
         confidence = "high" if error < _SURE else "low"
     return SuspectedCause(

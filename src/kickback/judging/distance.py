@@ -8,6 +8,7 @@ from kickback.judging.matching import adjusted, matched
 from kickback.judging.noise import Interval, interval, prediction
 from kickback.judging.samples import Cell, Sample, grid
 from kickback.metrics.metric import Metric
+from kickback.takes.numeric import median
 from kickback.takes.take import FloatArray
 
 __all__ = ["Distance", "Held", "distance_of", "located_of"]
@@ -118,7 +119,7 @@ def _tested(
         np.hypot(before.resolution / len(base) ** 0.5, after.resolution / len(candidate) ** 0.5)
     )
     found = interval(base, candidate, metrics, located)
-    middle = float(np.median(base))
+    middle = median(base)
     return Distance(
         middle,
         middle + found.change,

@@ -114,7 +114,7 @@ def matched(
     off = median((theirs.value - mid)[best])
     count = f"{int(best.sum())} of {len(best)}"
     how = f"{count} held against plays of the same {_named(depends)}"
-    return Matched(middle, middle + off, float(np.median(half[best])), how), ""
+    return Matched(middle, middle + off, median(half[best]), how), ""
 
 
 def _named(depends: Sequence[Dependence]) -> str:

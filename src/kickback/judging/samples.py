@@ -12,6 +12,7 @@ from kickback.kinds.measuring import measure
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Measurement
 from kickback.takes.header import Value
+from kickback.takes.numeric import median
 from kickback.takes.quantities import Unit
 from kickback.takes.rates import same_rate
 from kickback.takes.record import Record
@@ -86,12 +87,12 @@ class Sample(Record, frozen=True, kw_only=True):
     def value(self) -> float | None:
         """Return the median over the takes, None where none shows it."""
         known = [one.value for one in self.readings]
-        return float(np.median(known)) if known else None
+        return median(known) if known else None
 
     @property
     def resolution(self) -> float:
         """Return the usual resolution of a take."""
-        return float(np.median([one.resolution for one in self.readings] or [0.0]))
+        return median([one.resolution for one in self.readings] or [0.0])
 
     @property
     def frame_shift(self) -> float:

@@ -118,7 +118,7 @@ def _instant(pool: Pool, base: Law, unit: str) -> Law | None:
     if len(pool.steps) or not len(pool.short):
         return None
     speed = pool.short.v1
-    value = float(np.median(speed))
+    value = median(speed)
     if float(np.ptp(speed)) > _AT_ONCE * float(np.max(np.abs(pool.short.v0 - speed))):
         return replace(base, reason=f"fewer than {FEWEST} frames away from limits")
     return replace(

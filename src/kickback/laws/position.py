@@ -9,6 +9,7 @@ from kickback.laws.record import Constant, Law
 from kickback.motion.motion import Motion
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.motion.tracks import Track
+from kickback.takes.numeric import median
 from kickback.takes.quantities import RATIO
 from kickback.takes.record import replace
 from kickback.takes.roles import Role
@@ -155,7 +156,7 @@ def _robust(
     for _ in range(_ROUNDS):
         found = linear(x[keep], u[keep])
         miss = np.abs(u - x @ found)
-        usual = float(np.median(miss[keep])) if keep.any() else 0.0
+        usual = median(miss[keep]) if keep.any() else 0.0
         better = miss <= _BEYOND * usual + _EXACT * float(np.max(np.abs(u), initial=0.0))
         if better.sum() < max(_FEWEST, _KEPT * len(u)) or np.array_equal(better, keep):
             break

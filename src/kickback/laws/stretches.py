@@ -15,6 +15,7 @@ from kickback.laws.steps import Pool, Steps, stretches_of
 from kickback.motion.motion import Motion
 from kickback.motion.segments import IntArray
 from kickback.motion.tracks import Track
+from kickback.takes.numeric import median
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 from kickback.takes.tolerances import SURE
@@ -200,7 +201,7 @@ def _noise(v: FloatArray, rest: float) -> float:
     moving = np.abs(v) > rest
     inside = moving[3:] & moving[:-3]
     third = np.abs(np.diff(v, 3))[inside]
-    return float(np.median(third)) / (0.6745 * np.sqrt(20)) if third.size else 0.0
+    return median(third) / (0.6745 * np.sqrt(20)) if third.size else 0.0
 
 
 def _unsettled(v: FloatArray, noise: float) -> int | None:
@@ -213,7 +214,7 @@ def _unsettled(v: FloatArray, noise: float) -> int | None:
     if len(late) < 4:
         return None
     sigma = noise or float(np.sqrt(np.mean(np.diff(v, 3) ** 2) / 20))
-    level = float(np.median(late))
+    level = median(late)
     half = len(late) // 2
     drift = abs(float(np.mean(late[half:]) - np.mean(late[:half])))
     if drift > SURE * max(sigma * np.sqrt(4 / len(late)), _SETTLED * abs(level)):

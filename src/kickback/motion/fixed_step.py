@@ -14,7 +14,7 @@ import numpy as np
 from kickback.motion.between_steps import misfit_between, states_of
 from kickback.motion.own_steps import goes_by_frame
 from kickback.motion.segments import BoolArray, IntArray
-from kickback.takes.numeric import median, typical
+from kickback.takes.numeric import median, quantile, typical
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Column, FloatArray, Take
 
@@ -305,7 +305,7 @@ def _by_kinks(
     t = take.numbers("t")
     usual = median(np.diff(t))
     for axis in places:
-        speed = float(np.quantile(np.abs(np.diff(take.numbers(axis))), 0.95)) / usual
+        speed = quantile(np.abs(np.diff(take.numbers(axis))), 0.95) / usual
         part = _kinked(take.numbers(axis), t, prints[axis].grid + speed * prints["t"].grid)
         if part is None:
             continue
@@ -395,7 +395,7 @@ def _kinked(p: FloatArray, t: FloatArray, grid: float) -> slice | None:
         return None
     padded = np.pad(bend, 2)
     near = np.lib.stride_tricks.sliding_window_view(padded, 5).max(axis=1)
-    usual = float(np.quantile(near, 0.95))
+    usual = quantile(near, 0.95)
     if usual <= _ABOVE * grid / median(np.diff(t)):
         return None
     active = near > _BENDS * usual
@@ -430,7 +430,7 @@ def _settled(times: FloatArray, near: float, usual: float) -> tuple[float, float
     if whole and abs(best * whole - 1) * span < _ROUND * usual:  # a whole number of steps a second
         best, phase = 1 / whole, phase + float(np.mean(number)) * (best - 1 / whole)
     late = times - phase - best * number
-    low = float(np.quantile(late, (1 - _FIT) / 2))
+    low = quantile(late, (1 - _FIT) / 2)
     within = (late >= low - 1e-9) & (late <= low + 1.05 * usual)
     if np.mean(within) < _FIT or best <= _FASTER * usual:
         return None

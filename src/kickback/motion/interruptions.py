@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from kickback.motion.segments import BoolArray, IntArray, runs, stretches
-from kickback.takes.numeric import median
+from kickback.takes.numeric import median, quantile
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
 
@@ -162,7 +162,7 @@ def _frozen(take: Take, grids: Mapping[str, float], breaks: IntArray) -> BoolArr
     grid = np.array([grids.get(axis, 0.0) for axis in axes])
     step = np.diff(np.stack(places), axis=1)
     speed = np.sqrt(np.sum((step / np.diff(take.numbers("t"))) ** 2, axis=0))
-    top = float(np.quantile(speed, 0.99))
+    top = quantile(speed, 0.99)
     for begin, end in zip(a[same].tolist(), b[same].tolist(), strict=True):
         stopped[begin:end] |= _goes_on(step, speed, grid, (begin, end), top)
     return stopped

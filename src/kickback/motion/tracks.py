@@ -5,7 +5,7 @@ import numpy as np
 from kickback.motion.clock import Clock
 from kickback.motion.grids import fitted_speed
 from kickback.motion.segments import BoolArray, IntArray
-from kickback.takes.numeric import even_share, median, typical
+from kickback.takes.numeric import even_share, median, quantile, typical
 from kickback.takes.plain import PlainDict
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
@@ -298,6 +298,6 @@ def _half_width(p: FloatArray, t: FloatArray, grid: float) -> int:
     if len(p) < 4 * lag:
         return 1
     bend = np.abs(p[2 * lag :] - 2 * p[lag:-lag] + p[: -2 * lag]) / (lag * step) ** 2
-    a = float(np.percentile(bend, 100 * _USUAL))
+    a = quantile(bend, _USUAL)
     window = float(np.sqrt(4 * grid / a)) if a > 0 else _WIDEST
     return int(np.clip(round(window / step / 2), 1, max(1, round(_WIDEST / step))))

@@ -1,12 +1,20 @@
 """Small numerical helpers that every part of the core shares."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
 from kickback.takes.take import FloatArray
 
-__all__ = ["ROOT_12", "even_share", "least_between", "median", "root_between", "typical"]
+__all__ = [
+    "ROOT_12",
+    "even_share",
+    "least_between",
+    "median",
+    "quantile",
+    "root_between",
+    "typical",
+]
 
 ROOT_12 = 12.0**0.5
 """A rounding to ``q`` has a standard error of ``q/√12``."""
@@ -15,17 +23,24 @@ ENOUGH = 50_000
 """Values that settle what is usual in a take."""
 
 
-def median(values: FloatArray) -> float:
-    """Return the median of values, shape (n,), n ≥ 1.
+def quantile(values: FloatArray | Sequence[float], share: float) -> float:
+    """Return the value, of n ≥ 1, below which a share of them lies, between neighbours in line.
 
     Like NumPy's own, which loads its masked arrays at the first call: a tenth of what an
     ordinary take costs in all.
     """
-    middle = len(values) // 2
-    if len(values) % 2:
-        return float(np.partition(values, middle)[middle])
-    low, high = np.partition(values, [middle - 1, middle])[[middle - 1, middle]]
-    return float(low + (high - low) / 2)
+    at = share * (len(values) - 1)
+    low = int(at)
+    high = min(low + 1, len(values) - 1)
+    ordered = np.partition(values, sorted({low, high, len(values) - 1}))
+    if np.isnan(ordered[-1]):  # what is not known comes last, and leaves the whole unknown
+        return float("nan")
+    return float(ordered[low] + (at - low) * (ordered[high] - ordered[low]))
+
+
+def median(values: FloatArray | Sequence[float]) -> float:
+    """Return the median of values, shape (n,), n ≥ 1."""
+    return quantile(values, 0.5)
 
 
 def even_share(values: FloatArray) -> FloatArray:

@@ -3,11 +3,12 @@
 import os
 import signal
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import ProcessPoolExecutor
 from functools import cached_property
-from multiprocessing import get_context
 from types import TracebackType
-from typing import TypeVar
+from typing import TYPE_CHECKING, TypeVar
+
+if TYPE_CHECKING:
+    from concurrent.futures import ProcessPoolExecutor
 
 __all__ = ["MANY", "Cores", "usable"]
 
@@ -56,7 +57,11 @@ class Cores:
             self._pool.shutdown(wait=kind is None, cancel_futures=True)
 
     @cached_property
-    def _pool(self) -> ProcessPoolExecutor:
+    def _pool(self) -> "ProcessPoolExecutor":
+        # loaded where it is needed: most calls read one take
+        from concurrent.futures import ProcessPoolExecutor
+        from multiprocessing import get_context
+
         self._begun = True
         # begun anew, not forked: a bar's thread may hold a lock
         return ProcessPoolExecutor(self._many, mp_context=get_context("spawn"), initializer=_deaf)

@@ -7,6 +7,7 @@ import numpy as np
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.throws import thrown_up
 from kickback.motion.segments import BoolArray
+from kickback.takes.numeric import quantile
 from kickback.takes.plain import PlainDict, PlainMap
 from kickback.takes.take import FloatArray
 
@@ -93,7 +94,7 @@ def _stick(motion: FootMotion, columns: Map[str, FloatArray]) -> tuple[object, s
     if track is None or not np.any(np.diff(track.v)):
         return None
     gain = np.diff(track.v, append=track.v[-1:])
-    pushed = np.abs(gain) > _PUSHED * float(np.quantile(np.abs(gain[gain != 0]), 0.9))
+    pushed = np.abs(gain) > _PUSHED * quantile(np.abs(gain[gain != 0]), 0.9)
     way = np.sign(gain)
     ahead = {name: np.roll(column, -1) for name, column in columns.items()}  # of the next step
     for name, column in ahead.items():

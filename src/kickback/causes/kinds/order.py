@@ -8,6 +8,7 @@ from kickback.causes.cause import Cause, CauseKind, Term
 from kickback.causes.cures import Bench
 from kickback.causes.evidence import Evidence
 from kickback.laws.families.drive import DRIVE
+from kickback.takes.numeric import median
 from kickback.takes.record import replace
 
 __all__ = ["INTEGRATION_ORDER"]
@@ -24,7 +25,7 @@ def _tell(evidence: Evidence) -> Cause | None:
     """
     theta, parts = None, []
     for row in evidence.rows:
-        mean = float(np.median(row.value)) if row.sort == "theta" else 0.5
+        mean = median(row.value) if row.sort == "theta" else 0.5
         if abs(mean - 0.5) > _THETA and float(np.max(np.abs(row.value - mean))) <= _THETA:
             theta, end = mean, "after" if mean > 0.5 else "before"
             parts = [f"the position moves with the speed {end} its update (theta {abs(mean):.3g})"]

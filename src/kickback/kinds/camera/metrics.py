@@ -11,7 +11,7 @@ from kickback.metrics.record import Occurrences, none
 from kickback.motion.motion import Motion, Scene, motion_in
 from kickback.motion.segments import BoolArray, IntArray, runs
 from kickback.takes.computed_once import computed_once
-from kickback.takes.numeric import ROOT_12, median
+from kickback.takes.numeric import ROOT_12, median, quantile
 from kickback.takes.quantities import LENGTH, RATIO, TIME
 from kickback.takes.take import FloatArray
 
@@ -88,7 +88,7 @@ def _lags(motion: Motion) -> list[tuple[int, int, float, float, float]]:
     for one in _ground(motion):
         gone, offset = np.diff(one.leader, prepend=one.leader[0]), one.follower - one.leader
         speed = np.abs(gone) / motion.step
-        quick = speed >= _FAST * float(np.quantile(speed, 0.99)) - 2 * one.grid / motion.step
+        quick = speed >= _FAST * quantile(speed, 0.99) - 2 * one.grid / motion.step
         held = quick & (np.abs(gone) > one.grid) & (speed > 0)
         rest = _at_rest(motion, one)
         codes = held * np.sign(gone).astype(np.int64)

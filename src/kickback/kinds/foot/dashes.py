@@ -5,6 +5,7 @@ import numpy as np
 from kickback.kinds.foot.inputs import Inputs
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.motion.tracks import Track
+from kickback.takes.numeric import median, quantile
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
@@ -99,7 +100,7 @@ def _all_dashes(track: Track, presses: IntArray) -> list[tuple[int, int, int, fl
                 rows.append(found)
         if not rows:
             break
-        speed = float(np.median([abs(row[3]) for row in rows]))
+        speed = median([abs(row[3]) for row in rows])
     return rows
 
 
@@ -127,7 +128,7 @@ def _usual_step(v: FloatArray, presses: IntArray) -> float:
     near = (presses[:, None] + np.arange(-1, _SOON)).ravel()
     step[near[near < len(step)]] = 0.0
     step = step[step > 0]
-    return float(np.percentile(step, 95)) if step.size else 0.0
+    return quantile(step, 0.95) if step.size else 0.0
 
 
 def _dash(

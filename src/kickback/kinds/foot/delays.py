@@ -6,6 +6,7 @@ from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.throws import GROUND_JUMP, WALL_JUMP, Throws, throws_of
 from kickback.motion.segments import BoolArray, IntArray, first_where
 from kickback.motion.tracks import Track
+from kickback.takes.numeric import quantile
 from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = [
@@ -95,7 +96,7 @@ def lagging(motion: FootMotion, track: Track) -> Spans:
     ground = motion.grounded & ~motion.dashing & (np.abs(motion.inputs.move) == 2)
     if not fit or not len(rows) or not ground.any():
         return none, none
-    start, stop = lags_of(motion, track, rows, float(np.quantile(motion.size[ground], 0.99)))
+    start, stop = lags_of(motion, track, rows, quantile(motion.size[ground], 0.99))
     start, stop = start[stop >= 0], stop[stop >= 0]
     if not len(start) or np.any(stop == start):
         return none, none

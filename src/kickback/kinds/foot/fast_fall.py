@@ -5,7 +5,7 @@ import numpy as np
 from kickback.kinds.foot.motion import FootMotion
 from kickback.motion.segments import BoolArray
 from kickback.motion.tracks import Track
-from kickback.takes.numeric import median
+from kickback.takes.numeric import median, quantile
 
 __all__ = ["falls_by_stick", "fast_falls", "pull_of"]
 
@@ -41,7 +41,7 @@ def falls_by_stick(motion: FootMotion) -> tuple[BoolArray, BoolArray] | str:
 def pull_of(motion: FootMotion, up: Track, mask: BoolArray) -> float:
     """Return the usual downward acceleration of falling frames that no limit holds, or 0."""
     pull = (-np.diff(up.v, prepend=up.v[:1]) / motion.dt)[mask]
-    pulled = pull[pull > _HELD * float(np.quantile(pull, _USUAL))] if len(pull) else pull
+    pulled = pull[pull > _HELD * quantile(pull, _USUAL)] if len(pull) else pull
     return median(pulled) if len(pulled) and pulled.max() > 0 else 0.0
 
 

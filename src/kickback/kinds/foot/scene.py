@@ -113,7 +113,7 @@ class Scene:
         both = self.plateaus.speed[known]
         overall = median(both) if both.size else float("nan")
         tops = np.full(len(toward), overall)
-        for way in np.unique(toward).tolist():
+        for way in set(toward.tolist()):
             own = self.plateaus.speed[known & (self.plateaus.toward == way)]
             if own.size:
                 tops[toward == way] = median(own)

@@ -10,6 +10,7 @@ from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.walls import held_by_walls
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.computed_once import computed_once
+from kickback.takes.numeric import median
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
@@ -139,7 +140,7 @@ def touched_above(motion: FootMotion) -> BoolArray:
     lost = up.v[:-1] - up.v[1:]
     air = ~motion.grounded[1:] & ~motion.grounded[:-1]
     pulled = air & (lost > _PULLED * float(np.max(np.abs(up.v))))  # not held by a wall or limit
-    usual = float(np.median(lost[pulled])) if pulled.any() else 0.0
+    usual = median(lost[pulled]) if pulled.any() else 0.0
     stopped[1:] = air & (lost > _HELD_UP * abs(usual)) & (up.v[:-1] > _HELD_UP * abs(usual))
     stopped[1:] &= (up.v[1:] <= abs(usual)) & jump[1:] & jump[:-1] & ~motion.dashing[1:]
     if motion.clock.interrupted is not None:  # a freeze stops it too

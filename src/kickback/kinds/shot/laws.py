@@ -20,6 +20,7 @@ from kickback.laws.selected_law import law_of
 from kickback.laws.step_model import PUSH
 from kickback.laws.timing import timer
 from kickback.motion.clock import EVEN, uneven_share
+from kickback.takes.numeric import median
 from kickback.takes.plain import PlainDict
 from kickback.takes.quantities import SPEED
 from kickback.takes.record import replace
@@ -68,7 +69,7 @@ def _flight(motion: ShotMotion, rule: Selected | None) -> Law:
         if goes_straight(motion, first):
             speed = motion.speed[first.start : first.stop]
             unit = SPEED.within(motion.take.header.length_unit)
-            one = Constant(name="speed", value=float(np.median(speed)), unit=unit, stderr=0.0)
+            one = Constant(name="speed", value=median(speed), unit=unit, stderr=0.0)
             return replace(base, family=CONSTANT_SPEED, constants=(one,))
         return replace(base, **_unexplained(motion))
     return _of_rule(motion, base, rule)
@@ -109,7 +110,7 @@ def _launches(motion: ShotMotion, scene: Scene) -> Sequence[Law]:
         )
     sure = max(one.sure for one in launches) / 2
     unit = SPEED.within(motion.take.header.length_unit)
-    value = float(np.median(speed))
+    value = median(speed)
     spread = float(np.ptp(speed))
     constant = Constant(name="speed", value=value, unit=unit, stderr=sure)
     return (

@@ -14,7 +14,7 @@ from kickback.laws.least_squares import solved
 from kickback.laws.select import Selected
 from kickback.laws.step_model import LINEAR, PUSH, QUADRATIC
 from kickback.motion.between import carried
-from kickback.takes.numeric import ROOT_12
+from kickback.takes.numeric import ROOT_12, median
 
 __all__ = ["Hit", "Launch", "Scene", "Top"]
 
@@ -110,7 +110,7 @@ class Scene:
             rows = np.arange(arc.start + 1, arc.stop)
             falls.append(-np.diff(motion.rise[arc.start : arc.stop]) / motion.dt[rows])
         every = np.concatenate(falls) if falls else np.zeros(0)
-        return float(np.median(every)) if every.size else 0.0
+        return median(every) if every.size else 0.0
 
     def launch(self, arc: Arc) -> Launch:
         """Return how a flight begins: worked back by a frame from where it lay, or its muzzle.

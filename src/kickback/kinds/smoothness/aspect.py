@@ -5,6 +5,7 @@ import numpy as np
 from kickback.kinds.aspect import Aspect, Measured
 from kickback.kinds.picture import Curve
 from kickback.motion.motion import Motion
+from kickback.takes.numeric import median
 from kickback.takes.quantities import TIME, Unit
 
 __all__ = ["SMOOTHNESS"]
@@ -16,7 +17,7 @@ _UNEVEN = 1.02
 def _curves(motion: Motion) -> list[Curve]:
     """Return how long frames last, where they do not all last alike."""
     step = 1e3 * motion.step
-    if float(np.max(step[1:], initial=0.0)) < _UNEVEN * float(np.median(step)):
+    if float(np.max(step[1:], initial=0.0)) < _UNEVEN * median(step):
         return []
     unit = Unit(TIME, motion.take.header.length_unit, milli=True)
     return [Curve(label="frame time", role="", unit=unit, t=motion.t, y=step, strip=True)]

@@ -12,7 +12,7 @@ from kickback.metrics.metric import LARGEST, SUM, Combine, Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.segments import IntArray
 from kickback.takes.computed_once import computed_once
-from kickback.takes.numeric import ROOT_12, median
+from kickback.takes.numeric import ROOT_12, median, quantile
 from kickback.takes.quantities import LENGTH, RATIO, TIME, Dimension
 from kickback.takes.take import FloatArray
 
@@ -63,7 +63,7 @@ def _frame_time(analysis: AnyAnalysis, *, share: float) -> Occurrences:
     if not len(times):
         return none("too few frames")
     sure = _NINETY_FIVE * 1e3 * shown.grid * 2**0.5 / ROOT_12
-    return _one(shown, float(np.quantile(times, share)), sure)
+    return _one(shown, quantile(times, share), sure)
 
 
 def over_budget(analysis: AnyAnalysis) -> Occurrences:

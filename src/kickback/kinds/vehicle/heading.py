@@ -6,6 +6,7 @@ import numpy as np
 
 from kickback.motion.segments import BoolArray
 from kickback.takes.axes import ground_axes
+from kickback.takes.numeric import median, quantile
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
 
@@ -59,7 +60,7 @@ def heading_reading(take: Take) -> tuple[Reading, Reading] | None:
         return None
     step = np.diff(take.numbers(axes[0])) + 1j * np.diff(take.numbers(axes[1]))
     size = np.abs(step)
-    quick: BoolArray = size >= _QUICK * float(np.quantile(size, 0.95))
+    quick: BoolArray = size >= _QUICK * quantile(size, 0.95)
     way = np.rad2deg(np.angle(step[quick & (size > 0)]))
     theirs = take.numbers("heading")[1:][quick & (size > 0)]
     turned = float(np.ptp(np.unwrap(way, period=360.0))) if len(way) else 0.0
@@ -85,5 +86,5 @@ def _read(
 ) -> Reading:
     ours = sign * (np.rad2deg(theirs) if radians else theirs) + offset
     apart = np.abs((ours - way + 180.0) % 360.0 - 180.0)
-    off = float(np.median(apart))
+    off = median(apart)
     return Reading(radians=radians, sign=sign, offset=offset, off=off)

@@ -11,6 +11,7 @@ from kickback.kinds.measuring import measure
 from kickback.kinds.table import all_metrics
 from kickback.motion.segments import stretches
 from kickback.takes.channels import channel_of
+from kickback.takes.numeric import median
 from kickback.takes.quantities import LENGTH, SPEED
 from kickback.takes.record import replace
 from kickback.takes.take import Column, FloatArray, Take
@@ -61,11 +62,11 @@ def _apart(analysis: AnyAnalysis, played: Sequence[Played], rate: float) -> list
                 rate=rate,
                 column=name,
                 unit=dimension.within(analysis.take.header.length_unit),
-                usual=float(np.median(gaps)),
+                usual=median(gaps),
                 largest=float(gaps[worst]),
                 time=_time_of(analysis, worst),
                 phase=_phase_at(analysis, worst),
-                noise=float(np.median(noise)),
+                noise=median(noise),
                 missing=missing,
                 within=float(np.mean(off)) <= 1 - _MOSTLY and not stretches(off, _LONGEST + 1),
             )

@@ -5,6 +5,7 @@ import numpy as np
 from kickback.findings.finding import Finding, FindingKind, finding
 from kickback.kinds.foot.motion import FootMotion
 from kickback.motion.segments import IntArray
+from kickback.takes.numeric import median
 
 __all__ = ["FINDINGS", "check_seams"]
 
@@ -44,9 +45,9 @@ def check_seams(motion: FootMotion) -> list[Finding]:
     ground = motion.grounded[1:] & motion.grounded[:-1]
     pushed = (move[1:] == move[:-1]) & (move[1:] * track.v[:-1] > 0)
     lost = size[:-1] - size[1:]
-    usual = float(np.median(np.abs(lost[lost != 0]))) if np.any(lost) else 0.0
+    usual = median(np.abs(lost[lost != 0])) if np.any(lost) else 0.0
     caught = ground & pushed & (size[:-1] > _FAST * top) & (lost > _LOST * size[:-1])
-    caught &= motion.step[1:] < _LONG * float(np.median(motion.step))
+    caught &= motion.step[1:] < _LONG * median(motion.step)
     caught &= (lost > _CALM * usual) & ~motion.dashing[1:] & ~motion.dashing[:-1]
     found = []
     for row in (np.flatnonzero(caught) + 1).tolist():

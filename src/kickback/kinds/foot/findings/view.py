@@ -5,6 +5,7 @@ import numpy as np
 from kickback.findings.finding import Finding, finding
 from kickback.findings.views import VIEW_UNLIKELY
 from kickback.kinds.foot.motion import FootMotion
+from kickback.takes.numeric import median
 from kickback.takes.take import FloatArray, Take
 
 __all__ = ["FINDINGS", "check_view"]
@@ -39,7 +40,7 @@ def _steered(take: Take) -> list[str]:
 def _falling(down: FloatArray, noise: float) -> float:
     """Return the share of downward accelerations, shape (k,), that are one within their noise."""
     falls = down > 0
-    pull = float(np.median(down[falls])) if falls.any() else 0.0
+    pull = median(down[falls]) if falls.any() else 0.0
     alike = (down > _FALLS[0] * pull - noise) & (down < _FALLS[1] * pull + noise)
     return float(np.mean(alike & falls))
 
@@ -51,7 +52,7 @@ def check_view(motion: FootMotion) -> list[Finding]:
         return []
     if motion.plane is not None:  # it may swim or fly there
         return []
-    step = float(np.median(motion.step))
+    step = median(motion.step)
     lag = max(1, round(_OVER / step))
     if len(up.p) < 4 * lag + _ENOUGH:
         return []

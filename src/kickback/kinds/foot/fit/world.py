@@ -9,6 +9,7 @@ from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.playing.floor import Floor
 from kickback.motion.segments import stretches
 from kickback.motion.tracks import Track
+from kickback.takes.numeric import median
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
@@ -137,7 +138,7 @@ def _stood(motion: FootMotion, x: FloatArray, y: FloatArray, slack: float) -> li
                 _Stood(
                     low=float(over.min()),
                     high=float(over.max()),
-                    height=float(np.median(y[start:stop])),
+                    height=median(y[start:stop]),
                     right=ledge if ahead else None,
                     left=None if ahead else ledge,
                 )

@@ -14,6 +14,7 @@ from kickback.laws.record import Constant, Law
 from kickback.laws.timing import lasted
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.motion.tracks import Track
+from kickback.takes.numeric import median
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 
@@ -67,7 +68,7 @@ def _steepest(motion: FootMotion, track: Track) -> float:
     """Return the usual change of speed in the air, length/s²."""
     air = ~motion.grounded[1:] & ~motion.grounded[:-1]
     gains = np.abs(np.diff(track.v)[air]) / motion.dt[1:][air]
-    return float(np.median(gains)) if gains.size else 0.0
+    return median(gains) if gains.size else 0.0
 
 
 def _rule_of_rises(
@@ -79,7 +80,7 @@ def _rule_of_rises(
 ) -> Sustained:
     """Return what rises tell whose lighter part has ended while the button was held."""
     gains = [rise.gains for rise in ended]
-    pull = float(np.median(np.concatenate(gains)))
+    pull = median(np.concatenate(gains))
     first = np.array([rise.start for rise in ended], dtype=np.int64)
     last = np.array([rise.stop for rise in ended], dtype=np.int64)
     hold = lasted(motion, HOLD, UP, first, last)

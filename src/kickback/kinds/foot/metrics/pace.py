@@ -95,10 +95,7 @@ def overshoot(scene: Scene) -> Occurrences:
 def _by_direction(toward: FloatArray, value: FloatArray) -> dict[int, float]:
     """Return the median of what is known in each direction."""
     known = np.isfinite(value)
-    return {
-        int(way): median(value[known & (toward == way)])
-        for way in np.unique(toward[known]).tolist()
-    }
+    return {int(way): median(value[known & (toward == way)]) for way in set(toward[known].tolist())}
 
 
 def _asymmetry(scene: Scene, *, starts: bool) -> Occurrences:

@@ -142,7 +142,7 @@ def _step(scene: Scene) -> tuple[int, FloatArray, FloatArray, str]:
     slope = np.diff(speeds) / np.diff(amounts)
     steepest = int(np.argmax(slope))
     others = np.delete(slope, steepest)
-    usual, still = float(np.median(np.abs(others))), speeds[steepest] <= scene.motion.rest_speed
+    usual, still = median(np.abs(others)), speeds[steepest] <= scene.motion.rest_speed
     if slope[steepest] < _STEEP * usual or still:
         return -1, amounts, speeds, "no step in the response: it walks and runs in one"
     return steepest, amounts, speeds, ""

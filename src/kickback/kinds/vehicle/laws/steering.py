@@ -20,7 +20,7 @@ from kickback.laws.select import Selected
 from kickback.laws.step_model import StepModel, toward
 from kickback.motion.segments import IntArray, stretches
 from kickback.takes.numerals import plain
-from kickback.takes.numeric import ROOT_12, least_between
+from kickback.takes.numeric import ROOT_12, least_between, median
 from kickback.takes.quantities import ANGLE, LENGTH, PER_TIME, RATIO, SPEED, TIME
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray
@@ -293,7 +293,7 @@ def _goes_toward(
     y0, y1, dt = before(turning)[rows], turning[rows], step[rows]
     noise = _EXACT * float(np.max(np.abs(y1), initial=1.0))
     inputs = {"asked": np.stack((asked[rows], asked[rows]), axis=1)}
-    data = Observations.each(y0, y1, dt, noise, float(np.median(dt)), inputs=inputs)
+    data = Observations.each(y0, y1, dt, noise, median(dt), inputs=inputs)
     model = StepModel(terms=(toward((constant, "asked")),), clocks=("second",))
     fit = Fitter(data, model).fit()
     if fit is None or fit.value("rate") <= 0:

@@ -10,7 +10,7 @@ from kickback.metrics.dependence import Dependence
 from kickback.motion.between import crossing, crossing_error
 from kickback.motion.segments import BoolArray, stretches
 from kickback.motion.tracks import Track
-from kickback.takes.numeric import ROOT_12
+from kickback.takes.numeric import ROOT_12, median
 from kickback.takes.take import FloatArray
 
 __all__ = [
@@ -141,7 +141,7 @@ def settled(
     many = b - edges[2]
     error = noise / many**0.5
     d1, d2 = means[1] - means[0], means[2] - means[1]
-    last = float(np.median(values[edges[2] : b]))
+    last = median(values[edges[2] : b])
     still = NINETY_FIVE * 2**0.5 * error + 1e-7 * abs(last)
     if abs(d2) <= still:
         # a speed that stays is rounded the same way in each frame, along both axes

@@ -11,6 +11,7 @@ from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.metrics.rows import Row, occurrences_of, row_of
 from kickback.motion.segments import stretches
+from kickback.takes.numeric import median
 from kickback.takes.quantities import LENGTH, RATIO, TIME
 
 __all__ = ["METRICS"]
@@ -32,7 +33,7 @@ def _lag(scene: VehicleMotion) -> Occurrences:
         return none(PITCH.missing)
     slope, pitch = followed.leader, followed.follower
     apart = slope - pitch
-    rest = float(np.median(apart))
+    rest = median(apart)
     apart = apart - (rest if abs(rest) > 2 * followed.grid else 0.0)
     away = np.abs(apart) > _THERE * float(np.ptp(slope)) + 2 * followed.grid
     rows = []
