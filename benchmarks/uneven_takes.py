@@ -28,7 +28,7 @@ DIGITS = (None, 3)
 HANDS = 1
 """Groups of takes of each game, by other hands."""
 
-Presses = Callable[[float], tuple[int, bool, bool]]
+Presses = Callable[[float], tuple[complex, bool, bool]]
 
 
 class Game(NamedTuple):
@@ -37,10 +37,11 @@ class Game(NamedTuple):
     ground: str
     mistakes: tuple[str, ...] = ()
     dash: float = 0.0
+    view: str = "side"
 
 
 _PUSHES = ("acceleration-per-frame", "gravity-per-frame", "position-per-frame", "impulse-times-dt")
-GAMES = (
+_SIDE = (
     *(Game(ground, (), 18.0) for ground in ("push", "smoothing", "friction")),
     *(Game("push", (mistake,)) for mistake in _PUSHES),
     Game("push", ("timer-in-frames",), 18.0),
@@ -52,55 +53,75 @@ GAMES = (
     Game("smoothing", ("factor-per-frame", "gravity-per-frame")),
     Game("friction", ("first-order-factor", "impulse-times-dt")),
 )  # fmt: skip
+_UP = {"gravity-per-frame", "impulse-times-dt"}
+GAMES = (
+    *_SIDE,
+    *(game._replace(view="3d") for game in _SIDE),
+    *(game._replace(view="top") for game in _SIDE if not _UP & {*game.mistakes}),
+)
 
 
 def run(game: Game, steps: FloatArray, presses: Presses) -> dict[str, FloatArray]:
     """Return the columns of a run of a game over time steps, s."""
     top, jump, gravity, rate = 7.0, 12.5, 38.0, 6.0 if game.ground == "friction" else 9.0
-    bad = set(game.mistakes)
-    x = y = vx = vy = time = dash_left = 0.0
-    ground, held, dash_held, way, rows = True, False, False, 1, []
+    bad, flat = set(game.mistakes), game.view == "top"
+    place, v, way = 0j, 0j, 1 + 0j
+    y = vy = time = dash_left = 0.0
+    ground, held, dash_held, rows = True, False, False, []
     for h in steps:
         move, button, dash = presses(time)
         push = 1 / _REFERENCE if "acceleration-per-frame" in bad else h
         kept = np.exp(-rate * (1 / _REFERENCE if "factor-per-frame" in bad else h))
         kept = max(0.0, 1 - rate * h) if "first-order-factor" in bad else kept
+        gap = move * top - v
         if game.ground == "push":
-            goal, most = move * top, 45.0 * push
-            vx = min(vx + most, goal) if vx < goal else max(vx - most, goal)
+            v = v + gap * min(1.0, 45.0 * push / abs(gap)) if gap else v
         elif game.ground == "smoothing":
-            vx = move * top + (vx - move * top) * kept
+            v = move * top - gap * kept
         else:
-            vx = (vx + move * rate * top * push) * kept
-        if button and not held and ground:
+            v = (v + move * rate * top * push) * kept
+        if button and not held and ground and not flat:
             vy, ground = jump * (h * _REFERENCE if "impulse-times-dt" in bad else 1.0), False
         held = button
         counts = "timer-in-frames" in bad
+        way = move / abs(move) if move else way
         if dash and not dash_held and game.dash and dash_left <= 0:
-            dash_left, way = round(0.16 * _REFERENCE) if counts else 0.16, 1 if move >= 0 else -1
+            dash_left = round(0.16 * _REFERENCE) if counts else 0.16
         dash_held = dash
         if dash_left > 1e-9:
-            vx, vy = game.dash * way, 0.0
+            v, vy = game.dash * way, 0.0
             dash_left -= 1 if counts else h
         elif not ground:
             vy -= gravity * (1 / _REFERENCE if "gravity-per-frame" in bad else h)
         moved = 1 / _REFERENCE if "position-per-frame" in bad else h
-        x, y = x + vx * moved, y + vy * moved
+        place, y = place + v * moved, y + vy * moved
         if y <= 0:
             y, vy, ground = 0.0, 0.0, True
         time += h
-        rows.append((time, h, x, y, vx, vy, ground, move, button, dash))
-    names = ("t", "dt", "x", "y", "vx", "vy", "touch_ground", "in_move_x", "in_jump", "in_dash")
-    return dict(zip(names, np.array(rows, dtype=float).T, strict=True))
+        rows.append((time, h, place.real, place.imag, y, v.real, v.imag, vy, ground, move.real,
+                     move.imag, button, dash))  # fmt: skip
+    names = ("t", "dt", "x", "z", "y", "vx", "vz", "vy", "touch_ground", "in_move_x", "in_move_y",
+             "in_jump", "in_dash")  # fmt: skip
+    columns = dict(zip(names, np.array(rows, dtype=float).T, strict=True))
+    if flat:
+        columns["y"], columns["vy"] = columns["z"], columns["vz"]
+    unused = {"side": {"z", "vz", "in_move_y"}, "top": {"z", "vz", "touch_ground", "in_jump"}}
+    return {
+        name: one for name, one in columns.items() if name not in unused.get(game.view, set())
+    }
 
 
-def hands(rng: np.random.Generator) -> Presses:
+def hands(rng: np.random.Generator, view: str) -> Presses:
     """Return presses of a hand, which are never twice alike."""
-    spans: list[tuple[str, float, float, int]] = []
+    spans: list[tuple[str, float, float, complex]] = []
     at = 0.4
     while at < SECONDS - 2:
         long = rng.uniform(0.9, 1.6)
-        spans.append(("move", at, at + long, 1 if rng.random() < 0.6 else -1))
+        way = 1 + 0j if rng.random() < 0.6 else -1 + 0j
+        if view != "side":  # eight ways of a stick
+            way = np.exp(0.25j * np.pi * rng.integers(8))
+            way = complex(np.round(way.real, 12), np.round(way.imag, 12))
+        spans.append(("move", at, at + long, way))
         if rng.random() < 0.75:
             begin = at + rng.uniform(0.35, 0.7)
             hold = rng.choice([0.09, 0.5]) * rng.uniform(0.9, 1.2)
@@ -110,9 +131,9 @@ def hands(rng: np.random.Generator) -> Presses:
             spans.append(("dash", begin, begin + 0.1, 1))
         at += long + rng.uniform(0.5, 1.0)
 
-    def presses(time: float) -> tuple[int, bool, bool]:
+    def presses(time: float) -> tuple[complex, bool, bool]:
         now = {name: value for name, a, b, value in spans if a <= time < b}
-        return now.get("move", 0), "jump" in now, "dash" in now
+        return now.get("move", 0j), "jump" in now, "dash" in now
 
     return presses
 
@@ -133,10 +154,10 @@ def _named(setting: _Setting) -> tuple[_Setting, set[str], set[str], bool]:
     for rate in RATES[setting.rates]:
         steps = np.full(int(SECONDS * rate), 1 / rate)
         steps *= np.clip(1 + setting.spread * rng.standard_normal(len(steps)), 0.4, 1.9)
-        columns: Mapping[str, FloatArray] = run(setting.game, steps, hands(rng))
+        columns: Mapping[str, FloatArray] = run(setting.game, steps, hands(rng, setting.game.view))
         if setting.digits is not None:
             columns = {name: np.round(one, setting.digits) for name, one in columns.items()}
-        takes.append(build_take(Header(length_unit="m"), columns, name=f"take-{rate}"))
+        takes.append(build_take(Header(length_unit="m", view=setting.game.view), columns, name=f"take-{rate}"))
     found = frame_rates(takes)
     alone = [frame_rates([take]).suspicions[0] for take in takes] if setting.spread else []
     single = {one.name for item in alone for one in item.causes if one.confidence == "high"}

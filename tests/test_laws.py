@@ -118,20 +118,28 @@ def test_a_friction_push_says_both_readings():
     )
 
 
-def test_a_push_that_is_clamped_below_its_balance_is_a_drive():
+@pytest.mark.parametrize("last", [False, True])
+def test_a_push_that_is_clamped_below_its_balance_is_a_drive(last):
     dt = steps(60, 6.0)
-    rows, v, x = [], 0.0, 0.0
+    rows, v, x, f = [], 0.0, 0.0, np.exp(-4 / 60)
     for k, h in enumerate(dt):
         move = float(30 <= k < 150)
-        v = min((v + 60 * move * h) * np.exp(-4 * h), 9.0)
+        v = min(v * f + 60 * move * h if last else (v + 60 * move * h) * f, 9.0)
         x += v * h
         rows.append((x, v, move))
-    x, v, move = map(np.array, zip(*rows, strict=True))
-    take = take_of({"t": np.cumsum(dt), "dt": dt, "x": x, "y": 0 * x, "vx": v, "in_move_x": move})
+    columns = np.array(rows).T
+    take = take_of({"t": np.cumsum(dt), "dt": dt, "x": columns[0], "y": 0 * dt, "vx": columns[1],
+                    "in_move_x": columns[2]})  # fmt: skip
     found = laws_by_phase(take)
     assert found["speed-up"].law == "drive"
-    assert found["speed-up"].value("acceleration") == pytest.approx(60.0, rel=1e-6)
+    size = 60 / (f if last else 1.0)  # at even steps either order does as well: one is told
+    size *= f if found["speed-up"].friction_first else 1.0
+    assert found["speed-up"].value("acceleration") == pytest.approx(size, rel=1e-6)
     assert found["speed-up"].value("rate") == pytest.approx(4.0, rel=1e-6)
+    for _ in range(500):
+        v = v * f + 1.0 if last else (v + 1.0) * f
+    settled = [item.value for item in recover_laws(take).consequences if "settles" in item.what]
+    assert settled == [pytest.approx(v, rel=1e-6)]
     assert found["cruise"].value("speed") == pytest.approx(9.0)
 
 

@@ -18,7 +18,7 @@ def takes_of(game, spread, digits, seed=0, rates=RATES):
     for rate in rates:
         steps = np.full(14 * rate, 1 / rate)
         steps *= np.clip(1 + spread * rng.standard_normal(len(steps)), 0.4, 1.9)
-        columns = run(game, steps, hands(rng))
+        columns = run(game, steps, hands(rng, game.view))
         if digits is not None:
             columns = {name: np.round(one, digits) for name, one in columns.items()}
         takes.append(take_of(columns, name=f"take-{rate}"))

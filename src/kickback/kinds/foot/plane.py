@@ -342,9 +342,10 @@ def along_track(plane: Plane) -> Track:
         p=p,
         v=(plane.velocity * np.conj(line)).real,
         logged=logged,
-        logged_grid=float(np.max(np.hypot(cos * first.logged_grid, sin * second.logged_grid))),
-        quantum=float(np.max(np.hypot(cos * first.quantum, sin * second.quantum))),
-        blur=float(np.max(np.hypot(cos * first.blur, sin * second.blur))),
+        # on a diagonal both axes are rounded alike: their errors add up
+        logged_grid=float(np.max(cos * first.logged_grid + sin * second.logged_grid)),
+        quantum=float(np.max(cos * first.quantum + sin * second.quantum)),
+        blur=float(np.max(cos * first.blur + sin * second.blur)),
         noise=float(np.max(cos * first.noise + sin * second.noise)),
         window=max(first.window, second.window),
     )

@@ -12,13 +12,14 @@ __all__ = ["DRIVE"]
 
 
 def _follows(law: Law) -> tuple[Consequence, ...]:
-    """Return where the two balance: ``a/k``."""
-    push = law.constant("acceleration")
+    """Return where the two balance, over a usual frame: ``a·h/(1 − f)``, times f if f is last."""
+    push, kept = law.constant("acceleration"), law.value("factor")
+    gained = push.value * law.frame / (1 - kept)
     return (
         Consequence(
             phase=str(law.phase),
             what="settles at about",
-            value=push.value / law.value("rate"),
+            value=gained if law.friction_first else gained * kept,
             unit=push.unit * TIME,
         ),
     )
