@@ -106,9 +106,7 @@ def run(game: Game, steps: FloatArray, presses: Presses) -> dict[str, FloatArray
     if flat:
         columns["y"], columns["vy"] = columns["z"], columns["vz"]
     unused = {"side": {"z", "vz", "in_move_y"}, "top": {"z", "vz", "touch_ground", "in_jump"}}
-    return {
-        name: one for name, one in columns.items() if name not in unused.get(game.view, set())
-    }
+    return {name: one for name, one in columns.items() if name not in unused.get(game.view, set())}
 
 
 def hands(rng: np.random.Generator, view: str) -> Presses:
@@ -157,7 +155,8 @@ def _named(setting: _Setting) -> tuple[_Setting, set[str], set[str], bool]:
         columns: Mapping[str, FloatArray] = run(setting.game, steps, hands(rng, setting.game.view))
         if setting.digits is not None:
             columns = {name: np.round(one, setting.digits) for name, one in columns.items()}
-        takes.append(build_take(Header(length_unit="m", view=setting.game.view), columns, name=f"take-{rate}"))
+        header = Header(length_unit="m", view=setting.game.view)
+        takes.append(build_take(header, columns, name=f"take-{rate}"))
     found = frame_rates(takes)
     alone = [frame_rates([take]).suspicions[0] for take in takes] if setting.spread else []
     single = {one.name for item in alone for one in item.causes if one.confidence == "high"}

@@ -165,14 +165,15 @@ class Fitter:
         c = np.zeros(len(model.constants))
         if not model.rates:
             return c
-        best: tuple[float, FloatArray] | None = None
+        best: Path | None = None
         for rate in _STARTS / data.span if data.begins else self._rate_of_steps():
             c = c.copy()
             c[list(model.rates)] = rate
-            at = self.at(c)
-            if at is not None and (best is None or at.chi2 < best[0]):
-                best = (at.chi2, c)
-        return None if best is None else best[1]
+            # weighted alike: high rates make times, and so values, seem vague
+            at = self._affine(c, data.v[:, 0], data.even_weight)
+            if at is not None and (best is None or at.chi2 < best.chi2):
+                best = at
+        return None if best is None else best.c
 
     def _rate_of_steps(self) -> list[float]:
         """Return the rate that a regression of speeds after steps on those before tells, if any."""
@@ -333,7 +334,7 @@ class Fitter:
         moved, share = c - at.c, 1.0
         while np.any(np.abs(share * moved) > _STUCK * np.abs(at.c)):
             after = self.at(at.c + share * moved, at.starts + share * (starts - at.starts))
-            if after is not None and after.chi2 < at.chi2:
+            if after is not None and after.score < at.score:
                 return after
             share /= 4
         return None
@@ -360,7 +361,7 @@ class Fitter:
             spread=spread,
             chi2=at.chi2,
             free=free,
-            score=at.chi2 - float(np.sum(np.log(at.weight[data.seen]))),
+            score=at.score,
             echo=float(left[1:] @ left[:-1]) / rss if rss else 0.0,
             misfit=float(np.sqrt(rss / len(left))),
             frames=seen,

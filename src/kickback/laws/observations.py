@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from kickback.laws.step_model import Speeds, StepModel
+from kickback.laws.step_model import LINEAR, Speeds, StepModel
 from kickback.laws.steps import Steps
 from kickback.motion.clock import EVEN, uneven_share
 from kickback.takes.numeric import ROOT_12
@@ -272,16 +272,17 @@ class Observations(Record, frozen=True, kw_only=True, dict=True):
     def weight(self, model: StepModel, c: FloatArray) -> FloatArray:
         """Return the weights of the values: one over what rounding makes of them, squared.
 
-        The rounding of a time moves a value by the slope there. The rounding of uneven squares of
-        steps adds up; and where a step's own length matters beside their sum, one that is rounded
-        goes another way, by ``k·dt`` of what it changes.
+        The rounding of a time moves a value by the slope there: what the terms make of it that go
+        with the time. The rounding of uneven squares of steps adds up; and where a step's own
+        length matters beside their sum, one that is rounded goes another way, by ``k·dt`` of what
+        it changes.
         """
         error = self.time_error
         if not error:
-            return self._even_weight
+            return self.even_weight
         variance = np.full(self.y.shape, self._least)
         if set(model.clocks) != {"frame"}:
-            variance = variance + (self._slope * error) ** 2
+            variance = variance + (self._slope_in_time(model, c) * error) ** 2
         if "square" in model.clocks:
             variance = variance + self._wander
         if model.rates and (len(model.terms) > 1 or "first-order" in model.clocks):
@@ -290,15 +291,25 @@ class Observations(Record, frozen=True, kw_only=True, dict=True):
         return np.where(self.seen, 1 / variance, 0.0)
 
     @cached_property
-    def _even_weight(self) -> FloatArray:
+    def even_weight(self) -> FloatArray:
+        """Return the weights of the values by their noise alone."""
         return np.where(self.seen, 1 / self._least, 0.0)
 
     @cached_property
     def _slope(self) -> FloatArray:
-        slope, time = np.zeros(self.v.shape), np.cumsum(self.dt, axis=1)
+        slope, time = np.zeros_like(self.v), np.cumsum(self.dt, axis=1)
         for k, many in enumerate(self.on.sum(axis=1).tolist()):
-            slope[k, :many] = np.abs(np.gradient(self.v[k, :many], time[k, :many]))
-        return np.tile(slope, (1, len(self.ways)))
+            slope[k, :many] = np.gradient(self.v[k, :many], time[k, :many])
+        return flat(slope)
+
+    def _slope_in_time(self, model: StepModel, c: FloatArray) -> FloatArray:
+        """Return the slope without what belongs to the frame: a decay, or all but the decay."""
+        others = {clock for term, clock in model.clock_of.items() if term is not LINEAR}
+        of_decay = model.clock_of.get(LINEAR)
+        if of_decay is None or not others or (of_decay == "frame") == ("frame" in others):
+            return self._slope
+        decay = -float(c[model.rates[0]]) * flat(self.v)
+        return self._slope - decay if of_decay == "frame" else decay
 
     @cached_property
     def _wander(self) -> FloatArray:

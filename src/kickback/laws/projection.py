@@ -32,6 +32,14 @@ class Path(NamedTuple):
         """Return the weighted sum of squares of what is left."""
         return float(np.sum(self.weight * self.left**2))
 
+    @property
+    def score(self) -> float:
+        """Return minus twice the logarithm of the likelihood, but for a constant.
+
+        Weights go with the constants, too: by chi squared alone the vaguest would do best.
+        """
+        return self.chi2 - float(np.sum(np.log(self.weight[self.weight > 0])))
+
     def off(self, column: FloatArray) -> FloatArray:
         """Return a column less what each stretch's own start explains of it."""
         return off(column, self.basis, self.weight)

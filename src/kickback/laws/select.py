@@ -196,7 +196,8 @@ def _affine(data: Observations, choice: Choice, near: float | None) -> list[Mode
     first = _fitted(data, usual, near) or _fitted(data, usual, None)
     if first is None or _is_other(data, first):
         return [] if first is None else [first]
-    start = _rate(first) if usual.rates else None
+    # a poor fit's rate leads others astray
+    start = _rate(first) if usual.rates and _fine(data, first) else None
     rough = _there(_fitted(data, model, start, _GLANCE) for model in others)
     least = min(fit.score for fit in (first, *rough))
     near_best = (one for one in rough if one.score < least + _FAR)
