@@ -360,6 +360,7 @@ def test_what_could_exhaust_memory_is_refused(tmp_path, what):
         (gzip.compress(lines("t,x,state", *(f"{k},0,{'a' * 3000}" for k in range(700)))), {"unpacked_mb": 3.0}),
         (lines("t,x,state", "1,0," + "a" * 30_000, "2,0,b"), {"line_mb": 0.04}),
     ],
+    ids=["columns", "unpacked_mb", "line_mb"],  # what is packed holds the time of packing
 )  # fmt: skip
 def test_limits_can_be_raised(data, limits):
     low = {name: value / 3 if name != "columns" else 20 for name, value in limits.items()}
