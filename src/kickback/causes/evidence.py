@@ -14,7 +14,7 @@ from kickback.causes.constants import FIRST_ORDER, ConstantRow
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
 
-__all__ = ["SLACK", "Evidence", "evidence_of", "fits_first_order", "told"]
+__all__ = ["SLACK", "Evidence", "evidence_of", "is_first_order", "told"]
 
 SLACK = 2e-3
 """Share by which an exact constant may differ between rates and still be one."""
@@ -82,7 +82,7 @@ def _powers(rows: Sequence[ConstantRow], shift: int) -> dict[str, int]:
     found: dict[str, int] = {}
     for row in rows:
         base = shift if row.sort in _MOVED else 0
-        if row.clock == FIRST_ORDER:
+        if is_first_order(row):
             continue
         told = row.told_power if not shift else None
         if told is not None and row.fits(told, _AGREED):
@@ -99,12 +99,18 @@ def _powers(rows: Sequence[ConstantRow], shift: int) -> dict[str, int]:
     return found
 
 
-def fits_first_order(row: ConstantRow) -> bool:
-    """Whether ``1 − factor = k·dt`` with one ``k``: the rate ``−ln(1 − k·dt)/dt`` is not one."""
+def is_first_order(row: ConstantRow) -> bool:
+    """Whether a rate is one of a factor ``1 − k·dt``: as takes tell by themselves, or together.
+
+    Then one ``k`` is there at all rates, and the rate ``−ln(1 − k·dt)/dt`` is not the same. A take
+    alone seldom tells these two apart.
+    """
+    if row.sort != "rate" or row.clock == FIRST_ORDER:
+        return row.clock == FIRST_ORDER
     linear = -np.expm1(-row.value * row.frame) / row.frame
     slope = linear / row.value
     one = replace(row, value=linear, stderr=row.stderr * slope)
-    return one.fits(0, SLACK)
+    return one.fits(0, SLACK) and not row.fits(0, SLACK)
 
 
 def told(kind: CauseKind, terms: Sequence[Term], evidence: str = "", other: str = "") -> Cause:

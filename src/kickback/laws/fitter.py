@@ -96,7 +96,7 @@ class Fitter:
         After so many ``rounds`` of the search what is found is taken as it is.
         """
         settled = _SETTLED if self.data.begins else _SETTLED_EXACT
-        start = near if near is not None else self._begin()
+        start = near if near is not None else self.begin()
         at = None if start is None else self.at(start)
         for _ in range(rounds if not self.model.affine or self.model.rates else 0):
             if at is None:
@@ -157,8 +157,8 @@ class Fitter:
                 )
         return columns
 
-    def _begin(self) -> FloatArray | None:
-        """Return constants to begin from; None where none are possible."""
+    def begin(self, *rates: float) -> FloatArray | None:
+        """Return constants to begin from, of some ``rates`` too; None where none are possible."""
         model, data = self.model, self.data
         if not model.affine:
             return self._begin_curved()
@@ -166,7 +166,8 @@ class Fitter:
         if not model.rates:
             return c
         best: Path | None = None
-        for rate in _STARTS / data.span if data.begins else self._rate_of_steps():
+        scan = (_STARTS / data.span).tolist() if data.begins else self._rate_of_steps()
+        for rate in (*rates, *scan):
             c = c.copy()
             c[list(model.rates)] = rate
             # weighted alike: high rates make times, and so values, seem vague

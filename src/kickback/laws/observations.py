@@ -278,16 +278,17 @@ class Observations(Record, frozen=True, kw_only=True, dict=True):
         it changes.
         """
         error = self.time_error
-        if not error:
+        if not error or set(model.clocks) == {"frame"}:
             return self.even_weight
-        variance = np.full(self.y.shape, self._least)
-        if set(model.clocks) != {"frame"}:
-            variance = variance + (self._slope_in_time(model, c) * error) ** 2
+        variance = self._least + (self._slope_in_time(model, c) * error) ** 2
         if "square" in model.clocks:
             variance = variance + self._wander
-        if model.rates and (len(model.terms) > 1 or "first-order" in model.clocks):
-            rate = float(c[model.rates[0]])
-            variance = variance + (rate**2 * self.size * self.usual * error) ** 2
+        if model.rates:
+            acts = float(c[model.rates[0]]) * self.usual
+            if len(model.terms) > 1:
+                variance = variance + (acts**2 * self.size / self.usual * error) ** 2
+            elif "first-order" in model.clocks:  # log(1 − k·dt) has half the square of k·dt
+                variance = variance + acts**2 / 4 * self._wander
         return np.where(self.seen, 1 / variance, 0.0)
 
     @cached_property

@@ -196,12 +196,23 @@ def _affine(data: Observations, choice: Choice, near: float | None) -> list[Mode
     first = _fitted(data, usual, near) or _fitted(data, usual, None)
     if first is None or _is_other(data, first):
         return [] if first is None else [first]
-    # a poor fit's rate leads others astray
-    start = _rate(first) if usual.rates and _fine(data, first) else None
-    rough = _there(_fitted(data, model, start, _GLANCE) for model in others)
+    rough = _there(_glance(data, model, first) for model in others)
     least = min(fit.score for fit in (first, *rough))
     near_best = (one for one in rough if one.score < least + _FAR)
     return [first, *_there(Fitter(data, one.model).fit(one.c) for one in near_best)]
+
+
+def _glance(data: Observations, model: StepModel, first: ModelFit) -> ModelFit | None:
+    """Return how good a model can be about, its rate near that of the usual one's fit.
+
+    But where that is poor: then its rate may lead astray, or not.
+    """
+    if not first.model.rates or not model.rates:
+        return Fitter(data, model).fit(rounds=_GLANCE)
+    if _fine(data, first):
+        return _fitted(data, model, _rate(first), _GLANCE)
+    fitter = Fitter(data, model)
+    return fitter.fit(fitter.begin(_rate(first)), _GLANCE)
 
 
 def _there(fits: Iterable[ModelFit | None]) -> list[ModelFit]:

@@ -3,10 +3,11 @@
 import numpy as np
 
 from kickback.causes.cause import Cause, CauseKind, Term
-from kickback.causes.constants import FIRST_ORDER, ConstantRow
+from kickback.causes.constants import ConstantRow
 from kickback.causes.cures import Bench, number, unchanged
-from kickback.causes.evidence import SLACK, Evidence, fits_first_order, told
+from kickback.causes.evidence import SLACK, Evidence, is_first_order, told
 from kickback.causes.kinds.steps import ACCELERATION_PER_FRAME
+from kickback.takes.numeric import median
 
 __all__ = ["FACTOR_PER_FRAME", "FIRST_ORDER_FACTOR"]
 
@@ -37,7 +38,7 @@ def _first_order(evidence: Evidence) -> Cause | None:
     terms = [
         Term(row=row, power=0)
         for row in evidence.rows
-        if row.sort == "rate" and row.name not in evidence.powers and _is_first_order(row)
+        if row.sort == "rate" and is_first_order(row)
         if not any(_denies(other, row) for other in evidence.rows)
     ]
     if not terms:
@@ -47,15 +48,11 @@ def _first_order(evidence: Evidence) -> Cause | None:
     return told(FIRST_ORDER_FACTOR, terms, how)
 
 
-def _is_first_order(row: ConstantRow) -> bool:
-    """Whether a rate is one of 1 − rate·dt: as takes tell by themselves, or together."""
-    return row.clock == FIRST_ORDER or (fits_first_order(row) and not row.fits(0, SLACK))
-
-
 def _denies(other: ConstantRow, row: ConstantRow) -> bool:
     """Whether another phase of the same motion tells the same rate, as a true exponential."""
     alike = other.role == row.role and other.sort == "rate" and other.clock == "second"
-    return alike and bool(abs(np.median(other.value) / np.median(row.value) - 1) < _SAME)
+    exact = alike and other.fits(0, SLACK) and not is_first_order(other)
+    return exact and abs(median(other.value) / median(row.value) - 1) < _SAME
 
 
 def _as_rate(cause: Cause, bench: Bench) -> str:
