@@ -16,14 +16,16 @@ from kickback.framerate.judge import at_rate, judge_constant, judge_metric
 from kickback.framerate.record import FrameRates, OverRate
 from kickback.framerate.single import Suspicion, suspect
 from kickback.judging.budgets import Budget
+from kickback.judging.samples import unevenness
 from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.kind import AnyKind
 from kickback.kinds.measuring import measure
 from kickback.kinds.recovering import recover_laws
 from kickback.kinds.table import all_metrics, analyse
-from kickback.metrics.record import Measurements
+from kickback.metrics.record import Measurement, Measurements
 from kickback.motion.options import Options
 from kickback.takes.quantities import FRAMES
+from kickback.takes.record import replace
 from kickback.takes.take import Take
 
 __all__ = ["frame_rates", "measured_over_rates", "told_causes"]
@@ -170,7 +172,7 @@ def _metrics(
 ) -> list[OverRate]:
     """Return a group's metrics over the rates."""
     measured = {
-        rate: [measured_over_rates(one, only).by_metric() for one in members]
+        rate: [_by_metric(one, only) for one in members]
         for rate, members in rated.items()
     }
     samples = next(iter(measured.values()))[0]
@@ -198,7 +200,7 @@ def _by_plays(
     if metric is None:
         return row
     measured = {
-        rate: [measured_over_rates(one, only)[row.name] for one in members]
+        rate: [_by_metric(one, only)[row.name] for one in members]
         for rate, members in rated.items()
     }
     return played_alike(row, metric, measured, budgets)
@@ -207,6 +209,15 @@ def _by_plays(
 def measured_over_rates(take: AnyAnalysis, only: Sequence[str]) -> Measurements:
     """Measure what is held against other frame rates: nothing that is of a frame in any code."""
     return measure(take, only, without=_framed())
+
+
+def _by_metric(take: AnyAnalysis, only: Sequence[str]) -> dict[str, Measurement]:
+    """Return what is measured by metric: a frame more or less may be one of the longer ones."""
+    longer = 1 + unevenness(take.take)
+    return {
+        name: replace(item, frame_shift=longer * item.frame_shift) if item.frame_shift else item
+        for name, item in measured_over_rates(take, only).by_metric().items()
+    }
 
 
 @cache

@@ -98,7 +98,7 @@ class _Spread:
         """Return whether the values are steady, drift or break."""
         if self.spread <= self.located + ARITHMETIC * self.size:
             return "steady"
-        far = self.spread > max(self.one_frame, self.located, self.least)
+        far = self.spread > max(self.one_frame + self.located, self.least)
         return "breaks" if far and _breaks(fit.exponent, fit.low, fit.high) else "drifts"
 
 

@@ -28,6 +28,7 @@ __all__ = [
     "fingerprint",
     "grid",
     "sample_of",
+    "unevenness",
 ]
 
 
@@ -140,7 +141,8 @@ def fingerprint(take: Take) -> str:
     return told.hexdigest()[:16]
 
 
-def _uneven(take: Take) -> float:
+def unevenness(take: Take) -> float:
+    """Return the share by which a take's frames last unequally long, nine of ten of them."""
     steps = take.numbers("dt")
     low, middle, high = np.percentile(steps, (5, 50, 95))
     return float((high - low) / (2 * middle)) if middle > 0 else 0.0
@@ -190,7 +192,7 @@ def _cell(exercise: Exercise, members: Sequence[AnyAnalysis], metrics: Sequence[
             if metric.name in measured[0]
         },
         inputs=[fingerprint(one.take) for one in members],
-        uneven=max(_uneven(one.take) for one in members),
+        uneven=max(unevenness(one.take) for one in members),
         loose=max(_loose(one.take) for one in members),
         values=dict(first.values) if first is not None else {},
         analyses=members,
