@@ -124,7 +124,7 @@ def hands(rng: np.random.Generator, view: str) -> Presses:
             begin = at + rng.uniform(0.35, 0.7)
             hold = rng.choice([0.09, 0.5]) * rng.uniform(0.9, 1.2)
             spans.append(("jump", begin, begin + hold, 1))
-        if rng.random() < 0.4:
+        if rng.random() < 0.4 or at < 1:  # what nobody plays shows no mistake
             begin = at + rng.uniform(0.2, 0.6)
             spans.append(("dash", begin, begin + 0.1, 1))
         at += long + rng.uniform(0.5, 1.0)
