@@ -47,6 +47,9 @@ _AGREE = 0.005
 _BETTER = 0.1
 """Share of the miss of one reading that another must leave to be the better one."""
 
+_MOST_MISSED = 4
+"""Times what tells by which one step may count against a reading at most."""
+
 _NO_STEP = "the position moves by the speed itself each frame: no time step"
 
 
@@ -60,8 +63,9 @@ def position_rule(motion: Motion, track: Track, role: Role, rows: IntArray) -> L
     if v is None or len(rows) < _FEWEST:
         return None
     rows = rows[:: max(1, len(rows) // _MOST)]
-    usual = motion.clock.usual
-    u, fixed = np.diff(track.p) / dt, np.diff(track.p) / usual
+    usual, moved = motion.clock.usual, np.diff(track.p)[rows]
+    step, step_error = _likeliest_steps(dt[rows], motion.clock.step_error)
+    u = moved / step
     before, after = v[:-1][rows], v[1:][rows]
     base = Law(
         take=take.name,
@@ -72,18 +76,22 @@ def position_rule(motion: Motion, track: Track, role: Role, rows: IntArray) -> L
         axis=track.axis,
         frame=usual,
     )
-    found, keep, misfit = _robust(before, after, u[rows])
+    found, keep, misfit = _robust(before, after, u)
     per_frame = False
     if not motion.clock.even:
-        other = _robust(before, after, fixed[rows])
+        fixed = moved / usual
+        other = _robust(before, after, fixed)
+        error, error_fixed = (
+            np.hypot(track.quantum / 6**0.5, one) / step
+            for one, step in ((u * step_error, step), (0 * u, usual))
+        )
         per_frame = other[2] < _BETTER * misfit or _likelier(
-            (before, after, fixed[rows], other[0], _errors(motion, track, rows, 0.0)),
-            (before, after, u[rows], found, _errors(motion, track, rows, motion.clock.time_error)),
+            (before, after, fixed, other[0], error_fixed), (before, after, u, found, error)
         )
         if per_frame:
             u, (found, keep, misfit) = fixed, other
     noise = 2 * track.noise + 2 * track.blur / usual
-    if float(found.sum()) == 0 or misfit > _AGREE * float(np.ptp(u[rows])) + noise:
+    if float(found.sum()) == 0 or misfit > _AGREE * float(np.ptp(u)) + noise:
         reason = "no mix of the speeds before and after explains the displacements"
         return replace(base, reason=reason, misfit=misfit)
     theta, scale = _constants(found, np.stack((before, after), axis=1)[keep], misfit)
@@ -104,24 +112,33 @@ _Reading = tuple[FloatArray, FloatArray, FloatArray, FloatArray, FloatArray]
 """Speeds before and after, displacements by the step, coefficients and errors of a reading."""
 
 
-def _errors(motion: Motion, track: Track, rows: IntArray, time_error: float) -> FloatArray:
-    """Return the standard errors of displacements over steps, shape (k,), length/s.
+def _likeliest_steps(dt: FloatArray, error: float) -> tuple[FloatArray, float]:
+    """Return what steps were that have an ``error``, shape (k,), and that of the result, s.
 
-    Those of two rounded positions, and of two rounded times where the step is divided by.
+    Of how unequal they look, ``σ²``, the error makes ``e²``: a step lies off their mean by
+    ``1 − e²/σ²`` of what it seems to, give or take ``e·√(1 − e²/σ²)``.
     """
-    step = motion.dt[1:][rows] if time_error else np.full(len(rows), motion.clock.usual)
-    moved = np.diff(track.p)[rows] / step
-    return np.asarray(np.hypot(track.quantum / 6**0.5, moved * time_error * 2**0.5) / step)
+    spread = float(np.var(dt))
+    share = max(0.0, 1 - error**2 / spread) if spread else 1.0
+    middle = float(np.mean(dt))
+    return middle + share * (dt - middle), error * share**0.5
 
 
 def _likelier(one: _Reading, other: _Reading) -> bool:
-    """Whether a reading is likelier than another by three standard errors, outliers apart."""
-    scores = []
+    """Whether a reading is likelier than another by three standard errors.
+
+    What neither explains is of another rule; what one alone does not counts against it.
+    """
+    off = []
     for before, after, u, found, error in (one, other):
         if not np.all(error > 0):
             return False
-        miss = (u - before * found[0] - after * found[1]) / error
-        scores.append(float(np.sum(np.minimum(miss**2, TELLS) + 2 * np.log(error))))
+        off.append(((u - before * found[0] - after * found[1]) / error) ** 2)
+    own = np.minimum(*off) <= TELLS
+    scores = [
+        float(np.sum(np.minimum(miss, _MOST_MISSED * TELLS)[own] + 2 * np.log(reading[4][own])))
+        for miss, reading in zip(off, (one, other), strict=True)
+    ]
     return scores[0] < scores[1] - TELLS
 
 

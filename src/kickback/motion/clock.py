@@ -78,6 +78,11 @@ class Clock(Record, frozen=True, kw_only=True):
             return self.step_grid / ROOT_12 * float(np.sqrt(_SUMMED))
         return self.grid / ROOT_12
 
+    @property
+    def step_error(self) -> float:
+        """Return the standard error of a single time step of the game, s."""
+        return (self.step_grid or 2**0.5 * self.grid) / ROOT_12
+
     def located(self, share: float) -> float:
         """Return the share of a frame that a law places a moment within: more of uneven ones."""
         if self.even:
