@@ -151,7 +151,7 @@ def _constants(
     name: str, table: Sequence[ConstantRow], powers: Mapping[str, int], causes: Sequence[Cause]
 ) -> list[OverRate]:
     """Return a group's constants over the rates, those of one reading of each phase."""
-    shown = [row for row in table if row.sort != "theta" and row.constant != "push"]
+    shown = [row for row in table if row.sort != "theta" and row.constant in row.family.constants]
     return [
         judge_constant(name, row, powers.get(row.name), _shown_by(row, causes)) for row in shown
     ]
@@ -171,10 +171,7 @@ def _metrics(
     budgets: Mapping[str, Budget],
 ) -> list[OverRate]:
     """Return a group's metrics over the rates."""
-    measured = {
-        rate: [_by_metric(one, only) for one in members]
-        for rate, members in rated.items()
-    }
+    measured = {rate: [_by_metric(one, only) for one in members] for rate, members in rated.items()}
     samples = next(iter(measured.values()))[0]
     return [
         judge_metric(

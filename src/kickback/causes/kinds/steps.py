@@ -15,9 +15,14 @@ __all__ = ["ACCELERATION_PER_FRAME", "DT_TWICE", "GRAVITY_PER_FRAME"]
 
 
 def _gain_clock(law: Law) -> str | None:
-    """Return what the acceleration of a law belongs to, None where it has none of its own."""
+    """Return what the acceleration of a law belongs to, None where it has none of its own.
+
+    With a friction of the frame one of the frame is a smoothing, and none of its own.
+    """
     if law.family is CONSTANT_ACCELERATION:
         return law.clock
+    if law.family is DRIVE and law.gain == law.clock == "frame":
+        return None
     return law.gain if law.family in {DRIVE, RESISTANCE} else None
 
 
