@@ -41,6 +41,9 @@ _LIGHT = 0.05
 _WEIGHTLESS = 1e-3
 """Share of the usual gravity that is none."""
 
+_SURELY = 0.01
+"""Share of a pull that its rounding may be for one frame to show it."""
+
 _UNSURE = 4.0
 """Roundings within which a pull between two frames may be that of the whole rise."""
 
@@ -220,7 +223,7 @@ def arcs_of(motion: FootMotion) -> Arcs:
     start, top = throws.start, throws.top
     rising = ~throws.landed & (top >= throws.stop - 1)  # it was ended before it topped out
     height = np.where(rising, np.nan, track.p[top] - track.p[start - 1])
-    gravity = _gravity(motion, track, start, top)
+    gravity, unsure = _gravity(motion, track, start, top)
     first = _first_pull(track, start, top, gravity)
     speed, speed_resolution = _takeoff(motion, track, start, top, first)
     back, share, fall_gravity, fall_speed, reach, reasons = _return(motion, track, throws, height)
@@ -242,14 +245,20 @@ def arcs_of(motion: FootMotion) -> Arcs:
         fall_speed=fall_speed,
         reach=reach,
         side_speed=motion.size[start],
-        cut=_cut(motion, track, start, top, gravity, speed),
+        cut=_cut(motion, track, start, top, gravity, unsure, speed),
         sharpness=sharpness,
         reasons=reasons,
     )
 
 
-def _gravity(motion: FootMotion, track: Track, start: IntArray, top: IntArray) -> FloatArray:
-    """Return the downward acceleration early in each rise; the take's median where short."""
+def _gravity(
+    motion: FootMotion, track: Track, start: IntArray, top: IntArray
+) -> tuple[FloatArray, FloatArray]:
+    """Return the downward acceleration early in each rise, and what rounding may make of it.
+
+    The take's median where it is short.
+    """
+    error = np.zeros(len(start))
     if track.rounded:
         high = _before_release(motion, start, top)
         high = _before_bend(track, motion.t, start - 1, high)
@@ -257,15 +266,43 @@ def _gravity(motion: FootMotion, track: Track, start: IntArray, top: IntArray) -
         longest = int(np.max(high - start))
         pull = np.where((high - start >= max(4, longest // 2)) & (c < 0), -2 * c, np.nan)
     else:
-        a = np.minimum(start, len(track.v) - 2)
-        pull = -(track.v[a + 1] - track.v[a]) / (track.tv[a + 1] - track.tv[a])
+        pull, error = _early_pull(motion, track, start, top)
         late = _late_pull(track, start, top)
-        pull = np.where(top > start, np.where(pull > _LIGHT * late, pull, late), np.nan)
+        pull = np.where(top > start, np.where(pull <= _LIGHT * late, late, pull), np.nan)
         pull = np.where(pull > 0, pull, np.nan)
     usual = median(pull[np.isfinite(pull)]) if np.any(np.isfinite(pull)) else 0.0
     with np.errstate(invalid="ignore"):
         odd = ~np.isfinite(pull) | (pull > 3 * usual)  # a cut in the first frames
-    return np.where(odd, usual, pull)
+    return np.where(odd, usual, pull), np.where(odd, median(error), error)
+
+
+def _early_pull(
+    motion: FootMotion, track: Track, start: IntArray, top: IntArray
+) -> tuple[FloatArray, FloatArray]:
+    """Return the downward acceleration after each takeoff, and what rounding may make of it.
+
+    It is that of the first frame. Where rounding hides it, of as many as show it, while the button
+    was held and for half of the rise at most; NaN where that is too few, and others show it.
+    """
+    a = np.minimum(start, len(track.v) - 2)
+    step = track.tv[a + 1] - track.tv[a]
+    first = -(track.v[a + 1] - track.v[a]) / step
+    usual = median(first[first > 0]) if np.any(first > 0) else 0.0
+    rounding = _rounding_of_pull(motion, track, usual)
+    if not usual or not np.any(rounding > _SURELY * usual * step):
+        return first, rounding / step
+    needed = np.ceil(rounding / (_SURELY * usual * step)).astype(np.int64)
+    held = np.minimum(_releases(motion, start, top) - 1, (start + top) // 2)
+    b = np.maximum(np.minimum(a + needed, held), a + 1)
+    lasts = track.tv[b] - track.tv[a]
+    pull = -(track.v[b] - track.v[a]) / lasts
+    poor = b - a < needed
+    return np.where(poor & ~poor.all(), np.nan, pull), rounding / lasts
+
+
+def _rounding_of_pull(motion: FootMotion, track: Track, gravity: float) -> float:
+    """Return what two printed speeds and times make of a pull, times the time between them."""
+    return gravity * motion.clock.time_error + track.printed
 
 
 def _first_pull(track: Track, start: IntArray, top: IntArray, gravity: FloatArray) -> FloatArray:
@@ -443,12 +480,14 @@ def _cut(
     start: IntArray,
     top: IntArray,
     gravity: FloatArray,
+    unsure: FloatArray,
     speed: FloatArray,
 ) -> BoolArray:
     """Return whether letting go of the button while rising lowered the apex, shape (k,).
 
     The arc it was on at the release, carried on under the rise's gravity, would have
     peaked at ``y + b²/2g``; lower by more than sampling and rounding explain is a cut.
+    ``unsure``: what the gravity may be more than it seems, by its rounding.
     """
     release = _releases(motion, start, top)
     held = np.maximum(release - 1, start)
@@ -465,11 +504,12 @@ def _cut(
         span = track.tv[held] - track.tv[before]
         own = -(track.v[held] - track.v[before]) / span
         # two printed speeds and times tell it poorly: it is the rise's where that may be
-        unsure = (np.abs(gravity) * motion.clock.time_error + track.printed) / span
-        lighter = (held > start) & (np.abs(own - gravity) > _UNSURE * unsure)
+        printed = (np.abs(gravity) * motion.clock.time_error + track.printed) / span
+        lighter = (held > start) & (np.abs(own - gravity) > _UNSURE * printed)
         gravity = np.where(lighter, np.maximum(own, _WEIGHTLESS * gravity), gravity)
+        unsure = np.where(lighter, printed, unsure)
     with np.errstate(divide="ignore", invalid="ignore"):
-        expected = track.p[held] + np.maximum(slope, 0.0) ** 2 / (2 * gravity)
+        expected = track.p[held] + np.maximum(slope, 0.0) ** 2 / (2 * (gravity + unsure))
     widest = np.maximum(h, motion.step[top])
     slack = gravity * widest * widest / 4 + 2 * track.blur
     if track.rounded:
