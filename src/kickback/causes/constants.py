@@ -34,9 +34,6 @@ FIRST_ORDER = "first-order"
 FRAMES = "frames"
 """The constant of a timer that says how many frames it lasts."""
 
-_LASTS = 0.05
-"""Share by which what a timer lasts must differ between rates, to be no time."""
-
 _FLOOR = 1e-9
 """Share of its largest value below which a constant is nothing, and scales with nothing."""
 
@@ -194,13 +191,14 @@ def _row(entries: Sequence[_Entry]) -> ConstantRow | None:
 def _clock(entries: Sequence[_Entry]) -> str:
     """Return whose a constant is, where the takes that tell so agree.
 
-    A timer that lasts as many frames at every rate, and not as long, is counted in frames.
+    A timer that lasts as many frames at every rate is counted in frames, where no time would be
+    over within the last of them at all rates.
     """
     told = {_whose(law, item) for _, law, item in entries} - {"even"}
     if len(told) < 2 and all(law.family is TIMER for _, law, _ in entries):
         frames = {one.value for _, law, _ in entries for one in law.constants if one.name == FRAMES}
         lasts = np.array([item.value for _, _, item in entries])
-        if len(frames) == 1 and float(np.ptp(lasts)) > _LASTS * float(lasts.min()):
+        if len(frames) == 1 and lasts.max() * (1 - 1 / max(frames)) >= lasts.min():
             return "frame"
     return told.pop() if len(told) == 1 else ""
 
