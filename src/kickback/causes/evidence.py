@@ -14,7 +14,7 @@ from kickback.causes.constants import FIRST_ORDER, ConstantRow
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Take
 
-__all__ = ["SLACK", "Evidence", "evidence_of", "is_first_order", "told"]
+__all__ = ["SLACK", "Evidence", "evidence_of", "is_first_order", "may_be_first_order", "told"]
 
 SLACK = 2e-3
 """Share by which an exact constant may differ between rates and still be one."""
@@ -102,15 +102,19 @@ def _powers(rows: Sequence[ConstantRow], shift: int) -> dict[str, int]:
 def is_first_order(row: ConstantRow) -> bool:
     """Whether a rate is one of a factor ``1 − k·dt``: as takes tell by themselves, or together.
 
-    Then one ``k`` is there at all rates, and the rate ``−ln(1 − k·dt)/dt`` is not the same. A take
-    alone seldom tells these two apart.
+    A take alone seldom tells it from a true exponential.
     """
     if row.sort != "rate" or row.clock == FIRST_ORDER:
         return row.clock == FIRST_ORDER
+    return may_be_first_order(row) and not row.fits(0, SLACK)
+
+
+def may_be_first_order(row: ConstantRow) -> bool:
+    """Whether ``1 − factor = k·dt`` with one ``k`` at all rates, shown by a rate."""
     linear = -np.expm1(-row.value * row.frame) / row.frame
     slope = linear / row.value
     one = replace(row, value=linear, stderr=row.stderr * slope)
-    return one.fits(0, SLACK) and not row.fits(0, SLACK)
+    return one.fits(0, SLACK)
 
 
 def told(kind: CauseKind, terms: Sequence[Term], evidence: str = "", other: str = "") -> Cause:

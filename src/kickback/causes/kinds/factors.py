@@ -5,7 +5,13 @@ import numpy as np
 from kickback.causes.cause import Cause, CauseKind, Term
 from kickback.causes.constants import ConstantRow
 from kickback.causes.cures import Bench, number, unchanged
-from kickback.causes.evidence import SLACK, Evidence, is_first_order, told
+from kickback.causes.evidence import (
+    SLACK,
+    Evidence,
+    is_first_order,
+    may_be_first_order,
+    told,
+)
 from kickback.causes.kinds.steps import ACCELERATION_PER_FRAME
 from kickback.takes.numeric import median
 
@@ -51,7 +57,7 @@ def _first_order(evidence: Evidence) -> Cause | None:
 def _denies(other: ConstantRow, row: ConstantRow) -> bool:
     """Whether another phase of the same motion tells the same rate, as a true exponential."""
     alike = other.role == row.role and other.sort == "rate" and other.clock == "second"
-    exact = alike and other.fits(0, SLACK) and not is_first_order(other)
+    exact = alike and other.fits(0, SLACK) and not may_be_first_order(other)
     return exact and abs(median(other.value) / median(row.value) - 1) < _SAME
 
 
