@@ -64,7 +64,7 @@ def position_rule(motion: Motion, track: Track, role: Role, rows: IntArray) -> L
         return None
     rows = rows[:: max(1, len(rows) // _MOST)]
     usual, moved = motion.clock.usual, np.diff(track.p)[rows]
-    step, step_error = _likeliest_steps(dt[rows], motion.clock.step_error)
+    step, step_error = dt[rows], motion.clock.step_error
     u = moved / step
     before, after = v[:-1][rows], v[1:][rows]
     base = Law(
@@ -110,18 +110,6 @@ def position_rule(motion: Motion, track: Track, role: Role, rows: IntArray) -> L
 
 _Reading = tuple[FloatArray, FloatArray, FloatArray, FloatArray, FloatArray]
 """Speeds before and after, displacements by the step, coefficients and errors of a reading."""
-
-
-def _likeliest_steps(dt: FloatArray, error: float) -> tuple[FloatArray, float]:
-    """Return what steps were that have an ``error``, shape (k,), and that of the result, s.
-
-    Of how unequal they look, ``σ²``, the error makes ``e²``: a step lies off their mean by
-    ``1 − e²/σ²`` of what it seems to, give or take ``e·√(1 − e²/σ²)``.
-    """
-    spread = float(np.var(dt))
-    share = max(0.0, 1 - error**2 / spread) if spread else 1.0
-    middle = float(np.mean(dt))
-    return middle + share * (dt - middle), error * share**0.5
 
 
 def _likelier(one: _Reading, other: _Reading) -> bool:

@@ -7,6 +7,7 @@ from kickback.motion.segments import BoolArray
 from kickback.takes.numeric import ROOT_12, even_share, median, typical
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["EVEN", "Clock", "clock_of", "uneven_share"]
 
@@ -44,6 +45,15 @@ _DECIMALS = (1e-3, 1e-4, 1e-5, 1e-6)
 _COARSE = 0.2
 """Share of a usual step beyond which a lattice of steps is those steps themselves."""
 
+_ODD_SPREADS, _ROUNDS = 4.0, 3
+"""Usual deviations by which a step is off that is a long frame, and rounds that set these aside."""
+
+_LAG = 8
+"""Steps over which times go apart by the steps' own unevenness, far beyond what rounding makes."""
+
+_NOT_ALIKE = 100.0
+"""Times the rounding's variance that steps vary by themselves which tell nothing of each other."""
+
 _WITHIN = 0.75
 """Grids by which rounded times may miss even steps: half from rounding, and some to spare."""
 
@@ -57,8 +67,10 @@ class Clock(Record, frozen=True, kw_only=True):
     belongs to the frame from one that belongs to the second.
 
     ``step_grid`` is what ``dt`` is rounded to where its sums are the game's time, not ``t``;
-    else 0. ``rate_error`` is the standard error of even steps, as a share of them. ``interrupted``:
-    frames that something interrupts, whose steps no law made; None where nothing does.
+    else 0. ``rate_error`` is the standard error of even steps, as a share of them. ``alike``: how
+    far a time was told from its neighbours, as a share that each further one counts less.
+    ``interrupted``: frames that something interrupts, whose steps no law made; None where nothing
+    does.
     """
 
     t: FloatArray
@@ -69,6 +81,7 @@ class Clock(Record, frozen=True, kw_only=True):
     even: bool
     step_grid: float = 0.0
     rate_error: float = 0.0
+    alike: float = 0.0
     interrupted: BoolArray | None = None
 
     @property
@@ -76,12 +89,18 @@ class Clock(Record, frozen=True, kw_only=True):
         """Return the standard error of the game's time in a frame, s."""
         if self.step_grid:
             return self.step_grid / ROOT_12 * float(np.sqrt(_SUMMED))
-        return self.grid / ROOT_12
+        return self.grid / ROOT_12 * float(np.sqrt(self._left))
 
     @property
     def step_error(self) -> float:
         """Return the standard error of a single time step of the game, s."""
-        return (self.step_grid or 2**0.5 * self.grid) / ROOT_12
+        apart = float(np.sqrt(2 * self._left * (1 - self.alike)))
+        return (self.step_grid or apart * self.grid) / ROOT_12
+
+    @property
+    def _left(self) -> float:
+        """Return the share of the variance of a rounding that neighbours leave of it."""
+        return (1 - self.alike) / (1 + self.alike)
 
     def located(self, share: float) -> float:
         """Return the share of a frame that a law places a moment within: more of uneven ones."""
@@ -138,6 +157,9 @@ def clock_of(take: Take, t_printed: Printed, dt_printed: Printed) -> Clock:
     if even is not None:
         (t, error), grid = even, 0.0
     finer = "dt" not in take.derived and 0 < step_grid * _SUMMED < grid
+    alike = 0.0
+    if follows and not finer and grid:
+        t, alike = _likeliest(t, grid, None if "dt" in take.derived else (dt, step_grid))
     if follows and not finer:
         dt, step_grid = _read_off(t, dt, grid, printed=bool(grid or step_grid or error)), 0.0
     elif not np.ptp(dt):
@@ -153,7 +175,57 @@ def clock_of(take: Take, t_printed: Printed, dt_printed: Printed) -> Clock:
         even=even_steps,
         step_grid=step_grid,
         rate_error=error,
+        alike=alike,
     )
+
+
+def _likeliest(
+    t: FloatArray, grid: float, steps: tuple[FloatArray, float] | None
+) -> tuple[FloatArray, float]:
+    """Return rounded times as they most likely were, and how far neighbours told them.
+
+    Steps that are about alike, with a variance ``s²`` beside what the rounding makes of them, tell
+    of each time from those about it: the likeliest leave least of ``Σ (t − T)²/e² + Σ (ΔT − h)²/s²
+    + Σ (ΔT − dt)²/d²``, with ``e`` and ``d`` the errors of a time and of a step that was printed,
+    too (``steps``: these, and what they were rounded to). That is a share for each neighbour which
+    falls by one factor from one to the next. Long frames tell nothing of others.
+    """
+    step, noise = np.diff(t), grid**2 / 12
+    odd = np.zeros(len(step), dtype=bool)
+    for _ in range(_ROUNDS):
+        usual, spread = float(np.mean(step[~odd])), float(np.std(step[~odd]))
+        odd = np.abs(step - usual) > max(_ODD_SPREADS * spread, _ODD_GRIDS * grid)
+        if odd.mean() > _FEW_ODD:
+            return t, 0.0
+    base = t[0] + np.concatenate(([0.0], np.cumsum(np.where(odd, step, usual))))
+    off = t - base
+    own = _own_variance(off, spread**2, noise)
+    if own > _NOT_ALIKE * noise:
+        return t, 0.0
+    tied = noise / own
+    right = off
+    if steps is not None and steps[1]:
+        share = grid**2 / steps[1] ** 2
+        tied += share
+        beside = share * (steps[0][1:] - np.diff(base))
+        right = off + np.diff(np.concatenate(([0.0], -beside, [0.0])))
+    alike = (1 + 2 * tied - float(np.sqrt(1 + 4 * tied))) / (2 * tied)
+    reach = min(int(np.log(ARITHMETIC) / np.log(alike)) + 1, len(t))
+    weights = alike ** np.abs(np.arange(-reach, reach + 1)) * (1 - alike) / (1 + alike)
+    found = np.convolve(np.pad(right, reach, mode="symmetric"), weights, mode="valid")
+    return base + np.clip(found, off - grid / 2, off + grid / 2), alike
+
+
+def _own_variance(off: FloatArray, variance: float, noise: float) -> float:
+    """Return the variance of steps without what rounding makes of it, no less than chance hides.
+
+    ``off``: how far times are off even ones, ``variance`` that of the steps. Over more steps it
+    grows by their own alone, also where the rounding of one time is like that of the next.
+    """
+    least = variance * 2 * (2 / len(off)) ** 0.5
+    far = off[_LAG:] - off[:-_LAG]
+    grown = (float(np.var(far)) - variance) / (_LAG - 1) if len(far) else 0.0
+    return float(max(variance - 2 * noise, grown, least))
 
 
 def _read_off(t: FloatArray, dt: FloatArray, grid: float, *, printed: bool) -> FloatArray:
