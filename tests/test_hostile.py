@@ -19,11 +19,12 @@ from kickback.record.admission import speaks_http
 from kickback.record.hub import Hub
 from kickback.record.ledger import Finished, Ledger
 from kickback.record.limits import Limits
+from kickback.record.pipe import FileSource
 from kickback.record.placeholders import PLACEHOLDERS, filled
 from kickback.record.seats import WAITING
 from kickback.record.take_file import TakeFile, recover
 from kickback.workflows import reviewing
-from test_record import ARRAYS, HEADER, Stream, lines, rows
+from test_record import ARRAYS, HEADER, Stream, frames, lines, rows
 from test_recorder import DEADLINE, Recorder, record, tcp, until, web  # noqa: F401 - a fixture
 
 HUGE = "9" * 309
@@ -221,6 +222,20 @@ def test_a_later_header_admits_over_udp_only(tmp_path, datagrams, parts, frames_
 
 def hub_of(folder, **how):
     return Hub(Ledger(folder=folder, **how))
+
+
+def test_what_a_followed_file_holds_at_the_end_is_read(tmp_path):
+    log, hub = tmp_path / "game.log", hub_of(tmp_path / "takes")
+    log.write_bytes(lines(HEADER, *frames(10)))
+    hub.add(FileSource(log, follow=True))
+    hub.round(0)
+    with log.open("ab") as more:
+        more.write(lines(*frames(5, 10 / 60)))
+    hub.round(0)
+    log.write_bytes(lines(HEADER, *frames(3)))  # and it begins again
+    hub.close("the end")
+    takes = sorted((tmp_path / "takes").rglob("*.jsonl"))
+    assert sorted(len(read_take(path)) for path in takes) == [3, 15]
 
 
 def test_strangers_take_no_known_senders_place(tmp_path):

@@ -226,8 +226,9 @@ def test_uneven_times_in_whole_milliseconds_widen_it_too():
     take = simulate(frame_rate=60, jitter=0.3, seed=3)
     coarse = {**take.columns, "t": np.round(take.numbers("t"), 3)}
     del coarse["dt"]
-    row = measure(take_of(coarse))["brake.stop_time"]
-    assert "uneven times rounded to 1 ms" in row.doubts
+    found = measure(take_of(coarse))
+    for name in ("jump.air_time", "reverse.time_to_top_speed"):
+        assert "uneven times rounded to 1 ms" in found[name].doubts
 
 
 def test_inspect_names_findings_and_fails_on_errors(kickback, tmp_path):

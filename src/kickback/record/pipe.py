@@ -17,6 +17,9 @@ _GULP = 1 << 18
 _LOOK = 0.05
 """Seconds between looks at a file that grows."""
 
+_PATIENCE = 1.0
+"""Seconds that the end of a recorder waits for what such a file still holds."""
+
 
 class PipeSource:
     """Lines from a descriptor until it ends; regular files, always ready, too."""
@@ -87,11 +90,21 @@ class FileSource:
         hub.poll(self._ready)
 
     def close(self) -> None:
-        """Read no more."""
-        self.ended = True
+        """Read no more than what a followed file holds by now."""
+        if not self.ended:
+            self.ended = True
+            self._catch_up()
         if self._hub is not None:
             self._hub.forget(None, self._ready)
         self._shut()
+
+    def _catch_up(self) -> None:
+        """Read what was written since the last look, for as long as nobody minds waiting."""
+        until = time.monotonic() + _PATIENCE
+        self._next_look = 0.0
+        while self._follow and time.monotonic() < until:
+            if not self._ready() and self._next_look:  # else it began again
+                break
 
     def _shut(self) -> None:
         if self._file is not None:
