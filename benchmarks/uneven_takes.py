@@ -28,6 +28,9 @@ DIGITS = (None, 3)
 HANDS = 1
 """Groups of takes of each game, by other hands."""
 
+_ORDER = {"integration-order"}
+"""What each of these games shows by its order, which is no mistake."""
+
 Presses = Callable[[float], tuple[complex, bool, bool]]
 
 
@@ -144,8 +147,8 @@ class _Setting(NamedTuple):
     hands: int
 
 
-def _named(setting: _Setting) -> tuple[_Setting, set[str], set[str], bool]:
-    """Return the causes named of a group of takes, those of single ones, and whether it fails."""
+def _named(setting: _Setting) -> tuple[_Setting, set[str], list[set[str]], bool]:
+    """Return the causes named of a group of takes, of each alone, and whether the group fails."""
     seed = [GAMES.index(setting.game), int(100 * setting.spread), setting.digits or 0,
             setting.rates, setting.hands]  # fmt: skip
     rng, takes = np.random.default_rng(seed), []
@@ -159,9 +162,9 @@ def _named(setting: _Setting) -> tuple[_Setting, set[str], set[str], bool]:
         takes.append(build_take(header, columns, name=f"take-{rate}"))
     found = frame_rates(takes)
     alone = [frame_rates([take]).suspicions[0] for take in takes] if setting.spread else []
-    single = {one.name for item in alone for one in item.causes if one.confidence == "high"}
-    causes = {cause.name for _, cause in found.causes} - {"integration-order"}
-    return setting, causes, single, found.failed
+    sure = [{one.name for one in item.causes if one.confidence == "high"} - _ORDER
+            for item in alone]  # fmt: skip
+    return setting, {cause.name for _, cause in found.causes} - _ORDER, sure, found.failed
 
 
 def uneven_section() -> Sequence[str]:
@@ -173,16 +176,20 @@ def uneven_section() -> Sequence[str]:
     ]  # fmt: skip
     counts: dict[tuple[float, int | None], Counter[str]] = defaultdict(Counter)
     with ProcessPoolExecutor() as pool:
-        for setting, causes, single, failed in pool.map(_named, settings, chunksize=4):
+        for setting, causes, alone, failed in pool.map(_named, settings, chunksize=4):
             true, count = set(setting.game.mistakes), counts[setting.spread, setting.digits]
             which = "sound" if not true else "mistaken"
             count[which] += 1
             count[f"{which} right"] += causes == true and (bool(true) or not failed)
             count["besides"] += bool(true) and true < causes and causes - true == {"unexplained"}
             count["false"] += bool(causes - true - {"unexplained"})
-            count["lost"] += bool((single & true) - causes)
+            count["lost"] += bool((set().union(*alone) & true) - causes)
+            count["takes"] += len(alone)
+            count["alone right"] += sum(one == true for one in alone)
+            count["alone false"] += sum(bool(one - true) for one in alone)
     heads = ("frame times", "printed", "causes right", "also `unexplained`", "sound ones pass",
-             "false causes", "lost of those that a take alone names")  # fmt: skip
+             "false causes", "lost of those that a take alone names", "one take alone right",
+             "one take alone false")  # fmt: skip
     lines = [f"| {' | '.join(heads)} |", "|---" * len(heads) + "|"]
     for (spread, digits), one in sorted(counts.items(), key=str):
         cells = (
@@ -193,6 +200,8 @@ def uneven_section() -> Sequence[str]:
             f"{one['sound right']} of {one['sound']}",
             f"{one['false']}",
             f"{one['lost']}",
+            f"{one['alone right']} of {one['takes']}" if spread else "",
+            f"{one['alone false']}" if spread else "",
         )
         lines.append(f"| {' | '.join(cells)} |")
     return lines
