@@ -52,7 +52,7 @@ def _impulse(motion: FootMotion, track: Track) -> Law:
     ranges = zip(dashes.start.tolist(), dashes.stop.tolist(), strict=True)
     speed = np.array([median(np.abs(track.v[a:b])) for a, b in ranges])
     value, spread = median(speed), float(np.ptp(speed))
-    by_step = scaled_by_step(speed, motion.dt[dashes.start], motion.clock.time_error)
+    by_step = scaled_by_step(speed, motion.dt[dashes.start], motion.clock.step_error)
     reason = by_step or (f"dashes differ by {spread:.4g}" if spread > _ALIKE * value else None)
     if not dashes.held.any():
         reason = "; ".join(filter(None, ("the speed falls from the next frame on", reason)))

@@ -16,6 +16,7 @@ from kickback.takes.numeric import median
 from kickback.takes.quantities import FRAMES, SPEED, Unit
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import SURE, TELLS
 
 __all__ = ["air_impulses", "cuts", "impulse", "landing_order", "scaled_by_step"]
 
@@ -26,8 +27,8 @@ _PLAINLY = 0.1
 """Share of their own difference to which numbers must shrink, divided by the time step, to go
 with it."""
 
-_VAGUE = 4.0
-"""Standard errors by which steps that were rounded may differ at most."""
+_DIFFER = 0.01
+"""Share by which speeds that were printed differ plainly."""
 
 _CLEARLY = 3.0
 """How many times as much speeds must differ as what they are per second of step."""
@@ -78,7 +79,7 @@ def impulse(motion: FootMotion, gravity: float | None) -> Law | None:
     unit = SPEED.within(motion.take.header.length_unit)
     value = median(speed[known])
     spread = float(np.ptp(speed[known]))
-    by_step = scaled_by_step(speed[known], motion.dt[rows[known]], motion.clock.time_error)
+    by_step = scaled_by_step(speed[known], motion.dt[rows[known]], motion.clock.step_error)
     return replace(
         _event(motion, rows, "takeoff", IMPULSE),
         constants=(Constant(name="speed", value=value, unit=unit, stderr=median(error[known])),),
@@ -97,21 +98,25 @@ def _button_up(motion: FootMotion, rows: IntArray) -> BoolArray:
     return np.zeros(len(rows), dtype=bool) if jump is None else ~jump[rows]
 
 
-def scaled_by_step(speed: FloatArray, dt: FloatArray, time_error: float = 0.0) -> str | None:
+def scaled_by_step(speed: FloatArray, dt: FloatArray, step_error: float = 0.0) -> str | None:
     """Say where speeds that are given at uneven steps go with the step.
 
-    ``time_error``: the standard error of a frame's time, s: a step has that of two.
+    ``step_error``: the standard error of a step, s. Then speeds must differ plainly, ``c·dt`` must
+    leave no more than that error, and one speed for all more by what tells.
     """
-    if len(dt) < 2 or uneven_share(dt) <= EVEN:
+    if len(dt) < 2 or uneven_share(dt) <= EVEN or not np.any(speed):
         return None
     share = speed / dt
-    if not np.any(speed):
-        return None
     differ, differs = (float(np.ptp(one)) / float(np.max(np.abs(one))) for one in (share, speed))
-    vague = _VAGUE * 2**0.5 * time_error / float(dt.min())
-    if differ > max(min(_ALIKE, _PLAINLY * differs), vague) or differs < _CLEARLY * differ:
-        return None
-    return "it is multiplied by the time step"
+    goes = differ <= min(_ALIKE, _PLAINLY * differs) and differs >= _CLEARLY * differ
+    if step_error and differs > _DIFFER and not goes:
+        least = float(speed @ dt / (dt @ dt))
+        left, alike = (
+            float(np.sum((one / (least * step_error)) ** 2))
+            for one in (speed - least * dt, speed - np.mean(speed))
+        )
+        goes = left <= len(dt) + SURE * (2 * len(dt)) ** 0.5 and alike >= left + TELLS
+    return "it is multiplied by the time step" if goes else None
 
 
 def _unlike(spread: float, value: float, error: float) -> str | None:
