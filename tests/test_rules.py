@@ -7,7 +7,7 @@ import pytest
 
 from conftest import take_of
 from kickback.causes.cause import Term
-from kickback.causes.clamped import _common_share
+from kickback.causes.clamped import _POWERS, _common_share
 from kickback.causes.constants import ConstantRow
 from kickback.causes.evidence import told
 from kickback.causes.table import CAUSES
@@ -136,10 +136,12 @@ def test_a_slow_game_is_shown_by_two_sorts_of_constants(sorts, found):
     rates = np.array([10.0, 30.0, 60.0])
     rows = [row(sort, [5, 10, 10], part=str(at), rates=rates) for at, sort in enumerate(sorts)]
     other = row("gravity", [1, 2], rates=(30.0, 60.0))
-    share = _common_share([*rows, other], rates)
+    share = _common_share([*rows, other], _POWERS)
     assert (share is not None) == found
     if found:
-        assert share == pytest.approx([0.5, 1, 1])
+        assert share[0] == pytest.approx(rates)
+        assert share[1] == pytest.approx([0.5, 1, 1])
+        assert share[2] == pytest.approx([20, 30, 60])
 
 
 def test_the_takeoff_that_keeps_the_highest_frame():

@@ -298,9 +298,7 @@ def test_a_cure_keeps_the_feel_at_rates_that_no_take_has(keep):
 
 
 def test_a_slow_game_is_told_by_its_slow_rates():
-    pace = Pace(
-        rate=np.array([20.0, 60.0]), pace=np.array([0.5, 1.0]), knee=40.0, in_constants=False
-    )
+    pace = Pace(rate=np.array([20.0, 60.0]), pace=np.array([0.5, 1.0]), knee=40.0)
     assert pace.text == "the game runs at 50% of its pace at 20 frames/s: slow below 40 frames/s"
 
 

@@ -17,20 +17,26 @@ _SLOWED = 0.985
 _ALIKE = 0.01
 """Share by which constants may fall apart and fall by one share."""
 
+_BETWEEN = 1.05
+"""Share by which the game's own step at the lower of two rates lies off both of theirs."""
+
 _POWERS = {"acceleration": 1, "gravity": 1, "rate": 1, "scale": 1, "time": -1}
 """How a constant goes with the pace of the game, where the log has no ``dt`` of its own."""
+
+_OF_MOTION = {"acceleration": 2, "gravity": 2, "speed": 1, "impulse": 1, "rate": 1, "time": -1}
+"""The same where speeds are those of the motion, as the log has none of the game's own."""
 
 
 class Pace(Record, frozen=True, kw_only=True):
     """The pace of game time in wall-clock time by rate, arrays of shape (k,), and the knee, 1/s.
 
-    ``in_constants``: the constants were read with the wall clock's step, and go with it.
+    ``powers``: how constants go with it, by sort, where they were read with the wall clock's step.
     """
 
     rate: FloatArray
     pace: FloatArray
     knee: float
-    in_constants: bool
+    powers: Mapping[str, int] = {}
 
     @property
     def text(self) -> str:
@@ -45,8 +51,7 @@ class Pace(Record, frozen=True, kw_only=True):
     def corrected(self, row: ConstantRow) -> ConstantRow:
         """Return a constant in the game's own time, over the rates of the steps that it used."""
         pace = np.interp(row.rate, self.rate, self.pace)
-        power = _POWERS.get(row.sort, 0) if self.in_constants else 0
-        scale = pace**power
+        scale = pace ** self.powers.get(row.sort, 0)
         return replace(
             row,
             rate=row.rate / pace,
@@ -59,33 +64,57 @@ class Pace(Record, frozen=True, kw_only=True):
 def pace_below(rows: Sequence[ConstantRow], by_rate: Mapping[float, Sequence[Take]]) -> Pace | None:
     """Return how slow a group's game is below which rate, or None where it is not.
 
-    From the steps that the game used, where the takes have them; else from constants that
-    all fall by one share at the lowest rates and stay at two or more others.
+    From the steps that the game used, where the takes have them; else from constants that all
+    fall by one share at the lowest rates and stay at the others. Of two rates alone, where the step
+    of the game at the lower one is no other's: between theirs.
     """
     rate = np.array(list(by_rate))
     pace = _paces(by_rate)
     if pace is not None:
-        return _slow(rate, pace, in_constants=False) if pace.min() < _SLOWED else None
-    share = _common_share(rows, rate)
-    if share is None:
+        return _slow(rate, pace, rate / pace, {}) if pace.min() < _SLOWED else None
+    powers = _POWERS if any(row.sort == "scale" for row in rows) else _OF_MOTION
+    found = _common_share(rows, powers)
+    if found is None:
         return None
+    rate, share, knee = found
     stays = np.abs(share - 1) <= _ALIKE
     first = int(np.argmax(stays))
-    if stays.sum() < 2 or first == 0 or not np.all(stays[first:]) or np.any(share[:first] >= 1):
+    if first == 0 or not np.all(stays[first:]) or np.any(share[:first] >= 1):
         return None
-    return _slow(rate, np.where(stays, 1.0, share), in_constants=True)
+    if stays.sum() < 2 and not rate[0] * _BETWEEN < knee[0] < rate[-1] / _BETWEEN:
+        return None
+    return _slow(rate, np.where(stays, 1.0, share), knee, powers)
 
 
-def _common_share(rows: Sequence[ConstantRow], rate: FloatArray) -> FloatArray | None:
-    """Return the share of their last value that constants of two sorts all have, or None."""
-    moved = [row for row in rows if row.sort in _POWERS and np.array_equal(row.rate, rate)]
+def _common_share(
+    rows: Sequence[ConstantRow], powers: Mapping[str, int]
+) -> tuple[FloatArray, FloatArray, FloatArray] | None:
+    """Return the share of their last value that most constants have, of two sorts, or None.
+
+    With the rates at which they have it, and one over the step of the game there, 1/s.
+    """
+    moved = [row for row in rows if row.sort in powers and row.rate[-1] == rows[0].rate[-1]]
     exact = [row for row in moved if float(np.max(row.stderr / np.abs(row.value))) < _ALIKE]
-    if len(rate) < 3 or len({row.sort for row in exact}) < 2:
+    shares: dict[float, list[tuple[float, float]]] = {}
+    for row in exact:
+        for rate, one, frame in zip(row.rate, _share(row, powers), row.frame, strict=True):
+            shares.setdefault(float(rate), []).append((float(one), float(frame)))
+    found = {rate: np.median(many, axis=0) for rate, many in sorted(shares.items())}
+    alike = [
+        row
+        for row in exact
+        if np.all(np.abs(_share(row, powers) - [found[rate][0] for rate in row.rate]) <= _ALIKE)
+    ]
+    if len({row.sort for row in alike}) < 2 or 2 * len(alike) <= len(exact):
         return None
-    shares = [(np.abs(row.value) / np.abs(row.value[-1])) ** _POWERS[row.sort] for row in exact]
-    share = np.asarray(np.median(shares, axis=0))
-    alike = all(float(np.max(np.abs(one - share))) <= _ALIKE for one in shares)
-    return share if alike else None
+    share, frame = np.array(list(found.values())).T
+    return np.array(list(found)), share, 1 / (share * frame)
+
+
+def _share(row: ConstantRow, powers: Mapping[str, int]) -> FloatArray:
+    """Return the paces that a constant shows, over the last, shape (k,)."""
+    shares: FloatArray = (np.abs(row.value) / np.abs(row.value[-1])) ** (1 / powers[row.sort])
+    return shares
 
 
 def _paces(by_rate: Mapping[float, Sequence[Take]]) -> FloatArray | None:
@@ -105,9 +134,11 @@ def _paces(by_rate: Mapping[float, Sequence[Take]]) -> FloatArray | None:
     return np.array(paces)
 
 
-def _slow(rate: FloatArray, pace: FloatArray, *, in_constants: bool) -> Pace | None:
+def _slow(
+    rate: FloatArray, pace: FloatArray, knee: FloatArray, powers: Mapping[str, int]
+) -> Pace | None:
     """Return the paces with their knee: where it is slow, the step is one and the same."""
     slow = pace < _SLOWED
     if slow.all() and np.ptp(pace) <= _ALIKE:
         return None  # slow motion at every rate alike
-    return Pace(rate=rate, pace=pace, knee=median((rate / pace)[slow]), in_constants=in_constants)
+    return Pace(rate=rate, pace=pace, knee=median(knee[slow]), powers=powers)

@@ -6,6 +6,7 @@ from kickback.laws.families.moments import POSITION_RULE
 from kickback.laws.keys import PhaseKey
 from kickback.laws.least_squares import linear, solved
 from kickback.laws.record import Constant, Law
+from kickback.motion.clock import EVEN, uneven_share
 from kickback.motion.motion import Motion
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.motion.tracks import Track
@@ -85,7 +86,8 @@ def position_rule(motion: Motion, track: Track, role: Role, rows: IntArray) -> L
             np.hypot(track.quantum / 6**0.5, one) / step
             for one, step in ((u * step_error, step), (0 * u, usual))
         )
-        per_frame = other[2] < _BETTER * misfit or _likelier(
+        tells = uneven_share(dt[rows][other[1]]) > EVEN  # of long frames alone neither may hold
+        per_frame = (tells and other[2] < _BETTER * misfit) or _likelier(
             (before, after, fixed, other[0], error_fixed), (before, after, u, found, error)
         )
         if per_frame:

@@ -15,6 +15,9 @@ from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["lasted", "timer"]
 
+_LONG = 2.0
+"""Usual frames that one lasts which a game may have clamped."""
+
 
 def timer(
     motion: Motion,
@@ -77,9 +80,14 @@ def lasted(motion: Motion, phase: PhaseKey, role: Role, start: IntArray, stop: I
     """Return the timer behind stretches of frames ``[start, stop)`` that it ended.
 
     One that ran out after n frames is longer than the first n − 1 of them and no longer
-    than all. Where no timer in seconds can have ended all of them, it counts frames.
+    than all. Where no timer in seconds can have ended all of them, it counts frames. A long frame
+    may have counted for less than it lasted: stretches without one tell it, where there are any.
     """
     dt = motion.dt
+    long = np.concatenate(([0], np.cumsum(dt > _LONG * motion.clock.usual)))
+    plain = long[stop] == long[start]
+    if plain.any():
+        start, stop = start[plain], stop[plain]
     until = np.concatenate(([0.0], np.cumsum(dt)))
     whole: FloatArray = until[stop] - until[start]
     low, high = float(np.max(whole - dt[stop - 1])), float(np.min(whole))
