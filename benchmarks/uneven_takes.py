@@ -21,6 +21,9 @@ __all__ = ["Game", "hands", "run", "uneven_section"]
 _REFERENCE = 60.0
 """The frame rate at which what lacks its time step was tuned."""
 
+_MOST = 1 / 90
+"""The longest step of a game that clamps it, s."""
+
 SECONDS = 14.0
 RATES = {2: (60, 120), 3: (30, 60, 144)}
 SPREADS = (0.0, 0.03, 0.12, 0.2)
@@ -61,6 +64,9 @@ GAMES = (
     *_SIDE,
     *(game._replace(view="3d") for game in _SIDE),
     *(game._replace(view="top") for game in _SIDE if not _UP & {*game.mistakes}),
+    Game("push", ("dt-clamped",)),
+    Game("friction", ("dt-clamped",), view="3d"),
+    Game("push", ("dt-clamped", "gravity-per-frame")),
 )
 
 
@@ -71,8 +77,9 @@ def run(game: Game, steps: FloatArray, presses: Presses) -> dict[str, FloatArray
     place, v, way = 0j, 0j, 1 + 0j
     y = vy = time = dash_left = 0.0
     ground, held, dash_held, rows = True, False, False, []
-    for h in steps:
+    for frame in steps:
         move, button, dash = presses(time)
+        h = min(frame, _MOST) if "dt-clamped" in bad else frame
         push = 1 / _REFERENCE if "acceleration-per-frame" in bad else h
         kept = np.exp(-rate * (1 / _REFERENCE if "factor-per-frame" in bad else h))
         kept = max(0.0, 1 - rate * h) if "first-order-factor" in bad else kept
@@ -100,14 +107,16 @@ def run(game: Game, steps: FloatArray, presses: Presses) -> dict[str, FloatArray
         place, y = place + v * moved, y + vy * moved
         if y <= 0:
             y, vy, ground = 0.0, 0.0, True
-        time += h
-        rows.append((time, h, place.real, place.imag, y, v.real, v.imag, vy, ground, move.real,
+        time += frame
+        rows.append((time, frame, place.real, place.imag, y, v.real, v.imag, vy, ground, move.real,
                      move.imag, button, dash))  # fmt: skip
     names = ("t", "dt", "x", "z", "y", "vx", "vz", "vy", "touch_ground", "in_move_x", "in_move_y",
              "in_jump", "in_dash")  # fmt: skip
     columns = dict(zip(names, np.array(rows, dtype=float).T, strict=True))
     if flat:
         columns["y"], columns["vy"] = columns["z"], columns["vz"]
+    if "dt-clamped" in bad:  # a log without the steps that the game used
+        del columns["dt"]
     unused = {"side": {"z", "vz", "in_move_y"}, "top": {"z", "vz", "touch_ground", "in_jump"}}
     return {name: one for name, one in columns.items() if name not in unused.get(game.view, set())}
 

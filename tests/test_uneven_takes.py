@@ -42,6 +42,8 @@ def named(takes):
         ("push", ("timer-in-frames",), "0.1667 s (dash time, 10 frames)"),
         ("friction", ("acceleration-per-frame",), "speed += 42·dt"),
         ("smoothing", ("factor-per-frame", "gravity-per-frame"), "a factor of 0.8607 per frame"),
+        ("push", ("dt-clamped",), ""),
+        ("push", ("dt-clamped", "gravity-per-frame"), ""),
     ],
 )
 @pytest.mark.parametrize("digits", some((None, 4), None))

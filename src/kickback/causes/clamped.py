@@ -8,6 +8,7 @@ from kickback.causes.constants import ConstantRow
 from kickback.takes.numeric import median
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray, Take
+from kickback.takes.tolerances import SURE
 
 __all__ = ["Pace", "pace_below"]
 
@@ -49,7 +50,10 @@ class Pace(Record, frozen=True, kw_only=True):
         return f"the game runs at {parts}: slow below {self.knee:.4g} frames/s"
 
     def corrected(self, row: ConstantRow) -> ConstantRow:
-        """Return a constant in the game's own time, over the rates of the steps that it used."""
+        """Return a constant in the game's own time, over the rates of the steps that it used.
+
+        Where one of these is all that there is, uneven frames tell nothing of the time step.
+        """
         pace = np.interp(row.rate, self.rate, self.pace)
         scale = pace ** self.powers.get(row.sort, 0)
         return replace(
@@ -58,6 +62,7 @@ class Pace(Record, frozen=True, kw_only=True):
             frame=row.frame * pace,
             value=row.value / scale,
             stderr=row.stderr / scale,
+            clock="" if np.any(pace < _SLOWED) and row.sort != "time" else row.clock,
         )
 
 
@@ -91,21 +96,28 @@ def _common_share(
 ) -> tuple[FloatArray, FloatArray, FloatArray] | None:
     """Return the share of their last value that most constants have, of two sorts, or None.
 
-    With the rates at which they have it, and one over the step of the game there, 1/s.
+    Or that the scales of displacements have: these go with nothing but the step. With the rates at
+    which they have it, and one over the step of the game there, 1/s.
     """
-    moved = [row for row in rows if row.sort in powers and row.rate[-1] == rows[0].rate[-1]]
+    highest = max((row.rate[-1] for row in rows), default=0.0)
+    moved = [row for row in rows if row.sort in powers and row.rate[-1] == highest]
     exact = [row for row in moved if float(np.max(row.stderr / np.abs(row.value))) < _ALIKE]
+    scales = [row for row in exact if row.sort == "scale"]
     shares: dict[float, list[tuple[float, float]]] = {}
-    for row in exact:
+    for row in scales or exact:
         for rate, one, frame in zip(row.rate, _share(row, powers), row.frame, strict=True):
             shares.setdefault(float(rate), []).append((float(one), float(frame)))
     found = {rate: np.median(many, axis=0) for rate, many in sorted(shares.items())}
     alike = [
         row
-        for row in exact
-        if np.all(np.abs(_share(row, powers) - [found[rate][0] for rate in row.rate]) <= _ALIKE)
+        for row in scales or exact
+        if np.all(
+            np.abs(_share(row, powers) - [found[rate][0] for rate in row.rate])
+            <= _ALIKE + SURE * row.stderr / np.abs(row.value)
+        )
     ]
-    if len({row.sort for row in alike}) < 2 or 2 * len(alike) <= len(exact):
+    sorts = {row.sort for row in alike}
+    if not (scales or len(sorts) > 1) or 2 * len(alike) <= len(scales or exact):
         return None
     share, frame = np.array(list(found.values())).T
     return np.array(list(found)), share, 1 / (share * frame)
