@@ -108,6 +108,38 @@ def test_steps_are_read_off_the_times_that_they_were_rounded_from(t, dt, step, t
     assert abs(clock.dt[5] / step - 1) <= 3 * clock.rate_error + 1e-9
 
 
+@pytest.mark.parametrize("hitch", [False, True])
+@pytest.mark.parametrize(
+    ("rate", "spread", "both", "told"),
+    [(30, 0.01, True, True), (60, 0.03, False, True), (60, 0.03, True, True),
+     (144, 0.03, False, True), (144, 0.12, True, True), (30, 0.12, False, False)],
+)  # fmt: skip
+def test_uneven_times_are_told_from_their_neighbours_as_far_as_they_are(
+    rate, spread, both, told, hitch
+):
+    rng = np.random.default_rng(rate)
+    steps = np.clip(1 + spread * rng.standard_normal(2000), 0.4, 1.9) / rate
+    steps[[500, 1200]] += 0.2 * hitch
+    true = np.cumsum(steps)
+    t, dt = np.round(true, 3), np.round(steps, 3)
+    columns = {"t": t, "x": true, "y": 0 * t} | ({"dt": dt} if both else {})
+    clock = clock_of(take_of(columns), printed(t), printed(dt))
+    assert (clock.alike > 0) == told
+    assert np.max(np.abs(clock.t - t)) <= 0.0005 + 1e-12
+    assert np.std(clock.t - true) == pytest.approx(clock.time_error, rel=0.2)
+    assert np.std((clock.dt - steps)[1:]) == pytest.approx(clock.step_error, rel=0.2)
+    if told:
+        assert clock.step_error < 0.95 * 2**0.5 * 0.001 / 12**0.5
+    if hitch:
+        assert clock.dt[[500, 1200]] == pytest.approx(steps[[500, 1200]], abs=1e-3)
+
+
+def test_times_that_were_not_rounded_stay():
+    t = np.cumsum(np.random.default_rng(1).uniform(0.9, 1.1, 300)) / 60
+    clock = clock_of(take_of({"t": t, "x": t, "y": 0 * t}), printed(t), printed(np.diff(t)))
+    assert (clock.alike, clock.t.tolist()) == (0.0, t.tolist())
+
+
 @pytest.mark.parametrize("drop", [(), ("vx", "vy"), ("vx", "vy", "touch_ground")])
 def test_an_ordinary_printed_log_has_no_finding(drop):
     for seed in range(6):

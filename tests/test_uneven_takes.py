@@ -7,7 +7,14 @@ from benchmarks.uneven_takes import Game, hands, run
 from conftest import quick, some, take_of
 from kickback.causes.constants import collect
 from kickback.framerate.analyse import frame_rates
+from kickback.kinds.foot.laws.events import scaled_by_step
+from kickback.kinds.foot.roles import ACROSS
+from kickback.kinds.measuring import measure
 from kickback.kinds.recovering import recover_laws
+from kickback.laws.families.moments import TIMER
+from kickback.laws.keys import PhaseKey
+from kickback.laws.record import Constant, Law
+from kickback.takes.quantities import FRAMES, TIME
 
 RATES = (30, 60, 144)
 
@@ -80,3 +87,79 @@ def test_even_takes_tell_nothing_by_themselves():
     row = next(one for one in collect(laws) if one.name == "speed-up.acceleration")
     assert (row.clock, row.told_power) == ("", None)
     assert row.frame == pytest.approx(1 / row.rate)
+
+
+def suspected(game, rate, spread, digits, hitches=False):
+    """What one take shows for sure, but for the order that all of these loops have."""
+    rng = np.random.default_rng(rate)
+    steps = np.clip(1 + spread * rng.standard_normal(14 * rate), 0.4, 1.9) / rate
+    steps[rng.random(len(steps)) < 0.04 * hitches] = 0.08
+    columns = run(game, steps, hands(rng, game.view))
+    if digits is not None:
+        columns = {name: np.round(one, digits) for name, one in columns.items()}
+    found = frame_rates([take_of(columns)]).suspicions[0]
+    return {one.name for one in found.causes} - {"integration-order"}
+
+
+@pytest.mark.parametrize(
+    ("mistakes", "rate", "spread", "digits", "shown"),
+    [
+        (("gravity-per-frame",), 144, 0.03, 3, True),
+        (("acceleration-per-frame",), 60, 0.03, 3, True),
+        (("position-per-frame",), 60, 0.03, 3, True),
+        (("position-per-frame",), 30, 0.12, 3, True),
+        (("impulse-times-dt",), 60, 0.12, 3, True),
+        (("impulse-times-dt",), 144, 0.03, 3, False),  # rounding hides it
+        ((), 144, 0.03, 3, True),
+    ],
+)
+def test_one_take_of_barely_uneven_printed_times_shows_what_it_can(
+    mistakes, rate, spread, digits, shown
+):
+    found = suspected(Game("push", mistakes, 18.0), rate, spread, digits)
+    assert found == (set(mistakes) if shown else set())
+
+
+@pytest.mark.parametrize("spread", [0.0, 0.12])
+@pytest.mark.parametrize("digits", [None, 3])
+def test_long_frames_that_a_game_clamps_show_no_mistake_of_frames(digits, spread):
+    game = Game("push", ("dt-clamped",), 18.0)
+    assert not suspected(game, 144, spread, digits, hitches=True)
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_letting_go_cuts_no_jump_of_a_game_that_does_not(seed):
+    for take in takes_of(Game("push", (), 18.0), 0.2, 3, seed):
+        row = measure(take, ["jump.full_hold"])["jump.full_hold"]
+        assert row.value is None, take.name
+
+
+@pytest.mark.parametrize(
+    ("frames", "rates", "counted"),
+    [(1, (30, 60), False), (2, (30, 60), True), (10, (30, 60), True), (10, (60, 65), False),
+     (10, (60, 67), True)],
+)  # fmt: skip
+def test_a_timer_counts_frames_where_no_time_would_do(frames, rates, counted):
+    def law(rate):
+        values = (("seconds", frames / rate, TIME), ("frames", frames, FRAMES))
+        return Law(
+            take="", role=ACROSS, phase=PhaseKey("dash time"), start=0.0, end=1.0, axis="x",
+            family=TIMER, frame=1 / rate,
+            constants=tuple(Constant(name=name, value=value, unit=unit.within("m"), stderr=0.0)
+                            for name, value, unit in values),
+        )  # fmt: skip
+
+    [row] = [one for one in collect([(rate, [law(rate)]) for rate in rates])
+             if one.constant == "seconds"]  # fmt: skip
+    assert (row.clock == "frame") == counted
+
+
+@pytest.mark.parametrize(
+    ("error", "spread", "goes"),
+    [(0.0, 0.0, True), (3e-4, 0.01, True), (3e-4, 0.1, False), (3e-3, 0.1, False)],
+)
+def test_speeds_go_with_the_step_within_what_steps_were_rounded_to(error, spread, goes):
+    dt = np.array([0.03, 0.036, 0.033, 0.029, 0.034])
+    speed = 360 * dt * (1 + spread * np.array([0.7, -0.5, 1, -1, 0.2]))
+    assert (scaled_by_step(speed, dt, error) is not None) == goes
+    assert scaled_by_step(np.full(5, 12.0), dt, error) is None

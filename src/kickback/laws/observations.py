@@ -16,7 +16,7 @@ import numpy.typing as npt
 from kickback.laws.step_model import LINEAR, Speeds, StepModel
 from kickback.laws.steps import Steps
 from kickback.motion.clock import EVEN, uneven_share
-from kickback.takes.numeric import ROOT_12
+from kickback.takes.numeric import ROOT_12, median
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray
 from kickback.takes.tolerances import ARITHMETIC
@@ -37,6 +37,9 @@ _LONGEST_CURVED, _MOST_CURVED = 600, 8
 
 _ENOUGH = 10
 """Degrees of freedom from which what is left tells the noise better than its known size."""
+
+_SIGMA = 1.4826
+"""Standard deviations of what is normal in the median of its size."""
 
 _REPEATS = 3.0**0.5
 """``√12/√4``: rounding at a steady speed counts as four independent errors, not as n."""
@@ -316,7 +319,8 @@ class Observations(Record, frozen=True, kw_only=True, dict=True):
     def _wander(self) -> FloatArray:
         both = self.on[:, 2:]
         turns = (np.diff(self.dt[:, 1:], axis=1) / self.usual)[both]
-        uneven = float(np.mean(turns * turns)) if turns.size else 0.0
+        # by the middle: long frames are no unevenness that goes on
+        uneven = (_SIGMA * median(np.abs(turns))) ** 2 if turns.size else 0.0
         rows = np.arange(self.y.shape[1])
         return np.asarray(4 * (self._slope * self.time_error) ** 2 * (1 + rows * uneven))
 

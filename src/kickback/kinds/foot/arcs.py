@@ -288,7 +288,7 @@ def _early_pull(
     step = track.tv[a + 1] - track.tv[a]
     first = -(track.v[a + 1] - track.v[a]) / step
     usual = median(first[first > 0]) if np.any(first > 0) else 0.0
-    rounding = _rounding_of_pull(motion, track, usual)
+    rounding = _UNSURE * (usual * motion.clock.time_error + track.printed)
     if not usual or not np.any(rounding > _SURELY * usual * step):
         return first, rounding / step
     needed = np.ceil(rounding / (_SURELY * usual * step)).astype(np.int64)
@@ -298,11 +298,6 @@ def _early_pull(
     pull = -(track.v[b] - track.v[a]) / lasts
     poor = b - a < needed
     return np.where(poor & ~poor.all(), np.nan, pull), rounding / lasts
-
-
-def _rounding_of_pull(motion: FootMotion, track: Track, gravity: float) -> float:
-    """Return what two printed speeds and times make of a pull, times the time between them."""
-    return gravity * motion.clock.time_error + track.printed
 
 
 def _first_pull(track: Track, start: IntArray, top: IntArray, gravity: FloatArray) -> FloatArray:
@@ -504,8 +499,8 @@ def _cut(
         span = track.tv[held] - track.tv[before]
         own = -(track.v[held] - track.v[before]) / span
         # two printed speeds and times tell it poorly: it is the rise's where that may be
-        printed = (np.abs(gravity) * motion.clock.time_error + track.printed) / span
-        lighter = (held > start) & (np.abs(own - gravity) > _UNSURE * printed)
+        printed = _UNSURE * (np.abs(gravity) * motion.clock.time_error + track.printed) / span
+        lighter = (held > start) & (np.abs(own - gravity) > printed)
         gravity = np.where(lighter, np.maximum(own, _WEIGHTLESS * gravity), gravity)
         unsure = np.where(lighter, printed, unsure)
     with np.errstate(divide="ignore", invalid="ignore"):
