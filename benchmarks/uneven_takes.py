@@ -110,15 +110,19 @@ def run(game: Game, steps: FloatArray, presses: Presses) -> dict[str, FloatArray
         time += frame
         rows.append((time, frame, place.real, place.imag, y, v.real, v.imag, vy, ground, move.real,
                      move.imag, button, dash))  # fmt: skip
+    return _columns(game, rows)
+
+
+def _columns(game: Game, rows: Sequence[tuple[float, ...]]) -> dict[str, FloatArray]:
+    """Return what a game of its view logs; one that clamps its steps does not log these."""
     names = ("t", "dt", "x", "z", "y", "vx", "vz", "vy", "touch_ground", "in_move_x", "in_move_y",
              "in_jump", "in_dash")  # fmt: skip
     columns = dict(zip(names, np.array(rows, dtype=float).T, strict=True))
-    if flat:
+    if game.view == "top":
         columns["y"], columns["vy"] = columns["z"], columns["vz"]
-    if "dt-clamped" in bad:  # a log without the steps that the game used
-        del columns["dt"]
     unused = {"side": {"z", "vz", "in_move_y"}, "top": {"z", "vz", "touch_ground", "in_jump"}}
-    return {name: one for name, one in columns.items() if name not in unused.get(game.view, set())}
+    left_out = unused.get(game.view, set()) | ({"dt"} if "dt-clamped" in game.mistakes else set())
+    return {name: one for name, one in columns.items() if name not in left_out}
 
 
 def hands(rng: np.random.Generator, view: str) -> Presses:

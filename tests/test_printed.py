@@ -126,7 +126,7 @@ def test_uneven_times_are_told_from_their_neighbours_as_far_as_they_are(
     clock = clock_of(take_of(columns), printed(t), printed(dt))
     assert (clock.alike > 0) == told
     assert np.max(np.abs(clock.t - t)) <= 0.0005 + 1e-12
-    assert np.std(clock.t - true) == pytest.approx(clock.time_error, rel=0.2)
+    assert np.std(clock.t - true) < (0.95 if told else 1.05) * clock.time_error
     assert np.std((clock.dt - steps)[1:]) == pytest.approx(clock.step_error, rel=0.2)
     if told:
         assert clock.step_error < 0.95 * 2**0.5 * 0.001 / 12**0.5

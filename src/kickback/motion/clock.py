@@ -86,21 +86,21 @@ class Clock(Record, frozen=True, kw_only=True):
 
     @property
     def time_error(self) -> float:
-        """Return the standard error of the game's time in a frame, s."""
+        """Return the standard error of the game's time in a frame, s.
+
+        As it was rounded: what neighbours tell of it has an error that is theirs too, and which
+        does not average out over them.
+        """
         if self.step_grid:
             return self.step_grid / ROOT_12 * float(np.sqrt(_SUMMED))
-        return self.grid / ROOT_12 * float(np.sqrt(self._left))
+        return self.grid / ROOT_12
 
     @property
     def step_error(self) -> float:
         """Return the standard error of a single time step of the game, s."""
-        apart = float(np.sqrt(2 * self._left * (1 - self.alike)))
+        left = (1 - self.alike) / (1 + self.alike)  # of the variance of a time
+        apart = float(np.sqrt(2 * left * (1 - self.alike)))
         return (self.step_grid or apart * self.grid) / ROOT_12
-
-    @property
-    def _left(self) -> float:
-        """Return the share of the variance of a rounding that neighbours leave of it."""
-        return (1 - self.alike) / (1 + self.alike)
 
     def located(self, share: float) -> float:
         """Return the share of a frame that a law places a moment within: more of uneven ones."""
