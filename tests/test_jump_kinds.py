@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from conftest import take_of
+from kickback.kinds.examining import examine
 from kickback.kinds.foot.throws import JUMP_KINDS
 from kickback.kinds.measuring import measure
 from kickback.kinds.recovering import recover_laws
@@ -129,6 +130,17 @@ def test_unlike_jumps_are_never_pooled(name):
     for metric, value in values.items():
         assert found[metric].value == pytest.approx(value, abs=2e-3)
         assert "unlike" not in (found[metric].reason or "")
+
+
+@pytest.mark.parametrize("drop", [(), ("touch_side",), ("vx", "vy", "touch_side")])
+@pytest.mark.parametrize(("until", "found"), [(5, False), (1.6, True)])
+def test_a_slow_slide_down_a_wall_is_no_fall_without_gravity(drop, until, found):
+    columns = jumps((1, 1.6, 1), move=during((0.2, 5, 1)), walls=(8.0,), slide=1.0, jump=16.0)
+    columns["in_move_x"] = np.where(columns["t"] < until, columns["in_move_x"], 0.0)
+    if found:  # the same fall with no wall that anything tells of
+        columns = columns | {"touch_side": 0 * columns["t"]}
+    take = take_of({name: one for name, one in columns.items() if name not in drop})
+    assert ("constant-fall" in {one.code for one in examine(take)}) == found
 
 
 def test_a_wall_slide_has_a_law_of_its_own():

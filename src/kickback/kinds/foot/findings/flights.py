@@ -6,6 +6,7 @@ import numpy as np
 
 from kickback.findings.finding import Finding, FindingKind, finding, stretches
 from kickback.kinds.foot.motion import FootMotion
+from kickback.motion.segments import BoolArray
 from kickback.takes.numeric import median
 from kickback.takes.take import FloatArray
 
@@ -77,6 +78,9 @@ FINDINGS = (
     UP_FLIPPED,
 )
 """What these checks may say."""
+
+_MOSTLY = 0.5
+"""Share of a fall's frames at a wall from which it is a slide."""
 
 _LEVEL = 0.02
 """Share of a speed by which it may change and be one speed."""
@@ -252,9 +256,19 @@ def _constant_fall(motion: FootMotion, v: FloatArray, k: int, a: int, b: int) ->
     seconds = float(motion.t[b - 2] - motion.t[top])
     if seconds < _SHOWN or not _is_level(settled) or settled.max() >= 0:
         return None
+    if np.mean(_against_wall(motion)[top + 4 : b - 1]) > _MOSTLY:
+        return None  # a slide down it
     speed = abs(median(settled))
     what = f"the fall at {motion.t[top]:.6g} s goes at {speed:.4g} from its first frames"
     return finding(CONSTANT_FALL, top, b, what)
+
+
+def _against_wall(motion: FootMotion) -> BoolArray:
+    """Return the frames that touch a wall, or that push sideways and do not move, shape (n,)."""
+    pushed = np.abs(motion.inputs.move) > 0
+    still = motion.size <= motion.rest_speed
+    against: BoolArray = motion.touches_side | (pushed & still)
+    return against
 
 
 def _is_level(v: FloatArray) -> bool:
