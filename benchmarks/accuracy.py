@@ -305,7 +305,10 @@ _UNEVEN = """\
 Plain loops that share nothing with the package, each with one mistake, two, or none, at {60, 120}
 or {30, 60, 144} frames/s, played freely, never twice alike. Right: these causes and no others
 (`integration-order` aside, which all of these loops have); sound ones pass where nothing is named
-and the exit status is 0."""
+and the exit status is 0. The loops are played from the side, from above and in 3D. One take alone
+misses most timers in frames, whose lengths differ by less than a frame, and is not asked for a
+clamped step. Before uneven takes were read so, from the side alone: 56 of 168 uneven ones right,
+12 of 48 sound ones passed, 118 lost."""
 _LAWS = """\
 Plain loops that share nothing with the package, random rules and hands; times, velocities and
 positions printed to a few decimals. Of phases of at least twelve frames: how many have a law, how

@@ -197,9 +197,10 @@ def uneven_section() -> Sequence[str]:
             count["besides"] += bool(true) and true < causes and causes - true == {"unexplained"}
             count["false"] += bool(causes - true - {"unexplained"})
             count["lost"] += bool((set().union(*alone) & true) - causes)
-            count["takes"] += len(alone)
-            count["alone right"] += sum(one == true for one in alone)
-            count["alone false"] += sum(bool(one - true) for one in alone)
+            if "dt-clamped" not in true:  # that no take tells alone
+                count["takes"] += len(alone)
+                count["alone right"] += sum(one == true for one in alone)
+                count["alone false"] += sum(bool(one - true) for one in alone)
     heads = ("frame times", "printed", "causes right", "also `unexplained`", "sound ones pass",
              "false causes", "lost of those that a take alone names", "one take alone right",
              "one take alone false")  # fmt: skip
