@@ -103,24 +103,31 @@ def _common_share(
     moved = [row for row in rows if row.sort in powers and row.rate[-1] == highest]
     exact = [row for row in moved if float(np.max(row.stderr / np.abs(row.value))) < _ALIKE]
     scales = [row for row in exact if row.sort == "scale"]
-    shares: dict[float, list[tuple[float, float]]] = {}
-    for row in scales or exact:
-        for rate, one, frame in zip(row.rate, _share(row, powers), row.frame, strict=True):
-            shares.setdefault(float(rate), []).append((float(one), float(frame)))
-    found = {rate: np.median(many, axis=0) for rate, many in sorted(shares.items())}
-    alike = [
-        row
-        for row in scales or exact
-        if np.all(
-            np.abs(_share(row, powers) - [found[rate][0] for rate in row.rate])
-            <= _ALIKE + SURE * row.stderr / np.abs(row.value)
-        )
-    ]
-    sorts = {row.sort for row in alike}
-    if not (scales or len(sorts) > 1) or 2 * len(alike) <= len(scales or exact):
+    of = scales or exact
+    found = _middle_shares(of, powers)
+    alike = [row for row in of if _has(row, found, powers)]
+    enough = bool(scales) or len({row.sort for row in alike}) > 1
+    if not enough or 2 * len(alike) <= len(of):
         return None
     share, frame = np.array(list(found.values())).T
     return np.array(list(found)), share, 1 / (share * frame)
+
+
+def _middle_shares(
+    rows: Sequence[ConstantRow], powers: Mapping[str, int]
+) -> dict[float, FloatArray]:
+    """Return by rate the median share that constants have of their last value, and their step."""
+    shares: dict[float, list[tuple[float, float]]] = {}
+    for row in rows:
+        for rate, one, frame in zip(row.rate, _share(row, powers), row.frame, strict=True):
+            shares.setdefault(float(rate), []).append((float(one), float(frame)))
+    return {rate: np.median(many, axis=0) for rate, many in sorted(shares.items())}
+
+
+def _has(row: ConstantRow, found: Mapping[float, FloatArray], powers: Mapping[str, int]) -> bool:
+    """Whether a constant has the shares of most, within its errors."""
+    off = np.abs(_share(row, powers) - [found[rate][0] for rate in row.rate])
+    return bool(np.all(off <= _ALIKE + SURE * row.stderr / np.abs(row.value)))
 
 
 def _share(row: ConstantRow, powers: Mapping[str, int]) -> FloatArray:

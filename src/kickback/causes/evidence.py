@@ -81,22 +81,27 @@ def _powers(rows: Sequence[ConstantRow], shift: int) -> dict[str, int]:
     """
     found: dict[str, int] = {}
     for row in rows:
-        base = shift if row.sort in _MOVED else 0
-        if is_first_order(row):
-            continue
-        told = row.told_power if not shift else None
-        if told is not None and row.fits(told, _AGREED):
-            found[row.name] = told
-            continue
-        fits = [power for power in (0, 1, -1) if row.fits(power + base, SLACK)]
-        if len(fits) == 1:
-            found[row.name] = fits[0]
+        power = _power(row, shift)
+        if power is not None:
+            found[row.name] = power
     for row in rows:
         twin = row.twin
         if twin is not None:
             drive = found.get(row.name) != 0 and twin in found
             found.pop(row.name if drive else twin, None)
     return found
+
+
+def _power(row: ConstantRow, shift: int) -> int | None:
+    """Return a constant's own exponent: as takes tell by themselves, or the one that fits."""
+    if is_first_order(row):
+        return None
+    told = row.told_power if not shift else None
+    if told is not None and row.fits(told, _AGREED):
+        return told
+    base = shift if row.sort in _MOVED else 0
+    fits = [power for power in (0, 1, -1) if row.fits(power + base, SLACK)]
+    return fits[0] if len(fits) == 1 else None
 
 
 def is_first_order(row: ConstantRow) -> bool:

@@ -147,20 +147,19 @@ def clock_of(take: Take, t_printed: Printed, dt_printed: Printed) -> Clock:
     are the spacing of the times within the rounding of both are read off the times, unless
     they were printed far more finely: the times' rounding does not add up.
     """
-    t, dt = take.numbers("t"), take.numbers("dt")
+    t, dt, derived = take.numbers("t"), take.numbers("dt"), "dt" in take.derived
     if not np.all(dt > 0):  # frozen: what moves by nothing does so in any time
         dt = np.where(dt > 0, dt, np.diff(t, prepend=t[0] - median(np.diff(t))))
     grid, step_grid = t_printed.grid, _step_grid(take, dt_printed)
-    follows: bool = "dt" in take.derived or _follows(t, dt, grid, step_grid)
+    follows = derived or _follows(t, dt, grid, step_grid)
     even = _evened(t, grid, follows=follows) if grid else None
     error = 0.0
     if even is not None:
         (t, error), grid = even, 0.0
-    finer = "dt" not in take.derived and 0 < step_grid * _SUMMED < grid
+    read_off = follows and (derived or not 0 < step_grid * _SUMMED < grid)
     alike = 0.0
-    if follows and not finer and grid:
-        t, alike = _likeliest(t, grid, None if "dt" in take.derived else (dt, step_grid))
-    if follows and not finer:
+    if read_off:
+        t, alike = _likeliest(t, grid, None if derived else (dt, step_grid))
         dt, step_grid = _read_off(t, dt, grid, printed=bool(grid or step_grid or error)), 0.0
     elif not np.ptp(dt):
         step_grid = 0.0
@@ -190,6 +189,8 @@ def _likeliest(
     too (``steps``: these, and what they were rounded to). That is a share for each neighbour which
     falls by one factor from one to the next. Long frames tell nothing of others.
     """
+    if not grid:
+        return t, 0.0
     step, noise = np.diff(t), grid**2 / 12
     odd = np.zeros(len(step), dtype=bool)
     for _ in range(_ROUNDS):

@@ -50,8 +50,9 @@ def play_game(
             "no takes were given, and kickback.toml has no [gate] with a 'run' to make them"
         )
     home = settings.path.parent if settings.path is not None else Path()
-    for name in gate.drills or ("",):
-        file = str(home / name) if name else ""
+    files = [str(home / name) if name else "" for name in gate.drills or ("",)]
+    at_once = at_once or gate.at_once
+    for file in files:
         drill = read_drill(Path(file)) if file else None
         plan = RecordPlan(
             sources=tuple(gate.sources),
@@ -63,7 +64,7 @@ def play_game(
                 parameters=[str(home / one) for one in gate.parameters],
                 repeats=gate.repeats,
                 timeout=gate.timeout,
-                at_once=at_once or gate.at_once,
+                at_once=at_once,
                 drill_file=file,
                 drill_name=drill.name if drill is not None else "",
                 piped="-" in gate.sources,

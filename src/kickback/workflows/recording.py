@@ -153,19 +153,8 @@ class _Recording:
         self._open()
         reason, stopped = "the end of the recorder", False
         results: list[RunResult] = []
-
-        def ran(result: RunResult) -> None:
-            results.append(result)
-            self.observer.ran(result)
-
         try:
-            if self.plan.runs is not None:
-                self.observer.planned(count_runs(self.plan.runs))
-                stations = [Station(hub=hub, pump=partial(self.pump, hub)) for hub in self.hubs]
-                run_all(self.plan.runs, stations, ran)
-            else:
-                while not self._done():
-                    self.pump()
+            self._play(results)
         except KeyboardInterrupt:
             reason, stopped = "stopping the recorder", True
         finally:
@@ -177,6 +166,25 @@ class _Recording:
         for review in self.reviewer.close(hurried=stopped):
             self.observer.reviewed(review)
         self._check_frames(stopped=stopped)
+        return self._outcome(results, stopped=stopped)
+
+    def _play(self, results: list[RunResult]) -> None:
+        """Play the runs that are planned, or record until all sources have ended."""
+        if self.plan.runs is None:
+            while not self._done():
+                self.pump()
+            return
+
+        def ran(result: RunResult) -> None:
+            results.append(result)
+            self.observer.ran(result)
+
+        self.observer.planned(count_runs(self.plan.runs))
+        stations = [Station(hub=hub, pump=partial(self.pump, hub)) for hub in self.hubs]
+        run_all(self.plan.runs, stations, ran)
+
+    def _outcome(self, results: list[RunResult], *, stopped: bool) -> Outcome:
+        """Return what all hubs recorded."""
         ledgers = [hub.ledger for hub in self.hubs]
         return Outcome(
             takes=sum(one.takes for one in ledgers),
