@@ -99,9 +99,7 @@ def _common_share(
     Or that the scales of displacements have: these go with nothing but the step. With the rates at
     which they have it, and one over the step of the game there, 1/s.
     """
-    highest = max((row.rate[-1] for row in rows), default=0.0)
-    moved = [row for row in rows if row.sort in powers and row.rate[-1] == highest]
-    exact = [row for row in moved if float(np.max(row.stderr / np.abs(row.value))) < _ALIKE]
+    exact = _exact(rows, powers)
     scales = [row for row in exact if row.sort == "scale"]
     of = scales or exact
     found = _middle_shares(of, powers)
@@ -111,6 +109,13 @@ def _common_share(
         return None
     share, frame = np.array(list(found.values())).T
     return np.array(list(found)), share, 1 / (share * frame)
+
+
+def _exact(rows: Sequence[ConstantRow], powers: Mapping[str, int]) -> list[ConstantRow]:
+    """Return the constants that go with the pace, are known well, and at the highest rate."""
+    highest = max((row.rate[-1] for row in rows), default=0.0)
+    moved = [row for row in rows if row.sort in powers and row.rate[-1] == highest]
+    return [row for row in moved if float(np.max(row.stderr / np.abs(row.value))) < _ALIKE]
 
 
 def _middle_shares(

@@ -90,16 +90,15 @@ def command(
         ]
         every_take = [take for side in read for take in side]
         found = analysed(every_take, settings, cores, [partial(measure, only=only)])
+    if repeats:
+        _repeats(list(found), settings, only, how, keep=keep)
+        return
     each = iter(found)
     loaded = [list(islice(each, len(side))) for side in read]
-    if repeats:
-        _repeats([one for side in loaded for one in side], settings, only, how, keep=keep)
-        return
     from kickback.workflows.comparing import comparing
 
     result = comparing(loaded, settings, only=only)
-    said = [w for one in result.found for w in (*one.result.warnings, one.unsaid) if w]
-    say_warnings(list(dict.fromkeys(said)))
+    say_warnings(_said(result))
     if figure is not None:
         draw(figure, lambda: _drawn(result), force=force)
     from kickback.show.junit import comparison_cases
@@ -114,6 +113,12 @@ def command(
             [case for one in result.found for case in comparison_cases(one.result)],
         ),
     )
+
+
+def _said(result: "Several") -> list[str]:
+    """Return the warnings of all comparisons, each once."""
+    said = [w for one in result.found for w in (*one.result.warnings, one.unsaid) if w]
+    return list(dict.fromkeys(said))
 
 
 def _check(*, repeats: bool, keep: bool, figure: str | None) -> None:

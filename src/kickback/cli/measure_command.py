@@ -1,6 +1,7 @@
 """``kickback measure``."""
 
 from functools import partial
+from typing import TYPE_CHECKING
 
 import click
 
@@ -20,6 +21,12 @@ from kickback.cli.common import (
     units_of,
 )
 from kickback.cli.output import say, tell
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from kickback.kinds.analysis import AnyAnalysis
+    from kickback.metrics.record import Measurements
 
 __all__ = ["command"]
 
@@ -93,11 +100,7 @@ def command(
         loaded = analysed(read, settings, cores, [wanted])
     measured = [wanted(one) for one in loaded]
     if how != "text":
-        from kickback.show.records import render_records
-
-        records = [record for item in measured for record in item.to_records(each=each)]
-        records += [] if each else [row.to_record() for row in narrowed_windows(measured)]
-        tell(render_records(records, how))
+        _tell_records(measured, how, each=each)
         return
     from kickback.show.console import Printer
     from kickback.show.measurements import show_each, show_measurements
@@ -105,9 +108,7 @@ def command(
     if each:
         show_each(Printer(), measured, units_of(settings))
         return
-    kinds = [one.kind.name for one in loaded]
-    for number, kind in enumerate(dict.fromkeys(kinds)):
-        own = [item for item, name in zip(measured, kinds, strict=True) if name == kind]
+    for number, own in enumerate(_by_kind(loaded, measured)):
         if number:
             say()
         show_measurements(
@@ -118,3 +119,23 @@ def command(
             chosen=every or bool(only),
             left_out=left,
         )
+
+
+def _tell_records(measured: "Sequence[Measurements]", how: str, *, each: bool) -> None:
+    """Write what was measured for machines."""
+    from kickback.kinds.several_takes import narrowed_windows
+    from kickback.show.records import render_records
+
+    records = [record for item in measured for record in item.to_records(each=each)]
+    records += [] if each else [row.to_record() for row in narrowed_windows(measured)]
+    tell(render_records(records, how))
+
+
+def _by_kind(
+    loaded: "Sequence[AnyAnalysis]", measured: "Sequence[Measurements]"
+) -> "list[list[Measurements]]":
+    """Return what was measured, takes of a kind together."""
+    together: dict[str, list[Measurements]] = {}
+    for one, item in zip(loaded, measured, strict=True):
+        together.setdefault(one.kind.name, []).append(item)
+    return list(together.values())

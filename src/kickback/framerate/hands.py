@@ -25,10 +25,7 @@ def played_alike(
     ``measured``: of each take at a rate, 1/s. Plays are held against those at the rate that shows
     most of them. What was played nowhere alike ``cannot-tell`` whether it is the game or the hand.
     """
-    known = {
-        rate: [item for item in items if item.value is not None] for rate, items in measured.items()
-    }
-    known = {rate: items for rate, items in known.items() if items}
+    known = _known(measured)
     if not metric.depends or len(known) < 2:
         return row
     most = max(known, key=lambda rate: sum(item.n for item in known[rate]))
@@ -45,8 +42,21 @@ def played_alike(
             value = replace(value, value=(own.value or 0.0) + gone, resolution=half)
         values.append(value)
     again = judge_metric(row.group, known[most][0], values, budgets)
-    if again.beyond:
-        return row
+    return row if again.beyond else _judged_anew(row, again)
+
+
+def _known(
+    measured: Mapping[float, Sequence[Measurement]],
+) -> dict[float, list[Measurement]]:
+    """Return the measurements that have a value, of the rates that have any."""
+    known = {
+        rate: [item for item in items if item.value is not None] for rate, items in measured.items()
+    }
+    return {rate: items for rate, items in known.items() if items}
+
+
+def _judged_anew(row: OverRate, again: OverRate) -> OverRate:
+    """Return a metric with the verdict that plays that are alike have."""
     return replace(
         row,
         verdict=again.verdict,

@@ -86,10 +86,10 @@ def position_rule(motion: Motion, track: Track, role: Role, rows: IntArray) -> L
             np.hypot(track.quantum / 6**0.5, one) / step
             for one, step in ((u * step_error, step), (0 * u, usual))
         )
-        tells = uneven_share(dt[rows][other[1]]) > EVEN  # of long frames alone neither may hold
-        per_frame = (tells and other[2] < _BETTER * misfit) or _likelier(
+        likelier = _likelier(
             (before, after, fixed, other[0], error_fixed), (before, after, u, found, error)
         )
+        per_frame = likelier or _plainly(other, misfit, step)
         if per_frame:
             u, (found, keep, misfit) = fixed, other
     noise = 2 * track.noise + 2 * track.blur / usual
@@ -112,6 +112,11 @@ def position_rule(motion: Motion, track: Track, role: Role, rows: IntArray) -> L
 
 _Reading = tuple[FloatArray, FloatArray, FloatArray, FloatArray, FloatArray]
 """Speeds before and after, displacements by the step, coefficients and errors of a reading."""
+
+
+def _plainly(one: tuple[FloatArray, BoolArray, float], misfit: float, dt: FloatArray) -> bool:
+    """Whether a reading leaves far less than ``misfit``, and not of even frames alone."""
+    return one[2] < _BETTER * misfit and uneven_share(dt[one[1]]) > EVEN
 
 
 def _likelier(one: _Reading, other: _Reading) -> bool:

@@ -34,6 +34,11 @@ class UnableError(Exception):
     """The game could not be run, which says nothing of how it plays."""
 
 
+def _drill_files(home: Path, drills: Sequence[str]) -> list[str]:
+    """Return the files of drills; of none one without."""
+    return [str(home / name) if name else "" for name in drills or ("",)]
+
+
 def play_game(
     settings: Settings, folder: Path, observer: "Observer", at_once: int | None = None
 ) -> None:
@@ -50,9 +55,8 @@ def play_game(
             "no takes were given, and kickback.toml has no [gate] with a 'run' to make them"
         )
     home = settings.path.parent if settings.path is not None else Path()
-    files = [str(home / name) if name else "" for name in gate.drills or ("",)]
     at_once = at_once or gate.at_once
-    for file in files:
+    for file in _drill_files(home, gate.drills):
         drill = read_drill(Path(file)) if file else None
         plan = RecordPlan(
             sources=tuple(gate.sources),

@@ -59,12 +59,8 @@ def run_foot(
     motion = _Motion(p, steps, drill, dashes=any(some(read.dash) for read in reads))
     state = motion.start(len(sets)) if first is None else first
     out = _empty(len(dt), state, motion.columns)
-    camera = Camera(p, steps, state)
-    if camera.used:
-        out |= {"camera_x": np.empty_like(out["x"]), "camera_y": np.empty_like(out["y"])}
-    labels = Labels(p, len(sets))
-    if labels.used:
-        out["state"] = np.empty((len(dt), len(sets)), dtype="<U4")
+    camera, labels = Camera(p, steps, state), Labels(p, len(sets))
+    out |= _shown(out, camera, labels)
     for n, step in enumerate(dt):
         steps.take(float(step))
         if n or first is None:
@@ -82,6 +78,16 @@ def run_foot(
         out["touch_ground"][n] = state.grounded
         out["touch_side"][n] = state.wall != 0
     return out
+
+
+def _shown(out: Mapping[str, Over], camera: Camera, labels: Labels) -> dict[str, Over]:
+    """Return the columns of a camera and of labels to be filled, where there are any."""
+    found: dict[str, Over] = {}
+    if camera.used:
+        found |= {"camera_x": np.empty_like(out["x"]), "camera_y": np.empty_like(out["y"])}
+    if labels.used:
+        found["state"] = np.empty(out["y"].shape, dtype="<U4")
+    return found
 
 
 def _empty(frames: int, state: State, moved: Sequence[str]) -> dict[str, Over]:
