@@ -24,6 +24,7 @@ from kickback.kinds.recovering import recover_laws
 from kickback.kinds.table import all_metrics, analyse
 from kickback.metrics.record import Measurement, Measurements
 from kickback.motion.options import Options
+from kickback.takes.computed_once import computed_once
 from kickback.takes.quantities import FRAMES
 from kickback.takes.record import replace
 from kickback.takes.take import Take
@@ -171,7 +172,13 @@ def _metrics(
     budgets: Mapping[str, Budget],
 ) -> list[OverRate]:
     """Return a group's metrics over the rates."""
-    measured = {rate: [_by_metric(one, only) for one in members] for rate, members in rated.items()}
+    measured = {
+        rate: [
+            {metric: _longest(one, item) for metric, item in _read(one, only).items()}
+            for one in members
+        ]
+        for rate, members in rated.items()
+    }
     samples = next(iter(measured.values()))[0]
     return [
         judge_metric(
@@ -197,7 +204,7 @@ def _by_plays(
     if metric is None:
         return row
     measured = {
-        rate: [_by_metric(one, only)[row.name] for one in members]
+        rate: [_longest(one, _read(one, only)[row.name]) for one in members]
         for rate, members in rated.items()
     }
     return played_alike(row, metric, measured, budgets)
@@ -208,13 +215,21 @@ def measured_over_rates(take: AnyAnalysis, only: Sequence[str]) -> Measurements:
     return measure(take, only, without=_framed())
 
 
-def _by_metric(take: AnyAnalysis, only: Sequence[str]) -> dict[str, Measurement]:
-    """Return what is measured by metric: a frame more or less may be one of the longer ones."""
-    longer = 1 + unevenness(take.take)
-    return {
-        name: replace(item, frame_shift=longer * item.frame_shift) if item.frame_shift else item
-        for name, item in measured_over_rates(take, only).by_metric().items()
-    }
+def _read(take: AnyAnalysis, only: Sequence[str]) -> Mapping[str, Measurement]:
+    """Return what is measured of a take, by metric."""
+    return measured_over_rates(take, only).by_metric()
+
+
+def _longest(take: AnyAnalysis, item: Measurement) -> Measurement:
+    """Return a measurement of which a frame more or less may be one of the longer ones."""
+    if not item.frame_shift:
+        return item
+    return replace(item, frame_shift=(1 + _unevenness(take)) * item.frame_shift)
+
+
+@computed_once
+def _unevenness(take: AnyAnalysis) -> float:
+    return unevenness(take.take)
 
 
 @cache

@@ -48,6 +48,9 @@ _COARSE = 0.2
 _ODD_SPREADS, _ROUNDS = 4.0, 3
 """Usual deviations by which a step is off that is a long frame, and rounds that set these aside."""
 
+_MOST_ALIKE = 400.0
+"""Times less than the rounding's that a variance is not told: so far neighbours reach at most."""
+
 _LAG = 8
 """Steps over which times go apart by the steps' own unevenness, far beyond what rounding makes."""
 
@@ -226,7 +229,7 @@ def _own_variance(off: FloatArray, variance: float, noise: float) -> float:
     least = variance * 2 * (2 / len(off)) ** 0.5
     far = off[_LAG:] - off[:-_LAG]
     grown = (float(np.var(far)) - variance) / (_LAG - 1) if len(far) else 0.0
-    return float(max(variance - 2 * noise, grown, least))
+    return float(max(variance - 2 * noise, grown, least, noise / _MOST_ALIKE))
 
 
 def _read_off(t: FloatArray, dt: FloatArray, grid: float, *, printed: bool) -> FloatArray:

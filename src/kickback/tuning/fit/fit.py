@@ -102,19 +102,26 @@ def _spared(
     sets = [fitting.checked(own, "fit") for own in (values, bare)]
     played = [[fitting.play(motion, sets) for motion in one.motions] for one in analyses]
 
-    def held(column: int) -> list[Held]:
-        return [
-            held_against(one, _rate(one), [part.only(column) for part in parts])
-            for one, parts in zip(analyses, played, strict=True)
-        ]
-
+    without = _held(analyses, played, 1)
     if all(_alike_played(part) for part in _chained(played)):
-        return held(1), bare
-    given, without = held(0), held(1)
-    many, few = (
-        sum(row.within for one in some for row in one.divergence) for some in (given, without)
-    )
-    return (without, bare) if few >= many else (given, values)
+        return without, bare
+    given = _held(analyses, played, 0)
+    return (without, bare) if _many_within(without) >= _many_within(given) else (given, values)
+
+
+def _held(
+    analyses: Sequence[AnyAnalysis], played: Sequence[Sequence[Played]], column: int
+) -> list[Held]:
+    """Return how takes compare with one of the parameter sets that they were played with."""
+    return [
+        held_against(one, _rate(one), [part.only(column) for part in parts])
+        for one, parts in zip(analyses, played, strict=True)
+    ]
+
+
+def _many_within(held: Sequence[Held]) -> int:
+    """Return how many columns the model plays within what is allowed."""
+    return sum(row.within for one in held for row in one.divergence)
 
 
 def _alike_played(played: Played) -> bool:
