@@ -181,6 +181,22 @@ def test_takes_narrow_a_window_together():
     assert narrowed_windows([early]) == []
 
 
+@pytest.mark.parametrize(
+    ("before", "buffer", "missed"),
+    [(0.12, 0.2, 0), (0.12, 0.0, 1), (2.5 / 60, 0.2, 0)],  # s before the landing
+)
+def test_a_press_that_is_kept_for_the_landing_is_no_late_jump(before, buffer, missed):
+    dt, run = np.full(240, 1 / 60), during((0.2, 2.5, 1))
+    alone = moves(dt, run, still, ledge=8.0, g_fall=160.0)
+    off = int(np.argmin(alone["touch_ground"] > 0.5))
+    down = alone["t"][off + int(np.argmax(alone["touch_ground"][off:] > 0.5))]
+    press = during((down - before, down + 0.3, 1))
+    found = measure(take_of(moves(dt, run, press, ledge=8.0, g_fall=160.0, buffer=buffer)), only="coyote,jump")
+    assert found["coyote.missed"].value == missed
+    assert found["coyote.window"].reason.startswith("less than")
+    assert found["jump.takeoff_speed"].n == (buffer > 0)
+
+
 def test_a_press_before_a_landing_counts_where_it_is_buffered():
     dt = np.full(300, 1 / 60)
     jump = during((1, 1.5, 1), (1.6, 1.9, 1), (3.0, 3.3, 1), (3.45, 3.5, 1))

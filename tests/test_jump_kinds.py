@@ -5,7 +5,7 @@ import pytest
 
 from conftest import take_of
 from kickback.kinds.examining import examine
-from kickback.kinds.foot.throws import JUMP_KINDS
+from kickback.kinds.foot.throws import JUMP_GROUPS
 from kickback.kinds.measuring import measure
 from kickback.kinds.recovering import recover_laws
 from truth.moves import moves
@@ -89,6 +89,29 @@ KINDS = {
         {"jump": 2, "air_jump": 1, "second_air_jump": 1},
         {"second_air_jump.takeoff_speed": 7 - 40 / 60},
     ),
+    "on the way up, for a little more": (
+        jumps((1, 1.05, 1), (1.1, 1.7, 1), (4, 4.2, 1), (4.4, 4.8, 1), air=(9.6,)),
+        {"jump": 1, "air_jump": 2},  # an apex that a throw came before is none
+        {"air_jump.takeoff_speed": 9.6 - 40 / 60},
+    ),
+    "on the way up, for less than it has": (
+        jumps((1, 1.05, 1), (1.1, 1.7, 1), (4, 4.2, 1), (4.4, 4.8, 1), air=(7.6,)),
+        {"jump": 1, "air_jump": 2},
+        {"air_jump.takeoff_speed": 7.6 - 40 / 60},
+    ),
+    "on the way up, for nothing": (
+        jumps((1, 1.05, 1), (1.1, 1.7, 1), (4, 4.2, 1), (4.4, 4.8, 1)), {"jump": 2}, {},
+    ),
+    "let go of in the air": (
+        jumps((1, 1.2, 1), (1.35, 1.4, 1), (4, 4.2, 1), (4.4, 4.8, 1), air=(9.0,), cut=0.5),
+        {"hop": 2, "air_jump": 1, "air_hop": 1},
+        {"air_hop.takeoff_speed": 9 - 40 / 60, "air_hop.apex_height": 0.508},
+    ),
+    "in the air, shortly after a ledge": (
+        jumps((0.6, 0.7, 1), (1.85, 1.9, 1), move=RUN, ledge=12.0, coyote=0.05, air=(9.0,)),
+        {"jump": 1, "coyote_jump": 0, "air_jump": 1},
+        {},
+    ),
     "after a ledge": (
         jumps((1.12, 1.6, 1), (4, 4.6, 1), move=RUN, ledge=6.0, coyote=0.2),
         {"jump": 1, "coyote_jump": 1},
@@ -125,8 +148,8 @@ KINDS = {
 def test_unlike_jumps_are_never_pooled(name):
     columns, counts, values = KINDS[name]
     found = measure(take_of(columns))
-    for kind in JUMP_KINDS:
-        assert found[f"{kind.group}.apex_height"].n == counts.get(kind.group, 0), kind.group
+    for group in JUMP_GROUPS:
+        assert found[f"{group}.apex_height"].n == counts.get(group, 0), group
     for metric, value in values.items():
         assert found[metric].value == pytest.approx(value, abs=2e-3)
         assert "unlike" not in (found[metric].reason or "")

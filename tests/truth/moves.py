@@ -63,7 +63,8 @@ def moves(dt, move_at, jump_at, dash_at=lambda _: 0, fast_at=lambda _: 0, **own)
             thrown = p["jump"]
         elif pressed and side and p["wall_jump"]:
             thrown, vx, kicked = p["wall_jump"], -side * p["wall_away"], time
-        elif pressed and jumps <= len(p["air"]) and p["air"] and jumps >= 1:
+        elif pressed and not ground and max(jumps, 1) <= len(p["air"]):
+            jumps = max(jumps, 1)  # walking off uses up the one from the ground
             thrown = p["air"][jumps - 1]
         if thrown is not None:
             vy, ground, rising, risen, dashed = thrown, False, True, 0.0, -9.0

@@ -123,12 +123,16 @@ def _aligned(touch: BoolArray, y: FloatArray, u: FloatArray, free: BoolArray) ->
 def _thrown_frames(
     u: FloatArray, start: IntArray, stop: IntArray, stood: IntArray, rise: FloatArray
 ) -> IntArray:
-    """Return the frame, within two of ``start``, whose vertical speed jumped up the most."""
+    """Return the frame, within two of ``start``, whose vertical speed jumped up the most.
+
+    It rises in that frame: the end of a fall shortly before it jumps up too.
+    """
     best, gain = start.copy(), np.full(len(start), -np.inf)
     for shift in range(-FLICKER_FRAMES, FLICKER_FRAMES + 1):
         row = start + shift
         allowed = (start > 0) & (row >= 1) & (row < stop) & (-shift < stood)
         row = np.clip(row, 1, len(u) - 1)
+        allowed &= u[row] >= _THROWN * rise
         step = np.where(allowed, u[row] - u[row - 1], -np.inf)
         best = np.where(step > gain, row, best)
         gain = np.maximum(gain, step)

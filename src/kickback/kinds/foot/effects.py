@@ -9,22 +9,21 @@ from kickback.kinds.foot.laws.dashes import COOLDOWN, DASH_TIME, LOCK_OUT
 from kickback.kinds.foot.laws.pools import IN_THE_AIR, ON_A_SLOPE
 from kickback.kinds.foot.laws.sustained import HOLD
 from kickback.kinds.foot.laws.timers import BUFFER, COYOTE, HANG, LAG, SQUAT, STICK, WALL_LOCK
-from kickback.kinds.foot.throws import JUMP_KINDS
+from kickback.kinds.foot.throws import JUMP_GROUPS, JUMP_KINDS
 from kickback.laws.families.drive import DRIVE
 from kickback.laws.families.smoothing import SMOOTHING
 from kickback.laws.keys import PhaseKey
 
 __all__ = ["moved", "moved_by_order", "order_advice", "takeoff_for_midpoint"]
 
-_JUMPS = ("hop", *(kind.group for kind in JUMP_KINDS))
-_FLIGHT = (*_JUMPS, "fall", "wall", "ceiling")
+_FLIGHT = (*JUMP_GROUPS, "fall", "wall", "ceiling")
 _TRAVEL = ("run", "coast", "brake", "reverse", "turn", "plane", "stick", "slope", "platform")
 _RECOVERY = tuple(
     f"{group}.{part}"
     for group in ("dash", "air_dash")
     for part in ("recovery_time", "recovery_distance", "gain")
 )
-_IN_THE_AIR = tuple(f"{group}.distance" for group in _JUMPS)
+_IN_THE_AIR = tuple(f"{group}.distance" for group in JUMP_GROUPS)
 _SHARES = ("air.acceleration_ratio", "air.top_speed_ratio", "air.turn_ratio", *_RECOVERY)
 _AIR = ("air", "wall_jump.reach", *_IN_THE_AIR)
 _SETTLED = ("coast", "brake", *_IN_THE_AIR)
@@ -48,7 +47,7 @@ _BY_PHASE = {
 _BY_MEDIUM = {ON_A_SLOPE: ("slope", "run.highest_speed"), IN_THE_AIR: _AIR}
 _DASH = ("dash", "air_dash", *_TRAVEL, *_IN_THE_AIR)
 _TIMERS = {
-    HOLD: _JUMPS,
+    HOLD: JUMP_GROUPS,
     DASH_TIME: _DASH,
     LOCK_OUT: ("dash", "air_dash", *_TRAVEL),
     COOLDOWN: ("dash", "input.lost_dashes", "input.without_effect"),
@@ -60,11 +59,11 @@ _TIMERS = {
         "input.latency",
         "input.latency_time",
         "input.jump_latency",
-        "hop",
+        *(kind.hop for kind in JUMP_KINDS),
     ),
     LAG: ("jump.landing_lag", "run", "reverse", "turn"),
     HANG: ("fall", "coyote_jump"),
-    STICK: ("wall", "fall.time_to_terminal", *_JUMPS),
+    STICK: ("wall", "fall.time_to_terminal", *JUMP_GROUPS),
     WALL_LOCK: ("wall_jump", "air"),
 }
 

@@ -1,5 +1,6 @@
 """What the constants of laws foretell of metrics on foot: closed forms, up to a factor."""
 
+from kickback.kinds.foot.throws import JUMP_GROUPS, JUMP_KINDS
 from kickback.kinds.foretold import Foretold
 
 __all__ = ["FORETOLD", "MEANS", "groups_of"]
@@ -42,15 +43,14 @@ FORETOLD = (
     Foretold("fall.terminal_speed", ("terminal.speed",), lambda v: v, "the speed of its limit"),
 )  # fmt: skip
 
-_JUMPS = ("jump", "hop", "coyote_jump", "air_jump", "second_air_jump", "wall_jump", "dash_jump")
-_AIR = (*_JUMPS, "fall", "wall", "ceiling")
+_AIR = (*JUMP_GROUPS, "fall", "wall", "ceiling")
 _RUNS = ("run", "reverse", "turn", "plane", "stick", "slope", "platform")
 _SHARES = ("air.acceleration_ratio", "air.top_speed_ratio", "air.turn_ratio")
 _DASHES = ("dash", "air_dash")
 _STOPS = ("coast", "brake")
 
 _GROUPS = {
-    "cruise": (*_RUNS, *_STOPS, "air", *_DASHES, *(f"{group}.distance" for group in _JUMPS)),
+    "cruise": (*_RUNS, *_STOPS, "air", *_DASHES, *(f"{group}.distance" for group in JUMP_GROUPS)),
     "speed-up": (*_RUNS, *_SHARES, *_DASHES, "jump.landing_lag"),
     "coast": ("coast",),
     "brake": ("brake", "reverse", "turn"),
@@ -67,11 +67,11 @@ _GROUPS = {
     "squat": ("jump.squat_time", "jump.squat_frames", "input.jump_latency"),
     "landing lag": ("jump.landing_lag",),
     "ledge hang": ("fall.ledge_delay",),
-    "takeoff": (*_JUMPS, "ceiling", "fall.largest_step", "fall.time_to_terminal"),
+    "takeoff": (*JUMP_GROUPS, "ceiling", "fall.largest_step", "fall.time_to_terminal"),
     "rise": _AIR,
     "fall": _AIR,
     "terminal": ("fall",),
-    "release": ("hop",),
+    "release": tuple(kind.hop for kind in JUMP_KINDS),
 }
 
 

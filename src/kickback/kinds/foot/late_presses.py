@@ -4,7 +4,7 @@ import numpy as np
 
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.press_bounds import PressBounds, press_bounds_of
-from kickback.kinds.foot.throws import thrown_up
+from kickback.kinds.foot.throws import COYOTE_JUMP, Throws, throws_of
 from kickback.motion.segments import IntArray
 
 __all__ = ["after_ledges", "before_landings"]
@@ -22,14 +22,25 @@ def _presses(motion: FootMotion) -> IntArray:
     return presses[~motion.grounded[presses - 1]]
 
 
-def _thrown(motion: FootMotion) -> IntArray:
-    return np.zeros(0, dtype=np.int64) if motion.up is None else thrown_up(motion.up.v)
+def _served(throws: Throws, press: int, start: int, stop: int) -> int | None:
+    """Return which throw of the frames ``[start, stop)`` a press shows in, or None."""
+    soon = (throws.start >= max(press, start)) & (throws.start <= max(press, start) + _SOON)
+    found = np.flatnonzero(soon & (throws.start < stop))
+    return int(found[0]) if found.size else None
 
 
 def after_ledges(motion: FootMotion) -> PressBounds:
-    """Return how long after a ledge presses came, and which of them threw it up."""
+    """Return how long after a ledge presses came, and which of them threw it up.
+
+    A press that a jump in the air answers tells nothing of a window after a ledge. ``redeemed``
+    are those that did nothing there, and were kept for the landing.
+    """
     rows: list[tuple[int, float, int, bool]] = []
-    flights, presses, thrown = motion.flights, _presses(motion), _thrown(motion)
+    flights, presses = motion.flights, _presses(motion)
+    throws = throws_of(motion)
+    coyote = throws.of(COYOTE_JUMP)
+    kept = _kept(motion)
+    redeemed = []
     for a, b, jumped in zip(
         flights.start.tolist(), flights.stop.tolist(), flights.jump.tolist(), strict=True
     ):
@@ -37,24 +48,44 @@ def after_ledges(motion: FootMotion) -> PressBounds:
         if jumped or a == 0 or not len(inside):
             continue
         press = int(inside[0])
-        delay = float(motion.begin[press] - motion.begin[a])
-        soon = bool(np.any((thrown >= press) & (thrown <= press + _SOON)))
-        rows.append((press, delay, press - a, soon))
-    return press_bounds_of(rows)
+        by = _served(throws, press, a, b)
+        if by is not None and not coyote[by]:
+            continue
+        rows.append((press, float(motion.begin[press] - motion.begin[a]), press - a, by is not None))
+        redeemed.append(by is None and press in kept)
+    return press_bounds_of(rows, redeemed)
 
 
 def before_landings(motion: FootMotion) -> PressBounds:
-    """Return how long before a landing presses came, and which of them led to a jump."""
+    """Return how long before a landing presses came, and which of them led to a jump.
+
+    A press that was answered in the air, or followed by another one, tells nothing of that.
+    """
     rows: list[tuple[int, float, int, bool]] = []
-    flights, presses, thrown = motion.flights, _presses(motion), _thrown(motion)
+    throws = throws_of(motion)
+    for press, b in _last_presses(motion):
+        if _served(throws, press, 0, b) is None:
+            by = _served(throws, press, b, len(motion.t))
+            early = float(motion.begin[b] - motion.begin[press])
+            rows.append((press, early, b - press, by is not None))
+    return press_bounds_of(rows)
+
+
+def _last_presses(motion: FootMotion) -> list[tuple[int, int]]:
+    """Return the last press of each flight with its landing, but those that another follows."""
+    jump, flights, found = motion.inputs.jump, motion.flights, []
+    presses = _presses(motion)
     for a, b in zip(flights.start.tolist(), flights.stop.tolist(), strict=True):
         inside = presses[(presses > a) & (presses < b)]
-        if b >= len(motion.t) or not len(inside):
+        if jump is None or b >= len(motion.t) or not len(inside):
             continue
-        press = int(inside[-1])
-        if np.any((thrown >= press) & (thrown <= press + _SOON) & (thrown < b)):
-            continue  # it threw it up in the air
-        early = float(motion.begin[b] - motion.begin[press])
-        soon = bool(np.any((thrown >= b) & (thrown <= b + _SOON)))
-        rows.append((press, early, b - press, soon))
-    return press_bounds_of(rows)
+        soon = jump[b - 1 : b + _SOON + 1]
+        if not np.any(soon[1:] & ~soon[:-1]):  # pressed anew where it lands
+            found.append((int(inside[-1]), b))
+    return found
+
+
+def _kept(motion: FootMotion) -> set[int]:
+    """Return the presses in the air that a landing answered with a jump."""
+    bounds = before_landings(motion)
+    return set(bounds.press[bounds.worked].tolist())

@@ -9,10 +9,12 @@ from kickback.kinds.foot.fast_fall import fast_falls
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.walls import held_by_walls
 from kickback.motion.segments import BoolArray, IntArray
+from kickback.motion.tracks import Track
 from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import median
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = [
     "AIR_JUMP",
@@ -20,6 +22,7 @@ __all__ = [
     "COYOTE_JUMP",
     "DASH_JUMP",
     "GROUND_JUMP",
+    "JUMP_GROUPS",
     "JUMP_KINDS",
     "SECOND_AIR_JUMP",
     "WALL_JUMP",
@@ -29,6 +32,7 @@ __all__ = [
     "thrown_up",
     "throws_of",
     "touched_above",
+    "usual_loss",
 ]
 
 _THROWN = 0.3
@@ -36,6 +40,21 @@ _THROWN = 0.3
 
 _SOON = 2
 """Frames within which a press in the air shows in the motion."""
+
+_PRESSED = 0.5
+"""Usual steps of gravity that a throw beside a press adds at least, where nothing else tells it."""
+
+_SAME_THROW = 0.02
+"""Usual steps of gravity by which a throw differs from the steps beside it at least."""
+
+_ROUNDINGS = 4.0
+"""Errors of a printed speed beyond which two of them differ."""
+
+_SAME_SPEED = 0.02
+"""Share of their speed by which takeoffs of one kind of jump may differ."""
+
+_UNEVEN = 0.25
+"""Usual steps of gravity by which they may differ too: frames last unlike times."""
 
 _BUFFERED = 0.35
 """Seconds that a press may wait for the ground, or a held button for its takeoff."""
@@ -61,26 +80,33 @@ _HELD_UP = 4
 
 
 class JumpKind(Record, frozen=True, kw_only=True):
-    """A kind of jump: the group of its metrics, its law's phase, and words of what it is."""
+    """A kind of jump: the groups of its metrics, its law's phase, and words of what it is.
+
+    ``hop`` is the group of those that letting go of the button cut short.
+    """
 
     group: str
+    hop: str
     phase: str
     words: str
 
 
-GROUND_JUMP = JumpKind(group="jump", phase="takeoff", words="from the ground")
-COYOTE_JUMP = JumpKind(
-    group="coyote_jump", phase="coyote jump", words="in the air, shortly after a ledge"
-)
-AIR_JUMP = JumpKind(group="air_jump", phase="air jump", words="the first in the air")
-SECOND_AIR_JUMP = JumpKind(
-    group="second_air_jump", phase="third jump", words="the second in the air"
-)
-WALL_JUMP = JumpKind(group="wall_jump", phase="wall jump", words="off a wall")
-DASH_JUMP = JumpKind(group="dash_jump", phase="dash jump", words="out of a dash")
+def _off_the_ground(name: str, phase: str, words: str) -> JumpKind:
+    return JumpKind(group=f"{name}_jump", hop=f"{name}_hop", phase=phase, words=words)
+
+
+GROUND_JUMP = JumpKind(group="jump", hop="hop", phase="takeoff", words="from the ground")
+COYOTE_JUMP = _off_the_ground("coyote", "coyote jump", "in the air, shortly after a ledge")
+AIR_JUMP = _off_the_ground("air", "air jump", "the first in the air")
+SECOND_AIR_JUMP = _off_the_ground("second_air", "third jump", "the second in the air")
+WALL_JUMP = _off_the_ground("wall", "wall jump", "off a wall")
+DASH_JUMP = _off_the_ground("dash", "dash jump", "out of a dash")
 
 JUMP_KINDS = (GROUND_JUMP, COYOTE_JUMP, AIR_JUMP, SECOND_AIR_JUMP, WALL_JUMP, DASH_JUMP)
 """All kinds of jumps; unlike ones are never measured together."""
+
+JUMP_GROUPS = tuple(group for kind in JUMP_KINDS for group in (kind.group, kind.hop))
+"""The groups of metrics of all jumps, whole or cut short."""
 
 
 class Throws(Record, frozen=True, kw_only=True):
@@ -112,15 +138,65 @@ def thrown_up(v: FloatArray) -> IntArray:
     return np.flatnonzero((np.diff(v) > least) & (v[1:] > least)) + 1
 
 
+@computed_once
 def thrown_in_the_air(motion: FootMotion) -> IntArray:
-    """Return the frames in which a flight's subject is thrown up once more, by whatever."""
+    """Return the frames in which a flight's subject is thrown up once more, by whatever.
+
+    A large step up of the speed is a throw; one beside a press is, whatever it adds.
+    """
     if motion.up is None or motion.up.rounded:
         return np.zeros(0, dtype=np.int64)
     up = thrown_up(motion.up.v)
     inside = ~motion.grounded[up] & ~motion.grounded[up - 1]
     if motion.clock.interrupted is not None:  # behind a freeze it goes on as before
         inside &= ~motion.clock.interrupted[up] & ~motion.clock.interrupted[up - 1]
-    return up[inside & ~np.isin(up, motion.flights.start)]
+    up = up[inside & ~np.isin(up, motion.flights.start)]
+    return np.union1d(up, _thrown_by_presses(motion, motion.up, up))
+
+
+def usual_loss(motion: FootMotion) -> float:
+    """Return what gravity takes of the upward speed in a usual frame of the air; 0 if unshown."""
+    up = motion.up
+    if up is None:
+        return 0.0
+    lost = up.v[:-1] - up.v[1:]
+    air = ~motion.grounded[1:] & ~motion.grounded[:-1]
+    pulled = air & (lost > _PULLED * float(np.max(np.abs(up.v))))  # not held by a wall or limit
+    return median(lost[pulled]) if pulled.any() else 0.0
+
+
+def _thrown_by_presses(motion: FootMotion, up: Track, known: IntArray) -> IntArray:
+    """Return the frames beside a press in the air whose step of the speed is like none beside it.
+
+    A step up is a throw. Where the speed falls less, or more, than in the frames around it, it is
+    one if it comes to what a ``known`` throw gives.
+    """
+    jump, n = motion.inputs.jump, len(motion.t)
+    if jump is None or n < 4:
+        return np.zeros(0, dtype=np.int64)
+    press = np.flatnonzero(jump[1:] & ~jump[:-1]) + 1
+    rows = np.unique((press[:, None] + np.arange(_SOON + 1)).ravel())
+    free = ~motion.grounded & ~motion.dashing
+    if motion.clock.interrupted is not None:
+        free &= ~motion.clock.interrupted
+    rows = rows[(rows >= 2) & (rows < n - 1)]
+    rows = rows[free[rows] & free[rows - 1] & free[rows - 2] & jump[rows] & (up.v[rows] > 0)]
+    rows = rows[~np.isin(rows, motion.flights.start) & ~np.isin(rows - 1, motion.flights.start)]
+    lasts = np.maximum(np.diff(up.tv), ARITHMETIC)
+    pace = np.diff(up.v) / lasts
+    before, after = pace[rows - 1] - pace[rows - 2], pace[rows - 1] - pace[rows]
+    step = lasts[rows - 1]
+    both = np.where(before * after > 0, np.minimum(np.abs(before), np.abs(after)), 0.0) * step
+    odd = np.where(free[rows + 1], np.sign(before) * both, before * step)
+    usual = usual_loss(motion)
+    printed = _ROUNDINGS * (up.noise + usual * motion.clock.time_error / np.maximum(step, 1e-9))
+    rises = up.v[rows] - up.v[rows - 1] > 0
+    sure = rises & (odd > _PRESSED * usual + printed)
+    known = np.union1d(known, rows[sure])
+    speeds = np.append(up.v[known], np.inf)
+    nearest = np.min(np.abs(up.v[rows][:, None] - speeds), axis=1)
+    alike = nearest < printed + _SAME_SPEED * usual
+    return rows[sure | (alike & (np.abs(odd) > printed + _SAME_THROW * usual))]
 
 
 def touched_above(motion: FootMotion) -> BoolArray:
@@ -137,12 +213,10 @@ def touched_above(motion: FootMotion) -> BoolArray:
     up, jump = motion.up, motion.inputs.jump
     if up is None or jump is None or up.rounded or not len(motion.flights):
         return stopped
-    lost = up.v[:-1] - up.v[1:]
-    air = ~motion.grounded[1:] & ~motion.grounded[:-1]
-    pulled = air & (lost > _PULLED * float(np.max(np.abs(up.v))))  # not held by a wall or limit
-    usual = median(lost[pulled]) if pulled.any() else 0.0
-    stopped[1:] = air & (lost > _HELD_UP * abs(usual)) & (up.v[:-1] > _HELD_UP * abs(usual))
-    stopped[1:] &= (up.v[1:] <= abs(usual)) & jump[1:] & jump[:-1] & ~motion.dashing[1:]
+    lost, usual = up.v[:-1] - up.v[1:], usual_loss(motion)
+    stopped[1:] = ~motion.grounded[1:] & ~motion.grounded[:-1]
+    stopped[1:] &= (lost > _HELD_UP * usual) & (up.v[:-1] > _HELD_UP * usual)
+    stopped[1:] &= (up.v[1:] <= usual) & jump[1:] & jump[:-1] & ~motion.dashing[1:]
     if motion.clock.interrupted is not None:  # a freeze stops it too
         stopped[1:] &= ~motion.clock.interrupted[1:] & ~motion.clock.interrupted[:-1]
     return stopped
@@ -174,6 +248,65 @@ def _begins(mask: BoolArray) -> list[int]:
     return begins
 
 
+def _slower_than_landed(motion: FootMotion, row: int) -> bool:
+    """Whether a takeoff follows a landing at once, and is slower than that."""
+    up = motion.up
+    if up is None or row <= _SOON or motion.grounded[row - 2]:
+        return False
+    landing = -float(np.min(up.v[max(0, row - _BESIDE) : row]))
+    return landing > 0 and float(up.v[row]) < _BOUNCE * landing
+
+
+class _TakeoffSpeeds:
+    """The speeds with which a take's jumps leave the ground, and with which those in the air do.
+
+    A jump in a flight that began with one, or long after a ledge, is surely one in the air. Where
+    a take shows neither, and those shortly after ledges leave with two speeds, the latest is.
+    """
+
+    def __init__(self, motion: FootMotion, presses: IntArray) -> None:
+        flights, up = motion.flights, motion.up
+        self._v = np.zeros(len(motion.t)) if up is None else up.v
+        self._noise = 0.0 if up is None else _ROUNDINGS * up.noise
+        loss = usual_loss(motion)
+        thrown = thrown_in_the_air(motion)
+        thrown = thrown[_any_within(presses, thrown - _SOON, thrown + 1)]
+        of = np.searchsorted(flights.start, thrown, side="right") - 1
+        late = motion.begin[thrown] - motion.begin[flights.start[of]]
+        self._ground = self._v[flights.start[flights.jump & (flights.start > 0)]]
+        air = thrown[flights.jump[of] | (late > _AFTER_LEDGE)]
+        self._slack = self._noise + _UNEVEN * loss
+        if not len(air) and not len(self._ground) and len(thrown):
+            latest = thrown[np.argmax(late)]
+            if any(self._off(float(v), self._v[[latest]]) > loss for v in self._v[thrown]):
+                air = np.array([latest])
+        self._air = self._v[air]
+        after = np.setdiff1d(thrown, air)
+        if not any(self._off(float(v), self._ground) <= 0 for v in self._v[after]):
+            self._slack += loss  # gravity acts in the frame of one of them, and not of the other
+
+    def _off(self, v: float, speeds: FloatArray) -> float:
+        """Return by how much more than those of one kind a takeoff speed differs from others."""
+        nearest = float(np.min(np.abs(speeds - v), initial=np.inf))
+        return nearest - _SAME_SPEED * v - self._slack
+
+    def of_the_ground(self, row: int) -> bool:
+        """Whether a throw shortly after a ledge is one from the ground that is gone.
+
+        It is none where it leaves with the speed of a jump in the air.
+        """
+        v = float(self._v[row])
+        ground, air = self._off(v, self._ground), self._off(v, self._air)
+        if len(self._ground):
+            return ground <= 0 and air > ground + self._noise
+        return air > 0
+
+
+def _any_within(rows: IntArray, start: IntArray, stop: IntArray) -> BoolArray:
+    """Return which ranges ``[start, stop)``, shape (k,), hold any of some sorted frames."""
+    return np.asarray(np.searchsorted(rows, stop) > np.searchsorted(rows, start))
+
+
 class _Found:
     """The jumps of a take, as they are found."""
 
@@ -196,6 +329,13 @@ class _Found:
         jump = motion.inputs.jump
         self._jump = jump
         self._presses = [] if jump is None else _begins(jump)
+        self._like = _TakeoffSpeeds(motion, np.array(self._presses, dtype=np.int64))
+        flights = motion.flights
+        takeoffs = flights.start[flights.jump].tolist()
+        self._bounces = any(
+            _slower_than_landed(motion, row) and not (self._pressed(row) or self._waiting(row))
+            for row in takeoffs
+        )
 
     def flight(self, start: int, stop: int, jump: bool, thrown: list[int]) -> None:
         """Take up the jumps of one flight, which was ``thrown`` up again at some frames."""
@@ -254,7 +394,7 @@ class _Found:
         motion = self._motion
         off_ledge = not motion.flights.jump[np.searchsorted(motion.flights.start, start)]
         late = float(motion.begin[row] - motion.begin[start])
-        if off_ledge and before == 0 and late <= _AFTER_LEDGE:
+        if off_ledge and before == 0 and late <= _AFTER_LEDGE and self._like.of_the_ground(row):
             return COYOTE_JUMP
         return AIR_JUMP if before == 0 else SECOND_AIR_JUMP
 
@@ -272,11 +412,16 @@ class _Found:
         return bool(self._jump[max(0, low) : row + 1].any()) or start == 0
 
     def _rebounds(self, row: int) -> bool:
-        """Whether a takeoff in the frame of a landing is slower than that: thrown by no button."""
-        up, grounded = self._motion.up, self._motion.grounded
-        fell = row > 2 and not grounded[row - 2]
-        if up is None or not fell:
+        """Whether a takeoff in the frame of a landing is slower than that: thrown by no button.
+
+        One that was asked for before the landing is none, where nothing rebounds by itself.
+        """
+        if self._pressed(row) or not _slower_than_landed(self._motion, row):
             return False
-        pressed = self._pressed(row)
-        landing = -float(np.min(up.v[max(0, row - _BESIDE) : row]))
-        return not pressed and landing > 0 and float(up.v[row]) < _BOUNCE * landing
+        return self._bounces or not self._waiting(row)
+
+    def _waiting(self, row: int) -> bool:
+        """Whether a button was pressed so shortly before a takeoff that it may be what it asked."""
+        begin = float(self._motion.begin[row])
+        at = bisect_left(self._presses, row) - 1
+        return at >= 0 and begin - float(self._motion.begin[self._presses[at]]) <= _BUFFERED

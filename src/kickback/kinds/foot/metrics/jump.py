@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from functools import partial
+from typing import NamedTuple
 
 import numpy as np
 
@@ -13,7 +14,6 @@ from kickback.kinds.foot.metrics.played import FULL, HOLD, LANDING, PLACE, RUN_U
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import LOCATED, NINETY_FIVE, Scene
 from kickback.kinds.foot.throws import GROUND_JUMP, JUMP_KINDS, JumpKind
-from kickback.metrics.dependence import Dependence
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.segments import BoolArray, IntArray
@@ -324,37 +324,47 @@ _ENTRIES = (
 
 _HOP = " Counted for hops: jumps whose button was let go while rising, which lowered the apex."
 _ALONE = " Counted for jumps {} alone, from where they begin; not for those cut short."
+_CUT_SHORT = (
+    " Counted for jumps {} alone, from where they begin, whose button was let go while rising,"
+    " which lowered the apex."
+)
 
 
-def _held(group: str) -> tuple[Dependence, ...]:
-    return (HOLD if group == "hop" else FULL,)
+class _Group(NamedTuple):
+    """A kind of jump, whole or cut short by letting go: the group of its metrics."""
+
+    name: str
+    kind: JumpKind
+    hop: bool
+    words: str
 
 
 _GROUPS = (
-    ("jump", GROUND_JUMP, ""),
-    ("hop", GROUND_JUMP, _HOP),
-    *((kind.group, kind, _ALONE.format(kind.words)) for kind in JUMP_KINDS[1:]),
+    _Group("jump", GROUND_JUMP, False, ""),
+    _Group("hop", GROUND_JUMP, True, _HOP),
+    *(_Group(one.group, one, False, _ALONE.format(one.words)) for one in JUMP_KINDS[1:]),
+    *(_Group(one.hop, one, True, _CUT_SHORT.format(one.words)) for one in JUMP_KINDS[1:]),
 )
 
 METRICS = tuple(
     Metric(
-        group=group,
+        group=group.name,
         part=entry.part,
         dimension=entry.dimension,
-        title=f"{group.replace('_', ' ').capitalize()}: {entry.title}",
-        definition=entry.definition + words,
+        title=f"{group.name.replace('_', ' ').capitalize()}: {entry.title}",
+        definition=entry.definition + group.words,
         formula=entry.formula,
         measure=partial(
-            _measure, kind=kind, hop=group == "hop", part=entry.of, sideways=entry.sideways
+            _measure, kind=group.kind, hop=group.hop, part=entry.of, sideways=entry.sideways
         ),
         needs=(UP, ACROSS) if entry.sideways else (UP,),
-        depends=(*entry.depends, *_held(group) * entry.held),
+        depends=(*entry.depends, *((HOLD if group.hop else FULL,) if entry.held else ())),
         detail=entry.detail,
-        phrases=tuple(f"{group}s {text}".strip() for text in entry.phrases)
-        if group in {"jump", "hop"}
+        phrases=tuple(f"{group.name}s {text}".strip() for text in entry.phrases)
+        if group.kind is GROUND_JUMP
         else (),
     )
-    for group, kind, words in _GROUPS
+    for group in _GROUPS
     for entry in (*_ENTRIES, *SHAPE, *EDGES)
-    if not entry.groups or group in entry.groups
+    if not entry.groups or group.name in entry.groups
 )

@@ -37,7 +37,7 @@ _WINDOWS = (
         title="Coyote",
         of=after_ledges,
         where="after walking off a ledge",
-        nowhere="no press of the jump button in the air after a ledge",
+        nowhere="no press of the jump button after a ledge, but for jumps in the air",
     ),
     _Window(
         group="buffer",
@@ -80,7 +80,7 @@ def _missed(scene: Scene, *, window: _Window) -> Occurrences:
     waits = _waits(scene, window)
     if not len(waits):
         return none(window.nowhere)
-    saved = ~waits.worked & (waits.wait <= _SAVED)
+    saved = ~waits.worked & ~waits.redeemed & (waits.wait <= _SAVED)
     farthest = float(np.max(waits.wait[saved], initial=0.0))
     nothing = np.zeros(len(waits))
     return Occurrences(
@@ -130,7 +130,7 @@ def _metrics(window: _Window) -> tuple[Metric, ...]:
             dimension=RATIO,
             title=f"{window.title}: presses missed",
             definition=f"How many presses {window.where}, within a quarter of a second of it, did"
-            " nothing: those that a longer window would have saved.",
+            " nothing, then or at the landing: those that a longer window would have saved.",
             formula="count of presses that failed with a wait of at most 0.25 s",
             measure=partial(_missed, window=window),
             needs=(UP,),
