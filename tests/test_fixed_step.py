@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 from benchmarks.display import display_log
-from benchmarks.game_loop import hands, random_rules
+from benchmarks.game_loop import hands, play, random_rules
 
 from conftest import some, take_of, without
 from kickback.framerate.analyse import frame_rates
@@ -94,6 +94,33 @@ def test_a_tick_tells_the_steps_where_nothing_else_does():
     assert analyse(take_of(still)).fixed_step is None
     counted = still | {"tick": np.floor(shown["t"] * 60 + 1e-9)}
     assert analyse(take_of(counted)).fixed_step.rate == pytest.approx(60)
+
+
+@pytest.mark.parametrize(("display", "uneven"), [(30, 0.0), (30, 0.15), (25 / 0.7, 0.0)])
+@pytest.mark.parametrize("drawn", [False, True])
+@pytest.mark.parametrize("places", [None, 3])
+def test_steps_that_a_slower_display_skips_are_counted(display, uneven, drawn, places):
+    shown, steps = logs(5, 50, display, drawn=drawn, uneven=uneven)
+    if places:
+        shown = {name: np.round(column, places) for name, column in shown.items()}
+    found, take = analyse(take_of(shown)).fixed_step, take_of(shown)
+    assert (found.rate, found.skips, found.between) == (pytest.approx(50), True, drawn)
+    (told,) = [item for item in examine(take) if item.code == "steps-skipped"]
+    assert "50 steps/s under" in told.message
+    assert ("drawn between" in told.message) == drawn
+    top = measure(take_of(steps))["run.top_speed"].value
+    assert measure(take)["run.top_speed"].value == pytest.approx(top, rel=1e-3)
+
+
+@pytest.mark.parametrize("physics", [60, 1000 / 14])
+@pytest.mark.parametrize("per_frame", ["", "gravity"])
+def test_frames_that_each_make_a_step_skip_none(physics, per_frame):
+    rng = np.random.default_rng(8)
+    rules = random_rules(rng, "smoothing", "semi-implicit")._replace(per_frame=per_frame)
+    log = play(rules, rng.uniform(0.7, 1.3, 600) / physics, *hands(rng, 9))
+    for places in (None, 3):
+        columns = {n: c if places is None else np.round(c, places) for n, c in log.columns.items()}
+        assert analyse(take_of(columns)).fixed_step is None
 
 
 @pytest.mark.parametrize("drawn", [False, True])

@@ -191,7 +191,9 @@ def test_a_press_that_is_kept_for_the_landing_is_no_late_jump(before, buffer, mi
     off = int(np.argmin(alone["touch_ground"] > 0.5))
     down = alone["t"][off + int(np.argmax(alone["touch_ground"][off:] > 0.5))]
     press = during((down - before, down + 0.3, 1))
-    found = measure(take_of(moves(dt, run, press, ledge=8.0, g_fall=160.0, buffer=buffer)), only="coyote,jump")
+    found = measure(
+        take_of(moves(dt, run, press, ledge=8.0, g_fall=160.0, buffer=buffer)), only="coyote,jump"
+    )
     assert found["coyote.missed"].value == missed
     assert found["coyote.window"].reason.startswith("less than")
     assert found["jump.takeoff_speed"].n == (buffer > 0)

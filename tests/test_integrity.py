@@ -148,6 +148,14 @@ def coarse(c):
     return out
 
 
+def skipping(c):
+    """Return a display that shows three of five steps of the physics."""
+    rows = np.arange(5, 5 * len(c["t"]) - 5, 5) // 3
+    out = {name: column[rows[rows < len(c["t"])]] for name, column in c.items()}
+    step = 5 / 3 * (c["t"][1] - c["t"][0])
+    return {**out, "t": step * (1 + np.arange(len(out["t"]))), "dt": np.full(len(out["t"]), step)}
+
+
 def drawn_between(c):
     """Return the same, with places drawn between the last two steps."""
     out, t = coarse(c), (np.arange(len(coarse(c)["t"])) + 1) / 144
@@ -195,6 +203,7 @@ CHANGES = {
     ),
     "positions-repeated": coarse,
     "positions-interpolated": drawn_between,
+    "steps-skipped": skipping,
 }
 
 

@@ -1,4 +1,4 @@
-"""A physics step of its own under a faster display: what it does to what is shown and logged."""
+"""A physics step of its own under a display: what it does to what is shown and logged."""
 
 from kickback.findings.finding import Finding, FindingKind, finding
 from kickback.motion.fixed_step import FixedStep
@@ -22,9 +22,17 @@ POSITIONS_REPEATED = FindingKind(
     explains=_EXPLAINS,
 )
 
+STEPS_SKIPPED = FindingKind(
+    code="steps-skipped",
+    severity="note",
+    advice="times are those of the steps; a log with a row a step shows more",
+    explains=_EXPLAINS,
+)
+
 FINDINGS = (
     POSITIONS_INTERPOLATED,
     POSITIONS_REPEATED,
+    STEPS_SKIPPED,
 )
 """What these checks may say."""
 
@@ -34,6 +42,11 @@ def check_steps(found: FixedStep | None, rate: float, frames: int) -> list[Findi
     if found is None:
         return []
     what = f"the physics makes {found.rate:.4g} steps/s under {rate:.4g} frames/s"
+    if found.skips:
+        what += ": some steps are never shown"
+        if found.between:
+            what += ", and positions are drawn between steps, so that speeds are taken from them"
+        return [finding(STEPS_SKIPPED, 0, frames, what)]
     if found.between:
         what += (
             f": positions are drawn between the last two steps, which shows each of them"

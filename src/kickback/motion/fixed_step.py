@@ -1,4 +1,4 @@
-"""A physics step of its own under a faster display: found, and a take made of its steps.
+"""A physics step of its own under the display's: found, and a take made of its steps.
 
 Such a game shows one and the same state in several frames, or places between the last two
 states. What moves does so by steps of one length; what is shown tells which frame showed each
@@ -14,6 +14,7 @@ import numpy as np
 from kickback.motion.between_steps import misfit_between, states_of
 from kickback.motion.own_steps import goes_by_frame
 from kickback.motion.segments import BoolArray, IntArray
+from kickback.motion.skipped_steps import PHYSICS_RATES, find_skipped_steps
 from kickback.takes.numeric import median, quantile, typical
 from kickback.takes.record import Record, replace
 from kickback.takes.take import Column, FloatArray, Take
@@ -24,6 +25,7 @@ if TYPE_CHECKING:
 __all__ = ["FixedStep", "find_fixed_step", "take_of_steps"]
 
 _AXES = ("x", "y", "z")
+_SPEEDS = {f"v{axis}" for axis in _AXES}
 
 _REST = 12
 """Frames without a change from which the subject rests: no display shows a step as often."""
@@ -70,9 +72,6 @@ _FASTER = 1.02
 _ROUND = 0.5
 """Frames that a whole number of steps a second may be off over a take, and be the rate."""
 
-_RATES = (20, 24, 25, 30, 40, 45, 48, 50, 60, 64, 72, 75, 80, 90, 100, 120, 128, 144)
-"""Rates that physics runs at, steps/s, where nothing but the kinks of a path tells it."""
-
 _PHASES = 12
 """Moments of a step that are tried for its end."""
 
@@ -112,7 +111,8 @@ class FixedStep(Record, frozen=True, kw_only=True):
 
     ``index``: the number of steps made by the end of each frame, shape (n,). ``repeats``: the
     share of the moving frames that show no new state, ``between`` whether places are drawn
-    between steps, which shows each of them a step late.
+    between steps, which shows each of them a step late. ``skips``: frames are longer than steps,
+    so that some are never shown.
     """
 
     step: float
@@ -120,6 +120,7 @@ class FixedStep(Record, frozen=True, kw_only=True):
     index: IntArray
     repeats: float
     between: bool
+    skips: bool = False
 
     @property
     def rate(self) -> float:
@@ -140,7 +141,7 @@ def find_fixed_step(take: Take, prints: "Mapping[str, Printed]") -> FixedStep | 
     moved = _changed(take, places)
     found, drawn = _rhythm(take, places, moved, prints)
     if found is None:
-        return None
+        return _skipped(take, places, prints)
     step, first = found
     index = _counted(t, step, first)
     late = (np.diff(index, prepend=index[0] - 1) == 0) & _about(moved)
@@ -156,6 +157,22 @@ def find_fixed_step(take: Take, prints: "Mapping[str, Printed]") -> FixedStep | 
         index = _counted(t, step, first)
     still = float(np.mean(late[_about(moved)])) if moved.any() else 0.0
     return FixedStep(step=step, first=first, index=index, repeats=still, between=drawn)
+
+
+def _skipped(take: Take, places: list[str], prints: "Mapping[str, Printed]") -> FixedStep | None:
+    """Return the physics step of which frames skip some, or None."""
+    found = find_skipped_steps(take, places, prints)
+    if found is None:
+        return None
+    index = _counted(take.numbers("t"), found.step, found.first)
+    return FixedStep(
+        step=found.step,
+        first=found.first,
+        index=index,
+        repeats=0.0,
+        between=found.drawn,
+        skips=True,
+    )
 
 
 def _moves_on(
@@ -281,12 +298,16 @@ def _by_rhythm(t: FloatArray, changed: BoolArray) -> tuple[float, float] | None:
     many = np.count_nonzero(near)
     if many < _FEWEST or np.mean(gaps[near] > 1) < _REPEATS:
         return None
-    steps = np.diff(t[rows])[near]
+    steps, frames = np.diff(t[rows])[near], gaps[near]
     usual = median(np.diff(t))
+    # a step lasts for as many frames or one more; what lasts longer stayed for several steps
+    paired = np.bincount(frames, minlength=_REST + 1)
+    commonest = int(np.argmax(paired[:-1] + paired[1:]))
+    alone = (frames == commonest) | (frames == commonest + 1)
     # a speed may stay for a step or two: then gaps of several steps are counted as such
     whole = np.maximum(1, np.round(steps / typical(steps)))
-    for count in (many, float(np.sum(whole))):
-        start = float(np.sum(steps)) / count
+    starts = (np.mean(steps[alone]), np.mean(steps), np.sum(steps) / np.sum(whole))
+    for start in map(float, starts):
         found = _settled(t[rows], start, usual) if start > _FASTER * usual else None
         if found is not None:
             return found
@@ -312,7 +333,7 @@ def _by_kinks(
         at, p = t[part], take.numbers(axis)[part]
         least = max(_ROUNDED * prints[axis].grid, _EXACT * float(np.ptp(p)))
         slower = np.inf
-        for rate in _RATES:  # the lowest that explains it: its multiples do as well
+        for rate in PHYSICS_RATES:  # the lowest that explains it: its multiples do as well
             step = 1 / rate
             if step <= _FASTER * usual:
                 break
@@ -442,8 +463,12 @@ def take_of_steps(take: Take, found: FixedStep) -> Take:
     """Return a take with a row a physics step: the first frame's that shows it.
 
     Times are those of the steps on the display's clock, ``dt`` is the step. Places that are
-    drawn between steps are worked back to the states that they lie between.
+    drawn between steps are worked back to the states that they lie between; where some of these
+    are never shown they stay as they are, and the speeds, which are those of a step, go.
     """
+    if found.between and found.skips:
+        own = {name: one for name, one in take.columns.items() if name not in _SPEEDS}
+        return replace(take, columns=own)
     index = found.index
     rows = np.flatnonzero(np.diff(index, prepend=index[0] - 1) > 0)
     number = index[rows]

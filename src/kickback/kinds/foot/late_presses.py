@@ -51,7 +51,9 @@ def after_ledges(motion: FootMotion) -> PressBounds:
         by = _served(throws, press, a, b)
         if by is not None and not coyote[by]:
             continue
-        rows.append((press, float(motion.begin[press] - motion.begin[a]), press - a, by is not None))
+        rows.append(
+            (press, float(motion.begin[press] - motion.begin[a]), press - a, by is not None)
+        )
         redeemed.append(by is None and press in kept)
     return press_bounds_of(rows, redeemed)
 

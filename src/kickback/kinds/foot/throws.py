@@ -151,7 +151,9 @@ def thrown_in_the_air(motion: FootMotion) -> IntArray:
     if motion.clock.interrupted is not None:  # behind a freeze it goes on as before
         inside &= ~motion.clock.interrupted[up] & ~motion.clock.interrupted[up - 1]
     up = up[inside & ~np.isin(up, motion.flights.start)]
-    return np.union1d(up, _thrown_by_presses(motion, motion.up, up))
+    by_presses = _thrown_by_presses(motion, motion.up, up)
+    rows: IntArray = np.unique(np.concatenate((up, by_presses)))
+    return rows
 
 
 def usual_loss(motion: FootMotion) -> float:
