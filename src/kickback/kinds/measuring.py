@@ -37,6 +37,9 @@ _NAMED = 3
 UNLIKE = 0.05
 """Share of the median beyond which occurrences are called unlike each other."""
 
+_MOST = 0.5
+"""Share of the occurrences that are like their median, beyond which it is that of like ones."""
+
 
 def measure(
     take: Take | AnyAnalysis,
@@ -130,8 +133,11 @@ def _measured(analysis: AnyAnalysis, scenes: Sequence[object], metric: Metric) -
     resolution = median(found.resolution) if count else None
     spread = float(np.ptp(found.value)) if count else 0.0
     reason = _reason(found, left_out, spread, value, resolution or 0.0)
-    if value is not None and not resolution and spread > UNLIKE * abs(value):
-        resolution = spread / 2  # a middle of unlike numbers is not exact
+    explained = any(one.told for one in metric.depends)
+    if value is not None and resolution is not None and not explained:
+        near = max(UNLIKE * abs(value), SURELY * resolution)
+        if np.mean(np.abs(found.value - value) <= near) <= _MOST:
+            resolution = max(resolution, spread / 2)  # a middle of unlike numbers is not exact
     return replace(
         _row(analysis, metric, found, value, resolution, reason),
         n=count,

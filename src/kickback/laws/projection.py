@@ -82,4 +82,6 @@ def normal(
         inverse = np.linalg.inv(matrix_of / np.outer(size, size))
     except np.linalg.LinAlgError:
         return None
-    return inverse / np.outer(size, size), right
+    with np.errstate(over="ignore"):  # columns of hardly anything tell nothing
+        inverse = inverse / np.outer(size, size)
+    return (inverse, right) if np.all(np.isfinite(inverse)) else None

@@ -22,3 +22,8 @@ class Dependence(Record, frozen=True, kw_only=True):
     unit: str = ""
     powers: tuple[float, float] | None = None
     within: float = 0.0
+
+    @property
+    def told(self) -> bool:
+        """Whether something that is given with an occurrence says it."""
+        return self.powers is not None or self.within > 0

@@ -14,6 +14,9 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["STICK_FROM", "WAIT", "WINDOW", "WINDOW_FRAMES", "WORKED", "bracket"]
 
+_WIDE = 4.0
+"""Times the last try within a limit that the first one beyond it may be."""
+
 WORKED = "worked"
 """The key of what says, of each try, whether it had its effect."""
 
@@ -48,6 +51,8 @@ def _narrowed(parts: Sequence[Occurrences], *, longer: bool, unit: str) -> Occur
     if not np.isfinite(high):
         why = "worked" if longer else "failed"
         return none(f"more than {plain(low)} {unit}: nothing beyond that {why}")
+    if high > _WIDE * low:  # their middle would be no number for anything
+        return none(f"{plain(low)} to {plain(high)} {unit}, from {len(every.value)} tries")
     middle = replace(every.only(np.arange(len(every.value)) == 0), given={})
     return replace(
         middle,

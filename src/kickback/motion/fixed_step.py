@@ -54,6 +54,9 @@ _ENOUGH = 1_000
 _FIT = 0.93
 """Share of the changes that must be shown by the first frame after their step."""
 
+_CHANGES = 0.3
+"""Share of the frames without a new step that may show a new state: rounded times misplace some."""
+
 _WAVERS = 3e-4
 """Share of the highest speed below which a speed is the same: what printed steps leave."""
 
@@ -309,9 +312,16 @@ def _by_rhythm(t: FloatArray, changed: BoolArray) -> tuple[float, float] | None:
     starts = (np.mean(steps[alone]), np.mean(steps), np.sum(steps) / np.sum(whole))
     for start in map(float, starts):
         found = _settled(t[rows], start, usual) if start > _FASTER * usual else None
-        if found is not None:
+        if found is not None and _holds(t, changed, *found):
             return found
     return None
+
+
+def _holds(t: FloatArray, changed: BoolArray, step: float, first: float) -> bool:
+    """Whether frames that show no new step show no new state: any rhythm fits uneven frames."""
+    late = np.diff(_counted(t, step, first), prepend=-1) == 0
+    late &= _about(changed)
+    return bool(late.any()) and float(np.mean(changed[late])) <= _CHANGES
 
 
 def _by_kinks(

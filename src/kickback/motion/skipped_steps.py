@@ -120,7 +120,7 @@ def _pairs(
     value = take.numbers(name)[: len(lasts)]
     gone = np.diff(value, prepend=value[0])
     size = np.abs(gone)
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         ratio = np.log(gone[1:] / gone[:-1])
         share = prints[name].grid / size + prints["t"].grid / lasts
         slack = _EVEN + _ROUNDINGS * (share[1:] + share[:-1]) / 2

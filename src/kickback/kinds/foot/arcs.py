@@ -67,7 +67,7 @@ class Arcs(Record, frozen=True, kw_only=True):
     ``fall_gravity`` that of the frame in which it is back; ``apex_lever`` says how many
     errors of a printed speed over the gravity the moment of an apex has. ``cut`` says whether
     letting go lowered the apex. ``sharpness`` is how far the position's rounding can move a
-    moment, s.
+    moment, s, and ``held`` how long before that level the floor held it up.
     """
 
     throws: Throws
@@ -81,6 +81,7 @@ class Arcs(Record, frozen=True, kw_only=True):
     fall_gravity: FloatArray
     back: FloatArray
     back_share: FloatArray
+    held: FloatArray
     fall_speed: FloatArray
     reach: FloatArray
     side_speed: FloatArray
@@ -213,6 +214,7 @@ def arcs_of(motion: FootMotion) -> Arcs:
             fall_gravity=none,
             back=none,
             back_share=none,
+            held=none,
             fall_speed=none,
             reach=none,
             side_speed=none,
@@ -226,7 +228,9 @@ def arcs_of(motion: FootMotion) -> Arcs:
     gravity, unsure = _gravity(motion, track, start, top)
     first = _first_pull(track, start, top, gravity)
     speed, speed_resolution = _takeoff(motion, track, start, top, first)
-    back, share, fall_gravity, fall_speed, reach, reasons = _return(motion, track, throws, height)
+    back, share, held, fall_gravity, fall_speed, reach, reasons = _return(
+        motion, track, throws, height
+    )
     tops, apex_lever = _tops(motion, track, start, top)
     pulled = np.where(gravity > 0, gravity, np.inf)
     sharpness = np.sqrt(2 * track.blur / pulled)
@@ -242,6 +246,7 @@ def arcs_of(motion: FootMotion) -> Arcs:
         fall_gravity=fall_gravity,
         back=back,
         back_share=share,
+        held=held,
         fall_speed=fall_speed,
         reach=reach,
         side_speed=motion.size[start],
@@ -357,10 +362,11 @@ def _takeoff(
 
 def _return(
     motion: FootMotion, track: Track, throws: Throws, height: FloatArray
-) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray, FloatArray, tuple[str, ...]]:
+) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray, FloatArray, FloatArray, tuple[str, ...]]:
     """Return when the takeoff's level is reached again, and what ``Arcs`` holds of that.
 
-    In order: the moment, its share of a frame, the pull, the speed, the distance, and why not.
+    In order: the moment, its share of a frame, how long before that level it was held up, the
+    pull, the speed, the distance, and why not.
     """
     t, y = motion.t, track.p
     start, stop, top = throws.start, throws.stop, throws.top
@@ -410,7 +416,11 @@ def _return(
     lost = np.where(missing, np.nan, 1.0)
     share = tau / np.where(h > 0, h, 1.0)
     pull = np.abs(2 * c)
-    return (t[i] + tau) * lost, share * lost, pull * lost, speed * lost, reach * lost, reasons
+    held = np.where(near, over / np.maximum(speed, ARITHMETIC), 0.0)
+    back = t[i] + tau
+    return (
+        back * lost, share * lost, held * lost, pull * lost, speed * lost, reach * lost, reasons,
+    )  # fmt: skip
 
 
 def _fitted_ends(track: Track, t: FloatArray, low: IntArray, high: IntArray) -> Law:

@@ -151,9 +151,14 @@ def thrown_in_the_air(motion: FootMotion) -> IntArray:
     if motion.clock.interrupted is not None:  # behind a freeze it goes on as before
         inside &= ~motion.clock.interrupted[up] & ~motion.clock.interrupted[up - 1]
     up = up[inside & ~np.isin(up, motion.flights.start)]
-    by_presses = _thrown_by_presses(motion, motion.up, up)
-    rows: IntArray = np.unique(np.concatenate((up, by_presses)))
-    return rows
+    return _with(up, _thrown_by_presses(motion, motion.up, up))
+
+
+def _with(rows: IntArray, others: IntArray) -> IntArray:
+    """Return two lists of frames as one, in order, each frame once."""
+    every = np.sort(np.concatenate((rows, others)))
+    found: IntArray = every[np.diff(every, prepend=-1) > 0]
+    return found
 
 
 def usual_loss(motion: FootMotion) -> float:
@@ -177,7 +182,7 @@ def _thrown_by_presses(motion: FootMotion, up: Track, known: IntArray) -> IntArr
     if jump is None or n < 4:
         return np.zeros(0, dtype=np.int64)
     press = np.flatnonzero(jump[1:] & ~jump[:-1]) + 1
-    rows = np.unique((press[:, None] + np.arange(_SOON + 1)).ravel())
+    rows = _with((press[:, None] + np.arange(_SOON + 1)).ravel(), press)
     free = ~motion.grounded & ~motion.dashing
     if motion.clock.interrupted is not None:
         free &= ~motion.clock.interrupted
@@ -194,11 +199,11 @@ def _thrown_by_presses(motion: FootMotion, up: Track, known: IntArray) -> IntArr
     printed = _ROUNDINGS * (up.noise + usual * motion.clock.time_error / np.maximum(step, 1e-9))
     rises = up.v[rows] - up.v[rows - 1] > 0
     sure = rises & (odd > _PRESSED * usual + printed)
-    known = np.union1d(known, rows[sure])
-    speeds = np.append(up.v[known], np.inf)
+    speeds = np.concatenate((up.v[known], up.v[rows[sure]], [np.inf]))
     nearest = np.min(np.abs(up.v[rows][:, None] - speeds), axis=1)
     alike = nearest < printed + _SAME_SPEED * usual
-    return rows[sure | (alike & (np.abs(odd) > printed + _SAME_THROW * usual))]
+    found: IntArray = rows[sure | (alike & (np.abs(odd) > printed + _SAME_THROW * usual))]
+    return found
 
 
 def touched_above(motion: FootMotion) -> BoolArray:
@@ -283,7 +288,7 @@ class _TakeoffSpeeds:
             if any(self._off(float(v), self._v[[latest]]) > loss for v in self._v[thrown]):
                 air = np.array([latest])
         self._air = self._v[air]
-        after = np.setdiff1d(thrown, air)
+        after = thrown[~np.isin(thrown, air)]
         if not any(self._off(float(v), self._ground) <= 0 for v in self._v[after]):
             self._slack += loss  # gravity acts in the frame of one of them, and not of the other
 

@@ -88,6 +88,12 @@ def _back_error(scene: Scene, arcs: Arcs) -> FloatArray:
     return np.hypot(places, _clock_error(scene, lasts))
 
 
+def _back_resolution(scene: Scene, arcs: Arcs) -> FloatArray:
+    """Return how well the return to a level is known, s."""
+    known = _moment_resolution(scene, arcs) + NINETY_FIVE * _back_error(scene, arcs)
+    return known + np.nan_to_num(arcs.held)
+
+
 def _step(scene: Scene, arcs: Arcs) -> FloatArray:
     return scene.motion.step[arcs.throws.start]
 
@@ -111,15 +117,13 @@ def _time_to_apex(scene: Scene, arcs: Arcs) -> Triple:
 
 
 def _air_time(scene: Scene, arcs: Arcs) -> Triple:
-    late = _moment_resolution(scene, arcs) + NINETY_FIVE * _back_error(scene, arcs)
-    return arcs.back - arcs.begin, late, _step(scene, arcs)
+    return arcs.back - arcs.begin, _back_resolution(scene, arcs), _step(scene, arcs)
 
 
 def _distance(scene: Scene, arcs: Arcs) -> Triple:
     across = scene.motion.across
     grid = across.quantum if across is not None else 0.0
-    late = _moment_resolution(scene, arcs) + NINETY_FIVE * _back_error(scene, arcs)
-    step = _step(scene, arcs)
+    late, step = _back_resolution(scene, arcs), _step(scene, arcs)
     slack = arcs.side_speed * step
     if scene.track is not None:  # a frame later it leaves with the speed of a frame later
         start = arcs.throws.start
@@ -131,6 +135,7 @@ def _distance(scene: Scene, arcs: Arcs) -> Triple:
 
 def _landing_speed(scene: Scene, arcs: Arcs) -> Triple:
     late, up, step = _moment_resolution(scene, arcs), scene.motion.up, _step(scene, arcs)
+    late = late + np.nan_to_num(arcs.held)
     noise = 0.0 if up is None or up.printed else up.noise
     if up is not None and up.source != "reported":
         late = np.maximum(late, 0.5 * step)

@@ -17,6 +17,10 @@ __all__ = ["METRICS", "stops"]
 _FROM_TOP = 0.01
 """Share of the top speed that a stop from it may lack."""
 
+_FASTEST = 0.9
+"""Share of the fastest stop's speed at its start that the others have, where none is from the top.
+"""
+
 _FROM_TOP_ROUNDED = 0.02
 """The same where speeds are fitted to rounded positions."""
 
@@ -86,7 +90,8 @@ def _from_top(scene: Scene, releases: Releases, stopped: BoolArray) -> tuple[Boo
         at_top = stopped & (np.abs(releases.entry) >= (1 - slack) * top - 2 * scene.across.noise)
     if at_top.any():
         return at_top, ""
-    return stopped, "not from top speed"
+    entry = np.where(stopped, np.abs(releases.entry), 0.0)
+    return stopped & (entry >= _FASTEST * entry.max()), "not from top speed"
 
 
 def coast_stop_time(scene: Scene) -> Occurrences:
