@@ -203,7 +203,9 @@ def test_a_press_before_a_landing_counts_where_it_is_buffered():
     dt = np.full(300, 1 / 60)
     jump = during((1, 1.5, 1), (1.6, 1.9, 1), (3.0, 3.3, 1), (3.45, 3.5, 1))
     found = measure(take_of(moves(dt, still, jump, buffer=0.1)), only="buffer")
-    assert found["buffer.window"].reason == "0.03333 to 0.1833 s, from 2 tries"  # no middle of these
+    assert (
+        found["buffer.window"].reason == "0.03333 to 0.1833 s, from 2 tries"
+    )  # no middle of these
     assert found["buffer.missed"].value == 1
 
 

@@ -71,6 +71,20 @@ def test_a_cut_is_told_where_letting_go_changes_the_speed(cut, release):
     assert ("hold" in phases) == cut.startswith("sustained")
 
 
+@pytest.mark.parametrize("rate", [30, 144])
+@pytest.mark.parametrize("digits", [(3, 3), (6, 2), (17, 17)])
+@pytest.mark.parametrize(("cut", "value"), [("cut", 0.5), ("cut_to", 4.0)])
+def test_a_clamp_is_no_factor_however_it_is_printed(cut, value, digits, rate):
+    holds = np.linspace(0.05, 0.25, 8)
+    presses = during(*((0.5 + k, 0.5 + k + hold, 1) for k, hold in enumerate(holds)))
+    columns = moves(steps(rate, 9, 0.2), still, presses, **{cut: value})
+    printed = {n: np.round(c, digits[n not in {"t", "dt"}]) for n, c in columns.items()}
+    (constant,) = recover_laws(take_of(printed))["release"].constants
+    assert constant.name == {"cut": "factor", "cut_to": "speed"}[cut]
+    assert abs(constant.value - value) <= 3 * constant.stderr + 1e-6
+    assert constant.stderr < 0.03 * value
+
+
 def test_releases_that_changed_nothing_are_not_averaged_in():
     late = (8.3, 8.58, 1)  # let go of below the speed that letting go sets
     laws = recover_laws(take_of(jumps(*LONG, *SHORT, (9.2, 9.35, 1), late, cut_to=4.0)))

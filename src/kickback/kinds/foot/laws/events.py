@@ -1,5 +1,7 @@
 """Events of law: impulses at takeoff, cuts by letting go, clamps at a top or terminal speed."""
 
+from typing import NamedTuple
+
 import numpy as np
 
 from kickback.kinds.foot.arcs import arcs_of
@@ -12,11 +14,11 @@ from kickback.laws.keys import PhaseKey
 from kickback.laws.record import Constant, Law
 from kickback.motion.clock import EVEN, uneven_share
 from kickback.motion.segments import BoolArray, IntArray
-from kickback.takes.numeric import median
+from kickback.takes.numeric import ROOT_12, median
 from kickback.takes.quantities import FRAMES, SPEED, Unit
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
-from kickback.takes.tolerances import SURE, TELLS
+from kickback.takes.tolerances import ARITHMETIC, SURE, TELLS
 
 __all__ = ["air_impulses", "cuts", "impulse", "landing_order", "scaled_by_step"]
 
@@ -38,6 +40,9 @@ _TOLD = 0.1
 
 _MIXED = 0.75
 """The θ beyond which a displacement hardly shows the speed before the step."""
+
+_FARTHEST = 4.0
+"""Standard errors of a rounded time that a step is off at most: two times are, by half a grid."""
 
 _UNCUT = 1e-6
 """Share of a speed by which letting go changes nothing: what arithmetic leaves."""
@@ -222,15 +227,18 @@ def cuts(motion: FootMotion, gravity: float | None, after_it: float | None) -> L
     slack = (
         _UNCUT * float(np.max(np.abs(up.v)))
         + 2 * up.noise
-        + np.abs(pull).max() * 2 * motion.clock.time_error
+        + np.abs(pull).max() * _FARTHEST * motion.clock.time_error
     )
     changed = np.all(lost > slack, axis=0) & (before > (1 - _UNCUT) * gravity * motion.dt[rows])
     rows, before = rows[changed], before[changed]
     if not len(rows):
         return None
     after = up.v[rows] + pull[-1] * motion.dt[rows]
-    share = after / before
-    constant, reason = _cut_by(share, after, SPEED.within(motion.take.header.length_unit))
+    share, printed = after / before, up.printed / ROOT_12
+    error = np.hypot(printed, abs(float(pull[-1])) * motion.clock.time_error * 2**0.5) + 0 * after
+    factor = _same(share, np.hypot(error, share * printed) / before)
+    speed = _same(after, error)
+    constant, reason = _cut_by(factor, speed, SPEED.within(motion.take.header.length_unit))
     return replace(
         _event(motion, rows, "release", CUT),
         constants=(constant,),
@@ -250,18 +258,38 @@ def _let_go(motion: FootMotion) -> IntArray:
     return let_go
 
 
-def _cut_by(share: FloatArray, after: FloatArray, unit: Unit) -> tuple[Constant, str | None]:
+class _Same(NamedTuple):
+    """A number that several have in common: with its standard error, and how far they are off it.
+
+    ``chi2``: the sum of squares of that, each over its own error; ``fits``: no more than errors make.
+    """
+
+    value: float
+    stderr: float
+    chi2: float
+    fits: bool
+    text: str
+
+
+def _same(numbers: FloatArray, error: FloatArray) -> _Same:
+    """Return the number that several have in common, shape (k,), of ``error`` each."""
+    value, many = median(numbers), len(numbers)
+    off = np.abs(numbers - value)
+    exact = float(off.max()) <= _ALIKE * float(np.max(np.abs(numbers)))
+    chi2 = float(np.sum((off / np.maximum(error, ARITHMETIC * abs(value))) ** 2))
+    fits = exact or chi2 <= many + SURE * (2 * many) ** 0.5
+    # even frames round alike each time: the rounding of many is no smaller
+    stderr = float(np.hypot(np.std(numbers) / many**0.5, median(error)))
+    text = f"{float(numbers.min()):.4g} to {float(numbers.max()):.4g}"
+    return _Same(value, stderr, 0.0 if exact else chi2, fits, text)
+
+
+def _cut_by(factor: _Same, speed: _Same, unit: Unit) -> tuple[Constant, str | None]:
     """Return the factor of cuts or the speed that they set, whichever they have in common."""
-    same_factor = float(np.ptp(share)) <= _ALIKE
-    same_speed = float(np.ptp(after)) <= _ALIKE * float(np.max(np.abs(after)))
-    factor = Constant(
-        name="factor", value=median(share), unit=unit / SPEED, stderr=float(np.std(share))
-    )
-    if len(share) == 1 or (same_factor and same_speed):
-        text = f"or the speed is set to {after[0]:.4g} {unit}: one height of release cannot tell"
-        return factor, text
-    if same_speed:
-        speed = median(after)
-        return Constant(name="speed", value=speed, unit=unit, stderr=float(np.std(after))), None
-    differs = f"the factor differs, {share.min():.4g} to {share.max():.4g}"
-    return factor, None if same_factor else differs
+    by = Constant(name="factor", value=factor.value, unit=unit / SPEED, stderr=factor.stderr)
+    if factor.fits and speed.fits and abs(factor.chi2 - speed.chi2) <= TELLS:
+        text = f"or the speed is set to {speed.value:.4g} {unit}: one height of release cannot tell"
+        return by, text
+    if speed.fits and not (factor.fits and factor.chi2 < speed.chi2):
+        return Constant(name="speed", value=speed.value, unit=unit, stderr=speed.stderr), None
+    return by, None if factor.fits else f"the factor differs, {factor.text}"
