@@ -261,7 +261,7 @@ def _let_go(motion: FootMotion) -> IntArray:
 class _Same(NamedTuple):
     """A number that several have in common: with its standard error, and how far they are off it.
 
-    ``chi2``: the sum of squares of that, each over its own error; ``fits``: no more than errors make.
+    ``chi2``: the sum of squares of that, each over its own error; ``fits``: it is what errors make.
     """
 
     value: float
