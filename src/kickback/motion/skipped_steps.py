@@ -97,17 +97,25 @@ def find_skipped_steps(
     t = take.numbers("t")[:_START]
     lasts, usual = np.diff(t, prepend=2 * t[0] - t[1]), median(np.diff(t))
     speeds = [f"v{axis}" for axis in places if f"v{axis}" in take]
-    tried = [1 / rate for rate in PHYSICS_RATES if 1 / rate < _TRIED * usual]
     for names in (speeds, places):
-        pairs = _joined([_pairs(take, name, prints, lasts, _ROUNDED) for name in names])
-        jerky = pairs.uneven(lasts)
-        if not tried or np.count_nonzero(jerky) < max(_FEWEST, _SHARE * len(jerky)):
-            continue
-        best, step, first = max(_mended(pairs, jerky, t, step) for step in tried)
-        if best >= max(_FEWEST, _MENDED * np.count_nonzero(jerky)) and step < _FASTER * usual:
+        found = _told_by([_pairs(take, one, prints, lasts, _ROUNDED) for one in names], t, usual)
+        if found is not None:
             poor = _joined([_pairs(take, name, prints, lasts, _POORLY) for name in places])
-            return Skipped(step, first, _drawn(poor, t, lasts, step, first))
+            return Skipped(*found, _drawn(poor, t, lasts, *found))
     return None
+
+
+def _told_by(parts: Sequence[_Pairs], t: FloatArray, usual: float) -> tuple[float, float] | None:
+    """Return the step that pairs of rows tell, and when one ended, s; None where they tell none."""
+    pairs, lasts = _joined(parts), np.diff(t, prepend=2 * t[0] - t[1])
+    jerky = pairs.uneven(lasts)
+    many = int(np.count_nonzero(jerky))
+    tried = [1 / rate for rate in PHYSICS_RATES if 1 / rate < _TRIED * usual]
+    if not tried or many < max(_FEWEST, _SHARE * len(jerky)):
+        return None
+    best, step, first = max(_mended(pairs, jerky, t, step) for step in tried)
+    told = best >= max(_FEWEST, _MENDED * many) and step < _FASTER * usual
+    return (step, first) if told else None
 
 
 def _pairs(
