@@ -179,9 +179,19 @@ def test_the_most_particular_budget_counts():
         assert (found.text if found else None) == text, metric
 
 
-def test_lost_and_new_metrics():
-    jumper = take_of(play(steps(60, 4), during((0.5, 2, 1)), during((3, 3.5, 1))), name="jumper")
-    runner = take_of(play(steps(60, 4), during((0.5, 2, 1))), name="runner")
+@pytest.mark.parametrize("drill", [None, "roofs"])
+def test_lost_and_new_metrics(drill):
+    jumper, runner = (
+        take_of(play(steps(60, 4), during((0.5, 2, 1)), jump), name=name, drill=drill)
+        for name, jump in (("jumper", during((3, 3.5, 1))), ("runner", during()))
+    )
+    if drill is None:  # other hands, free to play something else
+        for sides in ((jumper, runner), (runner, jumper)):
+            row = row_of(compare(*([one] for one in sides)), "jump.apex_height")
+            assert row.verdict == "cannot-tell"
+            assert "may not have been played so: no jump in the take" in row.reason
+            assert not row.fails
+        return
     lost = row_of(compare([jumper], [runner]), "jump.apex_height")
     assert (lost.verdict, lost.reason) == ("lost", "no jump in the take")
     assert not compare([jumper], [runner]).failed
@@ -189,6 +199,25 @@ def test_lost_and_new_metrics():
     assert compare([jumper], [runner], budgets=asked).failed
     assert row_of(compare([runner], [jumper], budgets=asked), "jump.apex_height").verdict == "new"
     assert not compare([runner], [jumper], budgets=asked).failed
+
+
+@pytest.mark.parametrize(
+    ("machines", "asked", "verdict"),
+    [
+        ((None, None), False, "cannot-tell"),
+        (("here", "there"), False, "cannot-tell"),
+        (("here", "here"), False, "changed"),
+        ((None, None), True, "regressed"),
+    ],
+)
+def test_frame_times_are_the_machines(machines, asked, verdict):
+    budgets = {"smoothness.frame_time_95": parse_budget("1 %")} if asked else {}
+    sides = [
+        take_of(play(steps(60, 4, jitter), during((0.5, 2, 1))), machine=machine)
+        for jitter, machine in zip((0.05, 0.3), machines, strict=True)
+    ]
+    found = compare(sides[:1], sides[1:], budgets=budgets)
+    assert row_of(found, "smoothness.frame_time_95").verdict == verdict
 
 
 @pytest.mark.parametrize(("shift", "verdict"), [(0, "changed"), (1, "same")])

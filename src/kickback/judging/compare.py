@@ -10,7 +10,7 @@ from kickback.judging.budgets import Budget, Target
 from kickback.judging.distance import Distance, Held, distance_of, located_of
 from kickback.judging.noise import corrected, more_takes
 from kickback.judging.pairing import label, paired
-from kickback.judging.samples import Cell, cells_of
+from kickback.judging.samples import Cell, Sample, cells_of
 from kickback.judging.verdicts import (
     FAILING,
     VERDICTS,
@@ -43,6 +43,11 @@ __all__ = [
     "compare_cells",
     "rules_of",
 ]
+
+_OF_THE_MACHINE = (
+    "frame times and what they do to the picture are the machine's: a header key 'machine' that is"
+    " the same on both sides, or a budget, has them compared"
+)
 
 _SURE = 0.05
 """What a corrected p is below where a metric is called moved."""
@@ -206,7 +211,7 @@ def compare_cells(
         item
         for one, other in pairs
         for metric in metrics
-        if (item := Held(metric, one, other)).shown
+        if (item := Held(metric, one, other)).shown and _asked(item, rules)
     ]
     rows = _rows([item for item in held if item.both], rules)
     return Comparison(
@@ -218,6 +223,14 @@ def compare_cells(
         exercises=len(pairs),
         alone=alone,
     )
+
+
+def _asked(item: Held, rules: Rules) -> bool:
+    """Whether a metric is to be judged: a gate asks for none of the machine's that nobody named."""
+    if not rules.gate or not item.metric.display or item.exact:
+        return True
+    name, unit = item.metric.name, item.samples[0].unit
+    return name in rules.targets or rules.written(name, unit) is not None
 
 
 def _rows(both: "Sequence[Held]", rules: Rules) -> dict[int, MetricChange]:
@@ -264,6 +277,8 @@ def _row(item: Held, apart: Distance, rules: Rules, *, clear: bool) -> MetricCha
         located,
     )
     result = judged(held, item.metric.name, before.unit, rules)
+    if result.verdict == "changed" and item.metric.display and not _comparable(item):
+        result = result._replace(verdict="cannot-tell", reason=_OF_THE_MACHINE)
     reason = _why(item, apart, result)
     side = result.allowance.up if held.change > 0 else result.allowance.down
     told = np.isfinite(side) and result.verdict != "changed"
@@ -287,9 +302,14 @@ def _row(item: Held, apart: Distance, rules: Rules, *, clear: bool) -> MetricCha
     )
 
 
+def _comparable(item: Held) -> bool:
+    """Whether what a display shows may be compared: both sides ran alike, or on one machine."""
+    return item.exact or item.one_machine
+
+
 def _why(item: Held, apart: Distance, result: Judged) -> str:
     """Return the reason of a verdict, and of one that is open also what would settle it."""
-    if result.verdict != "cannot-tell":
+    if result.verdict != "cannot-tell" or result.reason == _OF_THE_MACHINE:
         return result.reason
     settles = _settles(item, apart, result.allowance.least)
     return apart.unknown or "; ".join(part for part in (result.reason, settles) if part)
@@ -311,18 +331,31 @@ def _missing(item: Held, rules: Rules) -> MetricChange:
     if after.readings:
         own = rules.written(item.metric.name, after.unit)
         verdict, why = of_bounds(after.value or 0.0, after.resolution, own, after.unit)
+        fresh = _unplayed(item, before, "base") or ("new", before.reason)
         return _described(
             item,
-            verdict=verdict or "new",
-            reason=_joined(why, before.reason),
+            verdict=verdict or fresh[0],
+            reason=_joined(why, fresh[1]),
             fails=verdict in FAILING,
         )
+    unplayed = _unplayed(item, after, "candidate")
     return _described(
         item,
-        verdict="lost",
-        reason=after.reason,
-        fails=rules.asks(item.metric.name, before.unit),
+        verdict=unplayed[0] if unplayed else "lost",
+        reason=unplayed[1] if unplayed else after.reason,
+        fails=unplayed is None and rules.asks(item.metric.name, before.unit),
     )
+
+
+def _unplayed(item: Held, lacking: Sample, side: str) -> tuple[str, str] | None:
+    """Return the verdict and the reason where a side may just not have been played so.
+
+    None where both were played alike, or where the side's log has no such column.
+    """
+    no_column = {role.missing for role in item.metric.needs}
+    if item.likely or lacking.reason in no_column:
+        return None
+    return "cannot-tell", f"the {side} may not have been played so: {lacking.reason}"
 
 
 def _joined(*reasons: str | None) -> str | None:

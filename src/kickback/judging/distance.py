@@ -13,6 +13,9 @@ from kickback.takes.take import FloatArray
 
 __all__ = ["Distance", "Held", "distance_of", "located_of"]
 
+_EVENLY = 1.5
+"""Times what nine of ten frames are off the usual that one is, and the one beside it."""
+
 _MANY = 3
 """Takes a side from which a regression brings plays to one."""
 
@@ -53,6 +56,16 @@ class Held(NamedTuple):
         if len(set(ours)) == 1 and set(ours) == set(theirs):
             return all(len({one.value for one in side.readings}) == 1 for side in self.samples)
         return ours == theirs and len(set(ours)) == len(ours)
+
+    @property
+    def likely(self) -> bool:
+        """Whether both were played so that what one shows the other would show too."""
+        return self.exact or self.one_drill
+
+    @property
+    def one_machine(self) -> bool:
+        """Whether both are known to have run on one machine."""
+        return bool(self.base.machine) and self.base.machine == self.candidate.machine
 
     @property
     def one_drill(self) -> bool:
@@ -150,7 +163,9 @@ def located_of(item: Held) -> float:
     """
     before, after = item.samples
     sides = ((item.base, before), (item.candidate, after))
-    half = sum(one.resolution + cell.uneven * one.frame_shift for cell, one in sides)
+    half = sum(one.resolution + _EVENLY * cell.uneven * one.frame_shift for cell, one in sides)
+    if item.metric.whole_frames and any(cell.uneven for cell, _ in sides):
+        half += max(one.frame_shift for _, one in sides)
     known = [cell.noise[item.metric.name] for cell, _ in sides if item.metric.name in cell.noise]
     known += [
         prediction(np.array([r.value for r in one.readings]))

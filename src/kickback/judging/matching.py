@@ -104,7 +104,7 @@ def matched(
     ours, theirs = (_plays(side, keys) for side in (base, candidate))
     if not len(ours.value) or not len(theirs.value):
         return None, f"nothing says {depends[0].words}"
-    low, high = _foretold(depends, ours, theirs, base)
+    low, high = _foretold(depends, ours, theirs, base, candidate)
     known = np.isfinite(low)
     if not known.any():
         return None, _unlike(depends, ours, theirs)
@@ -122,18 +122,17 @@ def _named(depends: Sequence[Dependence]) -> str:
 
 
 def _foretold(
-    depends: Sequence[Dependence], ours: _Plays, theirs: _Plays, base: Sample
+    depends: Sequence[Dependence], ours: _Plays, theirs: _Plays, base: Sample, candidate: Sample
 ) -> tuple[FloatArray, FloatArray]:
     """Return between what each of the candidate's values is foretold to lie; NaN where by none.
 
-    Powers hold for motion that is continuous: of a frame's worth, half is left open in so far
-    as the plays differ.
+    Powers hold for motion that is continuous: of a frame's worth, half is left open on either
+    side in so far as the plays differ.
     """
     low, high = (np.full(len(theirs.value), np.nan) for _ in range(2))
     for k, given in enumerate(theirs.given):
-        least, most = ours.value.copy(), ours.value.copy()
-        fit = np.ones(len(least), dtype=bool)
-        stepped = np.zeros(len(least))
+        least, most = (np.ones(len(ours.value)) for _ in range(2))
+        fit, apart = np.ones(len(least), dtype=bool), np.zeros(len(least))
         for d, one in enumerate(depends):
             if one.powers is None:
                 fit &= np.abs(ours.given[:, d] - given[d]) <= one.within
@@ -146,9 +145,10 @@ def _foretold(
             fit &= np.isfinite(ends).all(axis=0)
             with np.errstate(invalid="ignore"):
                 least, most = least * ends.min(axis=0), most * ends.max(axis=0)
-                stepped += np.where(same, 0.0, np.abs(1 - ratio)) * base.frame_shift / 2
+                apart = np.maximum(apart, np.where(same, 0.0, np.minimum(np.abs(1 - ratio), 1.0)))
         with np.errstate(invalid="ignore"):
-            least, most = least - stepped, most + stepped
+            own, other = apart * base.frame_shift / 2, apart * candidate.frame_shift / 2
+            least, most = (ours.value - own) * least - other, (ours.value + own) * most + other
         if fit.any():
             bounds = float(least[fit].max()), float(most[fit].min())
             low[k], high[k] = min(bounds) - base.resolution, max(bounds) + base.resolution

@@ -108,7 +108,8 @@ class Cell(Record, frozen=True, kw_only=True):
     knows, ``uneven`` the share by which their frames last unequally long, ``loose`` that by which
     these leave a take's rate uncertain, ``values`` those of the parameters, ``noise`` how far a
     single take of a metric may lie off, where that is known. ``constants`` are those of the laws,
-    where they were kept; ``analyses`` the takes', where there are any. ``kept``: its numbers were
+    where they were kept; ``analyses`` the takes', where there are any. ``machine`` is the one that
+    all of them ran on, empty where nobody says. ``kept``: its numbers were
     read from a baseline, where they are rounded.
     """
 
@@ -122,6 +123,7 @@ class Cell(Record, frozen=True, kw_only=True):
     noise: Mapping[str, float] = {}
     constants: Mapping[str, Told] = {}
     analyses: Sequence[AnyAnalysis] = ()
+    machine: str = ""
     kept: bool = False
 
 
@@ -196,7 +198,13 @@ def _cell(exercise: Exercise, members: Sequence[AnyAnalysis], metrics: Sequence[
         loose=max(_loose(one.take) for one in members),
         values=dict(first.values) if first is not None else {},
         analyses=members,
+        machine=_machine([one.take.header.machine for one in members]),
     )
+
+
+def _machine(names: Sequence[str | None]) -> str:
+    """Return the machine that all takes ran on, or nothing."""
+    return (names[0] or "") if len(set(names)) == 1 else ""
 
 
 def sample_of(metric: Metric, items: Sequence[Measurement]) -> Sample:

@@ -74,8 +74,9 @@ class Metric(Record, frozen=True, kw_only=True):
     it goes with of how it was played; occurrences give each of these.
     ``phrases`` say in words that it is more, less, and what stays as before. ``detail``: text
     leaves it out unless it is asked for. ``framed``: it is of one frame, so that it goes with the
-    frame rate in the best of code. ``display``: it is of the frames that were shown, not of the
-    motion behind them: ``measure`` is given a take's analysis.
+    frame rate in the best of code. ``whole_frames``: what it measures ends with a frame, so that
+    uneven ones make it up to a frame longer. ``display``: it is of the frames that were shown, not
+    of the motion behind them: ``measure`` is given a take's analysis.
     """
 
     group: str
@@ -93,6 +94,7 @@ class Metric(Record, frozen=True, kw_only=True):
     phrases: tuple[str, ...] = ()
     detail: bool = False
     framed: bool = False
+    whole_frames: bool = False
     display: bool = False
 
     @property

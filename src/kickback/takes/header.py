@@ -76,6 +76,7 @@ class Header(Record, frozen=True, kw_only=True):
     clock: str | None = None
     notes: str = ""
     recorded_at: str | None = None
+    machine: str | None = None
     extra: Mapping[str, object] = {}
 
     @classmethod
@@ -122,7 +123,7 @@ class Header(Record, frozen=True, kw_only=True):
                 plain[key] = value
         if self.parameters is not None:
             plain["parameters"] = self.parameters.to_mapping()
-        for key in ("kind", "clock", "drill", "probe", "recorded_at"):
+        for key in ("kind", "clock", "drill", "probe", "recorded_at", "machine"):
             value = getattr(self, key)
             if value is not None:
                 plain[key] = value
@@ -150,6 +151,7 @@ _WORDS = {
     "clock": True,
     "probe": True,
     "recorded_at": True,
+    "machine": True,
 }
 
 

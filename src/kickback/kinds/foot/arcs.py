@@ -67,7 +67,8 @@ class Arcs(Record, frozen=True, kw_only=True):
     ``fall_gravity`` that of the frame in which it is back; ``apex_lever`` says how many
     errors of a printed speed over the gravity the moment of an apex has. ``cut`` says whether
     letting go lowered the apex. ``sharpness`` is how far the position's rounding can move a
-    moment, s, and ``held`` how long before that level the floor held it up.
+    moment, s, and ``held`` how long before that level the floor held it up. ``release``: the first
+    frame of the rise that reads the button up, or -1.
     """
 
     throws: Throws
@@ -87,6 +88,7 @@ class Arcs(Record, frozen=True, kw_only=True):
     side_speed: FloatArray
     cut: BoolArray
     sharpness: FloatArray
+    release: IntArray
     reasons: tuple[str, ...]
 
 
@@ -220,6 +222,7 @@ def arcs_of(motion: FootMotion) -> Arcs:
             side_speed=none,
             cut=np.zeros(0, dtype=bool),
             sharpness=none,
+            release=np.zeros(0, dtype=np.int64),
             reasons=(),
         )
     start, top = throws.start, throws.top
@@ -252,6 +255,7 @@ def arcs_of(motion: FootMotion) -> Arcs:
         side_speed=motion.size[start],
         cut=_cut(motion, track, start, top, gravity, unsure, speed),
         sharpness=sharpness,
+        release=_releases(motion, start, top),
         reasons=reasons,
     )
 

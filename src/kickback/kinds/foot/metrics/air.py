@@ -114,6 +114,8 @@ def _accelerations(scene: Scene, top: float) -> list[tuple[Row, _Gain]]:
         held = held[held > np.argmax(gain)] if len(gain) else held
         last = int(held[0]) if held.size else last  # a limit ends it
         first = int(np.argmax(v >= 0)) if (v >= 0).any() else last
+        stopped = np.flatnonzero(gain[first:last] <= _CLAMPED * float(np.max(gain, initial=0.0)))
+        first += int(stopped[-1]) + 1 if stopped.size else 0  # something was in its way
         if last - first < _FEWEST or v[first] > _FROM * top:
             continue
         span = float(np.sum(motion.dt[a + first : a + last]))

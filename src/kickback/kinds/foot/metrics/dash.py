@@ -283,6 +283,7 @@ class _Entry(Record, frozen=True, kw_only=True):
     of: Callable[[Scene], _Part]
     phrases: tuple[str, ...] = ()
     detail: bool = False
+    whole_frames: bool = False
 
 
 _ENTRIES = (
@@ -312,6 +313,7 @@ _ENTRIES = (
         " falls from the first frame on.",
         formula="t(last frame of the speed) − t(start of the first)",
         of=_duration,
+        whole_frames=True,
         phrases=("dashes {} longer", "dashes {} shorter", "dashes"),
     ),
     _Entry(
@@ -321,6 +323,7 @@ _ENTRIES = (
         definition="How far over the ground the dash's frames carry.",
         formula="|x(last frame of the speed) − x(before the first)|",
         of=_distance,
+        whole_frames=True,
         phrases=("dashes {} further", "dashes {} less far", "dashes"),
     ),
     _Entry(
@@ -349,6 +352,7 @@ _ENTRIES = (
         " up to then it goes on as if coasting.",
         formula="t(end of the last frame that coasts on) − t(start of the dash)",
         of=_lockout,
+        whole_frames=True,
     ),
 )
 
@@ -366,6 +370,7 @@ METRICS = (
             needs=(ACROSS,),
             depends=(DIRECTION,),
             detail=entry.detail,
+            whole_frames=entry.whole_frames,
         )
         for group, air, where in (
             ("dash", False, "Of dashes that begin on the ground."),

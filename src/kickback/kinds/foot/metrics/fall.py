@@ -77,8 +77,9 @@ def time_to_terminal(scene: Scene) -> Occurrences:
         return none(UP.missing)
     for top, stop, speed in _settled(scene):
         fall = -up.v[top:stop]
-        begins, ends = np.flatnonzero(fall > 0), np.flatnonzero(fall >= _THERE * speed)
-        first, hit = top + int(begins[0]), top + int(ends[0])
+        ends = int(np.argmax(fall >= _THERE * speed))
+        still = np.flatnonzero(fall[:ends] <= 0)  # it may be thrown up once more on the way
+        first, hit = top + (int(still[-1]) + 1 if still.size else 0), top + ends
         level = np.array([-_THERE * speed, 0.0])
         at = np.array([hit, first])
         low = np.array([min(first, hit - 1), max(first - 1, 0)])
@@ -197,6 +198,7 @@ METRICS = (
         " falls: 0 where gravity acts at once.",
         formula="t(start of the first frame that falls) − t(first airborne frame)",
         measure=ledge_delay,
+        whole_frames=True,
     ),
     _metric(
         part="largest_step",

@@ -4,7 +4,7 @@ from functools import partial
 
 import numpy as np
 
-from kickback.kinds.foot.metrics.played import HOLD, played
+from kickback.kinds.foot.metrics.played import FULL, HOLD, played
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import Scene
 from kickback.kinds.foot.throws import AIR_JUMP, GROUND_JUMP, SECOND_AIR_JUMP
@@ -109,7 +109,8 @@ def _run_up(scene: Scene, *, running: bool) -> tuple[BoolArray, str]:
 
 def _height(scene: Scene, *, running: bool) -> Occurrences:
     chosen, reason = _run_up(scene, running=running)
-    return occurrences_of(_rows(scene, chosen), reason)
+    given = {FULL.name: played(scene, scene.arcs)[FULL.name][chosen]} if chosen.any() else {}
+    return occurrences_of(_rows(scene, chosen), reason, given=given)
 
 
 def run_up_gain(scene: Scene) -> Occurrences:
@@ -175,6 +176,7 @@ METRICS = (
             formula="max(y) − y(takeoff)",
             measure=partial(_height, running=running),
             needs=(UP, ACROSS),
+            depends=(FULL,),
             detail=True,
         )
         for name, words, limit, running in (

@@ -63,11 +63,12 @@ def _clock_error(scene: Scene, lasts: FloatArray) -> FloatArray:
 def _apex_resolution(scene: Scene, arcs: Arcs) -> FloatArray:
     """Return how well the moment of an apex is known, s.
 
-    It is where the line through two printed speeds is zero.
+    It is where the line through two printed speeds is zero; a cut between them bends it.
     """
     sure, up = _moment_resolution(scene, arcs), scene.motion.up
     if up is None:
         return sure
+    sure = sure + np.where(arcs.cut & (arcs.release >= arcs.throws.top), _step(scene, arcs), 0.0)
     if up.rounded:  # a flat top's ends are seen at frames
         return sure + 0.5 * _step(scene, arcs)
     pull = np.where(arcs.gravity > 0, arcs.gravity, np.inf)
@@ -365,6 +366,7 @@ METRICS = tuple(
         needs=(UP, ACROSS) if entry.sideways else (UP,),
         depends=(*entry.depends, *((HOLD if group.hop else FULL,) if entry.held else ())),
         detail=entry.detail,
+        whole_frames=entry.whole_frames,
         phrases=tuple(f"{group.name}s {text}".strip() for text in entry.phrases)
         if group.kind is GROUND_JUMP
         else (),

@@ -34,3 +34,4 @@ class JumpEntry(Record, frozen=True, kw_only=True):
     phrases: tuple[str, ...] = ()
     groups: tuple[str, ...] = ()
     detail: bool = False
+    whole_frames: bool = False

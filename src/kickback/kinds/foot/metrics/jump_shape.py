@@ -4,6 +4,7 @@ import numpy as np
 
 from kickback.kinds.foot.arcs import Arcs
 from kickback.kinds.foot.metrics.jump_entry import JumpEntry, Triple
+from kickback.kinds.foot.metrics.played import AT_THE_TOP, NEAR_THE_TOP
 from kickback.kinds.foot.scene import NINETY_FIVE, Scene
 from kickback.motion.between import carried
 from kickback.motion.segments import IntArray, first_where, last_where
@@ -305,6 +306,8 @@ SHAPE = (
         formula="t(y falls below 0.9·apex) − t(y rises above 0.9·apex); 2·√0.1·v0/g for one"
         " gravity",
         of=_hang_time,
+        held=False,
+        depends=(NEAR_THE_TOP,),
         groups=_ALL,
     ),
     JumpEntry(
@@ -315,6 +318,8 @@ SHAPE = (
         definition="How long it rises or falls slower than a tenth of its takeoff speed.",
         formula="t(vy = −0.1·v0) − t(vy = 0.1·v0); 0.2·v0/g for one gravity",
         of=_slow_time,
+        held=False,
+        depends=(AT_THE_TOP,),
         groups=_ALL,
     ),
 )

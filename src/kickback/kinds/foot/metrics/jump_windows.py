@@ -6,6 +6,7 @@ from functools import partial
 import numpy as np
 
 from kickback.kinds.foot.late_presses import after_ledges, before_landings
+from kickback.kinds.foot.metrics.played import PLACE
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.press_bounds import PressBounds
 from kickback.kinds.foot.roles import UP
@@ -135,6 +136,7 @@ def _metrics(window: _Window) -> tuple[Metric, ...]:
             measure=partial(_missed, window=window),
             needs=(UP,),
             combine=SUM,
+            depends=(PLACE,),
         ),
     )
 

@@ -5,17 +5,20 @@ import numpy as np
 from kickback.kinds.foot.arcs import Arcs
 from kickback.kinds.foot.scene import Scene
 from kickback.metrics.dependence import Dependence
+from kickback.motion.segments import BoolArray
 from kickback.takes.numeric import median
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 
 __all__ = [
+    "AT_THE_TOP",
     "DIRECTION",
     "ENTRY",
     "ENTRY_SQUARED",
     "FULL",
     "HOLD",
     "LANDING",
+    "NEAR_THE_TOP",
     "PLACE",
     "RUN_UP",
     "STICK",
@@ -45,9 +48,16 @@ HOLD = Dependence(
 FULL = Dependence(
     name="hold of the rise",
     words="how much of the rise the button was held",
-    powers=(0.0, 1.0),
+    powers=(0.0, 3.0),
 )
-"""A release just before the apex shortens a jump by too little to make it a hop."""
+"""A release just before the apex shortens a jump by too little to make it a hop: by the share of
+the rise that is left, times how many times as strong the gravity is from there on, less one."""
+
+NEAR_THE_TOP = replace(FULL, powers=(0.0, 3.2))
+"""What lasts near the apex alone: the last third of the rise, within 10 % of its height."""
+
+AT_THE_TOP = replace(FULL, powers=(0.0, 10.0))
+"""The last tenth of the rise, in which it is slower than a tenth of its takeoff speed."""
 
 RUN_UP = Dependence(
     name="run-up",
@@ -96,9 +106,10 @@ def played(scene: Scene, arcs: Arcs) -> dict[str, FloatArray]:
     """Return what jumps depend on, arrays of shape (k,): hold, run-up, stick, landing."""
     hold = _holds(scene, arcs)
     rise = np.where(arcs.apex_time > 0, arcs.apex_time, np.inf)
+    once = np.where(_pressed_again(scene, arcs), np.nan, 1.0)  # no hold says what that does
     given = {
-        HOLD.name: hold,
-        FULL.name: np.where(np.isfinite(hold), np.minimum(hold / rise, 1.0), 1.0),
+        HOLD.name: hold * once,
+        FULL.name: np.where(np.isfinite(hold), np.minimum(hold / rise, 1.0), 1.0) * once,
         STICK.name: _sticks(scene, arcs),
         LANDING.name: _landings(scene, arcs),
     }
@@ -119,6 +130,15 @@ def _holds(scene: Scene, arcs: Arcs) -> FloatArray:
     end = np.append(motion.begin, motion.t[-1])[let_go]
     held: FloatArray = end - motion.begin[start]
     return held
+
+
+def _pressed_again(scene: Scene, arcs: Arcs) -> BoolArray:
+    """Return the jumps, shape (k,), in whose rise the button was let go of and pressed again."""
+    jump, throws = scene.motion.inputs.jump, arcs.throws
+    if jump is None:
+        return np.zeros(len(throws), dtype=bool)
+    presses = np.concatenate(([0], np.cumsum(jump[1:] & ~jump[:-1])))
+    return np.asarray(presses[throws.top] > presses[throws.start])
 
 
 def _sticks(scene: Scene, arcs: Arcs) -> FloatArray:

@@ -163,6 +163,7 @@ METRICS = (
         " stands still there.",
         formula="t(first frame that moves down) − t(first that stands still)",
         measure=stick_time,
+        whole_frames=True,
         needs=(UP,),
     ),
     Metric(
@@ -194,6 +195,7 @@ METRICS = (
         " it: up to then it is not read.",
         formula="t(start of the first frame that slows) − t(takeoff)",
         measure=lockout,
+        whole_frames=True,
         needs=(ACROSS, UP),
     ),
     Metric(
