@@ -453,8 +453,26 @@ def test_a_chain_from_the_parameter_to_the_metric():
     apex = next(one for one in link.metrics if one.metric == "jump.apex_height")
     assert apex.as_foretold
     assert apex.foretold == pytest.approx((13.8 / 13) ** 2 - 1)
-    assert [one.name for one in chain.idle] == ["coyote"]
+    assert [one.name for one in chain.unseen] == ["coyote"]
     assert not chain.unexplained
+
+
+@pytest.mark.parametrize(("gravity", "unseen"), [((40.0, 44.0), 0), ((None, None), 1)])
+def test_what_a_law_knows_poorly_the_parameter_tells(gravity, unseen):
+    # the takeoff's row may hold a step of gravity: its law is known to 0.67 m/s
+    base, other = (play(steps(60, 5), *MOVES, v0=v, theta=1.0) for v in (11.0, 12.0))
+    values = [
+        {"jump_speed": v, **({"gravity": g} if g else {"spare": v})}
+        for v, g in zip((11.0, 12.0), gravity, strict=True)
+    ]
+    _, chain = chained(base, other, values=values)
+    (link,) = chain.links
+    assert [(one.base, one.candidate) for one in link.constants] == [(11.0, 12.0)]
+    told = {one.metric: one.foretold for one in link.metrics}
+    assert told["jump.apex_height"] == pytest.approx((12 / 11) ** 2 - 1)
+    # the code's gravity stayed what it was; of the other nothing is known
+    assert len(chain.unseen) == unseen
+    assert [one.name for one in chain.idle] == ["gravity"][unseen:]
 
 
 def test_what_moved_without_a_parameter_is_the_code():
@@ -475,7 +493,7 @@ def test_another_rule_is_told_with_what_may_have_switched_it():
     _, chain = chained(base, other, values=values)
     assert {one.phase for one in chain.rules} >= {"speed-up", "coast"}
     assert [one.name for one in chain.switches] == ["movement", "rate"]
-    assert [one.name for one in chain.idle] == ["spare"]
+    assert [one.name for one in chain.unseen] == ["spare"]
 
 
 def test_one_parameter_may_hold_two_constants():

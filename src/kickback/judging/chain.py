@@ -10,6 +10,7 @@ from kickback.kinds.foretold import Foretold
 from kickback.kinds.kind import AnyKind
 from kickback.kinds.recovering import recover_laws
 from kickback.laws.record import Laws
+from kickback.takes.header import Value
 from kickback.takes.record import Record
 
 __all__ = [
@@ -33,6 +34,16 @@ _SHARED = 1e-6
 
 _LIKE = 0.01
 """Share within which a constant goes with a parameter, and a metric as it is foretold."""
+
+_ERRORS = 2.0
+"""Standard errors of what is foretold within which a metric moves as it is."""
+
+_COARSE = 0.25
+"""Share of a metric's change that the error of what is foretold is, from which it explains nothing.
+"""
+
+_STAYED = 0.25
+"""Share of a parameter's change below which a constant that is named alike did not go with it."""
 
 
 class ShiftedConstant(NamedTuple):
@@ -65,19 +76,24 @@ class ShiftedConstant(NamedTuple):
 
 
 class MovedMetric(NamedTuple):
-    """A metric that moved, by what share, and by what the laws' constants foretell, in words."""
+    """A metric that moved, by what share, and by what the laws' constants foretell, in words.
+
+    ``error``: how surely that is foretold, a share.
+    """
 
     metric: str
     share: float
     foretold: float | None
     words: str
+    error: float = 0.0
 
     @property
     def as_foretold(self) -> bool:
         """Whether it moved as the constants say."""
-        return self.foretold is not None and abs(self.share - self.foretold) <= _LIKE * (
-            1 + abs(self.foretold)
-        )
+        if self.foretold is None:
+            return False
+        near = _LIKE * (1 + abs(self.foretold)) + _ERRORS * self.error
+        return abs(self.share - self.foretold) <= near
 
 
 class Link(Record, frozen=True, kw_only=True):
@@ -105,13 +121,15 @@ class Chain(Record, frozen=True, kw_only=True):
     """What moved what: links, parameters that moved nothing, metrics that nothing known moved.
 
     ``rules`` are phases that follow another law, ``switches`` the parameters that may have done
-    that: words, and numbers that a constant of one side alone has.
+    that: words, and numbers that a constant of one side alone has. ``idle`` are parameters whose
+    constants were read on both sides and stayed, ``unseen`` those of which the takes tell nothing.
     """
 
     links: Sequence[Link]
     rules: Sequence[OtherRule]
     switches: Sequence[ChangedParameter]
     idle: Sequence[ChangedParameter]
+    unseen: Sequence[ChangedParameter]
     unexplained: Sequence[MovedMetric]
     parameters_known: bool
 
@@ -136,22 +154,76 @@ def chain_of(result: Comparison, base: Cell, candidate: Cell) -> Chain:
 
     Raises InputError for a take that has no laws to be read.
     """
-    sides = [_constants_of_side(cell) for cell in (base, candidate)]
+    read = [_constants_of_side(cell) for cell in (base, candidate)]
+    means = _kind(candidate).rules.phases_of_words
+    sides = _sharpened(read, result.parameters, means)
     foretold: Sequence[Foretold] = _kind(candidate).rules.foretold
     metrics = {row.metric: _moved(row, foretold, sides) for row in _told_moved(result)}
     links = _links(result.parameters, _changed(*sides), metrics, _kind(candidate))
     rules = _rules(*sides)
     linked = [link.parameter for link in links]
-    left = [one for one in result.parameters if one not in linked]
-    switches = _switches(left, rules, sides)
+    switches = _switches([one for one in result.parameters if one not in linked], rules, sides)
+    left = [one for one in result.parameters if one not in linked and one not in switches]
+    idle = [one for one in left if _stayed(one, sides, means)]
     return Chain(
         links=links,
         rules=rules,
         switches=switches,
-        idle=[one for one in left if one not in switches],
+        idle=idle,
+        unseen=[one for one in left if one not in idle],
         unexplained=_unexplained(metrics, links),
         parameters_known=bool(base.values or candidate.values),
     )
+
+
+def _sharpened(
+    sides: Sequence[Mapping[str, Told]],
+    parameters: Sequence[ChangedParameter],
+    means: Mapping[str, str],
+) -> list[Mapping[str, Told]]:
+    """Return the constants of both sides, those that are known poorly as their parameter says.
+
+    That is a parameter of their name which each side's constant agrees with.
+    """
+    found = [dict(side) for side in sides]
+    for one in parameters:
+        for name in set(found[0]) & set(found[1]):
+            if _ratio(one) is None or _alike(one.name, name, means) <= 0:
+                continue
+            pair = [side[name] for side in found]
+            base, candidate = map(_as_written, pair, (one.base, one.candidate))
+            poor = any(each.stderr > _LEAST * abs(each.value) for each in pair)
+            if poor and base is not None and candidate is not None:
+                found[0][name], found[1][name] = base, candidate
+    return list(found)
+
+
+def _as_written(told: Told, value: Value | None) -> Told | None:
+    """Return a constant with the size that a parameter gives it; None where they do not agree."""
+    size = abs(float(value or 0.0))
+    if abs(abs(told.value) - size) > _SURELY * told.stderr:
+        return None
+    return told._replace(value=size if told.value >= 0 else -size, stderr=0.0)
+
+
+def _stayed(
+    parameter: ChangedParameter, sides: Sequence[Mapping[str, Told]], means: Mapping[str, str]
+) -> bool:
+    """Whether a constant that is named like a parameter had its value, and did not go with it."""
+    ratio = _ratio(parameter)
+    if ratio is None:
+        return False
+    value = abs(float(parameter.base or 0.0))
+    for name, told in sides[0].items():
+        other = sides[1].get(name)
+        near = abs(abs(told.value) - value) <= max(_LIKE * value, _SURELY * told.stderr)
+        if other is None or not near or _alike(parameter.name, name, means) <= 0:
+            continue
+        both = ShiftedConstant(name, "", told.value, other.value, told.stderr, other.stderr)
+        off = abs(both.ratio - 1) + _SURELY * both.error
+        if off <= _STAYED * abs(ratio - 1):
+            return True
+    return False
 
 
 def _unexplained(metrics: Mapping[str, MovedMetric], links: Sequence[Link]) -> list[MovedMetric]:
@@ -228,13 +300,34 @@ def _moved(
     """Return a metric that moved, with what the constants of both sides foretell."""
     share = row.change_relative or 0.0
     for one in foretold:
-        known = all(set(one.constants) <= set(side) for side in sides)
-        if one.metric == row.metric and known:
-            sizes = [[abs(side[name].value) for name in one.constants] for side in sides]
-            if all(all(side) for side in sizes):
-                before, after = (one.formula(*side) for side in sizes)
-                return MovedMetric(row.metric, share, after / before - 1, one.words)
+        if one.metric != row.metric or not all(set(one.constants) <= set(side) for side in sides):
+            continue
+        told = [[side[name] for name in one.constants] for side in sides]
+        if all(each.value for side in told for each in side):
+            moves, error = _foretells(one, told)
+            if error <= max(_COARSE * abs(share), _LEAST):
+                return MovedMetric(row.metric, share, moves, one.words, error)
     return MovedMetric(row.metric, share, None, "")
+
+
+def _foretells(one: Foretold, sides: Sequence[Sequence[Told]]) -> tuple[float, float]:
+    """Return by what share a metric moves as the constants of both sides say, and its error."""
+
+    def share(sizes: Sequence[Sequence[float]]) -> float:
+        before, after = (one.formula(*side) for side in sizes)
+        return after / before - 1
+
+    sizes = [[abs(told.value) for told in side] for side in sides]
+    middle, squares = share(sizes), 0.0
+    for k in range(len(one.constants)):
+        errors = [side[k].stderr for side in sides]
+        shared = abs(errors[0] - errors[1]) <= _SHARED * max(errors)  # a doubt that both have
+        for bumped in ((0, 1),) if shared else ((0,), (1,)):
+            other = [list(side) for side in sizes]
+            for number in bumped:
+                other[number][k] += errors[number]
+            squares += (share(other) - middle) ** 2
+    return middle, float(squares**0.5)
 
 
 def _links(

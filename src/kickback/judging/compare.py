@@ -7,7 +7,7 @@ import numpy as np
 
 from kickback.errors import InputError
 from kickback.judging.budgets import Budget, Target
-from kickback.judging.distance import Distance, Held, distance_of, located_of
+from kickback.judging.distance import Distance, Held, distance_of
 from kickback.judging.noise import corrected, more_takes
 from kickback.judging.pairing import label, paired
 from kickback.judging.samples import Cell, Sample, cells_of
@@ -264,7 +264,7 @@ def _described(item: Held, **values: Any) -> MetricChange:
 
 def _row(item: Held, apart: Distance, rules: Rules, *, clear: bool) -> MetricChange:
     before, after = item.samples
-    located = max(before.resolution, after.resolution) if item.exact else located_of(item)
+    located = max(before.resolution, after.resolution)  # what frames and hands do is in the bounds
     held = Change(
         apart.base,
         apart.candidate,

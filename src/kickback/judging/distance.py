@@ -155,6 +155,16 @@ def _guess(item: Held, why: str) -> Distance:
     return Distance(a, b, -np.inf, np.inf, "", why)
 
 
+def _of_frames(item: Held) -> float:
+    """Return what uneven frames make of a change: all of one where it ends with a frame."""
+    before, after = item.samples
+    sides = ((item.base, before), (item.candidate, after))
+    half = sum(_EVENLY * cell.uneven * one.frame_shift for cell, one in sides)
+    if item.metric.whole_frames and any(cell.uneven for cell, _ in sides):
+        half += max(before.frame_shift, after.frame_shift)
+    return half
+
+
 def located_of(item: Held) -> float:
     """Return what a change of a single take is known within.
 
@@ -163,9 +173,7 @@ def located_of(item: Held) -> float:
     """
     before, after = item.samples
     sides = ((item.base, before), (item.candidate, after))
-    half = sum(one.resolution + _EVENLY * cell.uneven * one.frame_shift for cell, one in sides)
-    if item.metric.whole_frames and any(cell.uneven for cell, _ in sides):
-        half += max(one.frame_shift for _, one in sides)
+    half = sum(one.resolution for one in (before, after)) + _of_frames(item)
     known = [cell.noise[item.metric.name] for cell, _ in sides if item.metric.name in cell.noise]
     known += [
         prediction(np.array([r.value for r in one.readings]))

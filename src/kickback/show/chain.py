@@ -13,7 +13,8 @@ __all__ = ["parting", "show_chain"]
 
 def show_chain(printer: Printer, chain: Chain) -> None:
     """Print what moved what."""
-    if not (chain.links or chain.unexplained or chain.idle or chain.rules):
+    idle = (*chain.idle, *chain.unseen)
+    if not (chain.links or chain.unexplained or idle or chain.rules):
         return
     printer.line()
     printer.line("Why", style="bold")
@@ -23,12 +24,14 @@ def show_chain(printer: Printer, chain: Chain) -> None:
         told |= {one.metric for one in link.metrics}
     if chain.rules:
         printer.paragraph(_rules(chain))
-    for item in chain.idle:
-        printer.paragraph(
-            f"{item.name} {as_written(item.base)} → {as_written(item.candidate)}: moved nothing"
-            " that these takes show: not played, or not used",
-            style="yellow",
+    for item in idle:
+        what = (
+            "moved nothing: what these takes show of it stayed as it was"
+            if item in chain.idle
+            else "these takes do not show what it does"
         )
+        change = f"{item.name} {as_written(item.base)} → {as_written(item.candidate)}"
+        printer.paragraph(f"{change}: {what}", style="yellow")
     if chain.unexplained:
         printer.paragraph(_unexplained(chain), style="yellow")
 
@@ -47,7 +50,7 @@ def _unexplained(chain: Chain) -> str:
     names = ", ".join(f"{one.metric} {one.share:+.1%}" for one in chain.unexplained)
     if not chain.parameters_known:
         return f"no constant that was read explains {names}; the takes name no parameters"
-    if chain.idle or any(link.parameter for link in chain.links):
+    if chain.idle or chain.unseen or any(link.parameter for link in chain.links):
         return f"no parameter that changed explains {names}"
     return f"no parameter changed, and these did, so the code has: {names}"
 

@@ -169,20 +169,20 @@ def apex_times(motion: FootMotion) -> FloatArray:
     flights = motion.flights
     if motion.up is None or not len(flights):
         return np.zeros(len(flights))
-    return _tops(motion, motion.up, flights.start, flights.top)[0]
+    return _tops(motion, motion.up, flights.start, flights.top, flights.stop)[0]
 
 
 def _tops(
-    motion: FootMotion, track: Track, start: IntArray, top: IntArray
+    motion: FootMotion, track: Track, start: IntArray, top: IntArray, stop: IntArray
 ) -> tuple[FloatArray, FloatArray]:
-    """Return when arcs from frames ``start`` with their highest at ``top`` top out, s.
+    """Return when arcs of frames ``[start, stop)`` with their highest at ``top`` top out, s.
 
     The second array is by how much more the error of one speed moves it than ``σ/g``: the
     line through two speeds is zero a share ``s`` of their step behind the first, so that it
     has ``√((1 − s)² + s²)`` of it.
     """
     if track.source == "reported" and track.quantum:  # rounded heights are level at their top
-        falls = first_where(track.v <= 0, start, np.minimum(top + _FLAT, len(track.v)))
+        falls = first_where(track.v <= 0, start, np.minimum(top + _FLAT, stop))
         top = np.where(falls > 0, np.maximum(falls - 1, start), top)
     (_, b, c), i = _rise_law(motion, track, np.maximum(start, 1), top)
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -234,7 +234,7 @@ def arcs_of(motion: FootMotion) -> Arcs:
     back, share, held, fall_gravity, fall_speed, reach, reasons = _return(
         motion, track, throws, height
     )
-    tops, apex_lever = _tops(motion, track, start, top)
+    tops, apex_lever = _tops(motion, track, start, top, throws.stop)
     pulled = np.where(gravity > 0, gravity, np.inf)
     sharpness = np.sqrt(2 * track.blur / pulled)
     return Arcs(
