@@ -161,19 +161,24 @@ def chain_of(result: Comparison, base: Cell, candidate: Cell) -> Chain:
     metrics = {row.metric: _moved(row, foretold, sides) for row in _told_moved(result)}
     links = _links(result.parameters, _changed(*sides), metrics, _kind(candidate))
     rules = _rules(*sides)
-    linked = [link.parameter for link in links]
-    switches = _switches([one for one in result.parameters if one not in linked], rules, sides)
-    left = [one for one in result.parameters if one not in linked and one not in switches]
-    idle = [one for one in left if _stayed(one, sides, means)]
+    left = _without(result.parameters, [link.parameter for link in links])
+    switches = _switches(left, rules, sides)
+    idle = [one for one in _without(left, switches) if _stayed(one, sides, means)]
     return Chain(
         links=links,
         rules=rules,
         switches=switches,
         idle=idle,
-        unseen=[one for one in left if one not in idle],
+        unseen=_without(left, [*switches, *idle]),
         unexplained=_unexplained(metrics, links),
         parameters_known=bool(base.values or candidate.values),
     )
+
+
+def _without(
+    parameters: Sequence[ChangedParameter], others: Sequence[ChangedParameter | None]
+) -> list[ChangedParameter]:
+    return [one for one in parameters if one not in others]
 
 
 def _sharpened(
