@@ -1,12 +1,20 @@
 """Teleports and screen wraps."""
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from kickback.findings.finding import Finding, FindingKind, finding
 from kickback.motion.segments import IntArray
-from kickback.takes.take import Take
+from kickback.takes.take import FloatArray, Take
 
 __all__ = ["FINDINGS", "check_leaps"]
+
+POSITION_GLITCH = FindingKind(
+    code="position-glitch",
+    severity="warning",
+    advice="it comes back at once: put it where it belongs before the frame is drawn",
+)
 
 SCREEN_WRAP = FindingKind(
     code="screen-wrap",
@@ -21,6 +29,7 @@ TELEPORT = FindingKind(
 )
 
 FINDINGS = (
+    POSITION_GLITCH,
     SCREEN_WRAP,
     TELEPORT,
 )
@@ -28,6 +37,12 @@ FINDINGS = (
 
 _ALIKE = 0.1
 """Share by which the motion before and after a wrap may differ: it goes on."""
+
+_BACK = 3
+"""Frames within which a glitch is over."""
+
+_SAME = 0.3
+"""Share of a leap that the leap back may differ by: the motion went on."""
 
 _RANGE = 0.6
 """Share of an axis that a wrap crosses: from one end to the other, less the room of a step."""
@@ -37,19 +52,39 @@ def check_leaps(take: Take, breaks: IntArray) -> list[Finding]:
     """Return a finding for each frame at which the position leaps."""
     axes = [axis for axis in ("x", "y", "z") if axis in take]
     positions = {axis: take.numbers(axis) for axis in axes}
-    unit = take.header.length_unit
+    unit, t = take.header.length_unit, take.numbers("t")
     wraps = _wraps(take, breaks)
-    found = []
-    for row in breaks.tolist():
-        leap = {axis: float(p[row] - p[row - 1]) for axis, p in positions.items()}
-        axis = max(leap, key=lambda name: abs(leap[name]))
+    leaps = [_leap(positions, row) for row in breaks.tolist()]
+    found: list[Finding] = []
+    for k, (row, axis, far) in enumerate(leaps):
+        if (
+            found
+            and k
+            and _comes_back(leaps[k - 1], leaps[k])
+            and found[-1].start == leaps[k - 1][0]
+        ):
+            first, _, off = leaps[k - 1]
+            frames = "a frame" if row - first == 1 else f"{row - first} frames"
+            what = f"{axis} is off by {off:.4g} {unit} for {frames} at {t[first]:.6g} s"
+            found[-1] = finding(POSITION_GLITCH, first, row, what)
+            continue
         kind = SCREEN_WRAP if row in wraps else TELEPORT
-        what = (
-            f"{axis} leaps by {leap[axis]:.4g} {unit} in one frame at"
-            f" {take.numbers('t')[row]:.6g} s"
-        )
+        what = f"{axis} leaps by {far:.4g} {unit} in one frame at {t[row]:.6g} s"
         found.append(finding(kind, row, row + 1, what))
     return found
+
+
+def _leap(positions: Mapping[str, FloatArray], row: int) -> tuple[int, str, float]:
+    """Return the frame of a leap, the axis along which it is the farthest, and how far."""
+    leap = {axis: float(p[row] - p[row - 1]) for axis, p in positions.items()}
+    axis = max(leap, key=lambda name: abs(leap[name]))
+    return row, axis, leap[axis]
+
+
+def _comes_back(one: tuple[int, str, float], other: tuple[int, str, float]) -> bool:
+    """Whether a leap undoes the one shortly before it."""
+    soon = other[0] - one[0] <= _BACK and other[1] == one[1]
+    return soon and abs(one[2] + other[2]) <= _SAME * abs(one[2])
 
 
 def _wraps(take: Take, breaks: IntArray) -> set[int]:

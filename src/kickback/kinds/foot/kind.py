@@ -58,6 +58,7 @@ def _measuring() -> "Measuring[FootMotion, Scene]":
     from kickback.kinds.foot.doubts import doubts_of, made_exact
     from kickback.kinds.foot.findings import (
         diagonal,
+        flags,
         flights,
         ground,
         inputs,
@@ -129,6 +130,9 @@ def _measuring() -> "Measuring[FootMotion, Scene]":
             ground.check_probe,
             landings.check_bounces,
             landings.check_stuck,
+            flags.check_late_flag,
+            flags.check_vain_presses,
+            flags.check_sinking,
             seams.check_seams,
             view.check_view,
             diagonal.check_diagonals,
@@ -139,6 +143,7 @@ def _measuring() -> "Measuring[FootMotion, Scene]":
             *flights.FINDINGS,
             *inputs.FINDINGS,
             *landings.FINDINGS,
+            *flags.FINDINGS,
             *seams.FINDINGS,
             *view.FINDINGS,
             *diagonal.FINDINGS,

@@ -65,7 +65,7 @@ UP_FLIPPED = FindingKind(
     code="up-flipped",
     severity="error",
     advice="falls go up: the header's up should name the other direction",
-    explains=("velocity-disagrees", "fell-through"),
+    explains=("velocity-disagrees", "fell-through", "falls-on", "sinks-in"),
 )
 
 FINDINGS = (
@@ -170,7 +170,7 @@ def _jumps_in_air(motion: FootMotion, v: FloatArray, k: int, a: int, b: int) -> 
         return None
     gain = np.diff(v[a:b])
     size = float(np.max(v[a:b], initial=0.0))  # of the rises: a long fall is far quicker
-    thrown = np.flatnonzero(gain > _THROWN * size) + a + 1
+    thrown = np.flatnonzero((gain > _THROWN * size) & (v[a + 1 : b] > 0)) + a + 1
     if len(thrown) < _AGAIN:
         return None
     low = max(a - 3, 0)

@@ -23,7 +23,7 @@ CONTACT_DISAGREES = FindingKind(
     code="contact-disagrees",
     severity="warning",
     advice="map the flag that each update ends with; invert = true turns one round",
-    explains=("no-fall", "constant-fall", "straight-jump", "fell-through"),
+    explains=("no-fall", "constant-fall", "straight-jump", "fell-through", "falls-on"),
 )
 
 CONTACT_FLICKER = FindingKind(
@@ -36,6 +36,7 @@ FELL_THROUGH = FindingKind(
     code="fell-through",
     severity="error",
     advice="the floor was missed: check the largest step against its thickness",
+    explains=("falls-on",),
 )
 
 FLOOR_THIN = FindingKind(

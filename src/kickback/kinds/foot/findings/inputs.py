@@ -37,6 +37,15 @@ FINDINGS = (
 _GAIN = 0.1
 """Share of top speed that is gained without input before it is said."""
 
+_ON = 6
+"""Frames behind a standstill that tell whether it goes on."""
+
+_THROUGH = 0.1
+"""Share of the way at top speed in these that shows it."""
+
+_LONG = 1.0
+"""Seconds for which something in the way tells of itself, where a column says what is touched."""
+
 _WAIT = 0.4
 """Seconds a held direction may do nothing."""
 
@@ -100,12 +109,27 @@ def _held_still(motion: FootMotion, top: float) -> list[Finding]:
     beside = max(_BESIDE * median(motion.step), _SINKING) * top
     for start, stop in stretches(still, shortest):
         against = (way * np.conj(motion.wanted[start])).real > 0
-        if np.any(against & (np.abs(at - place[start]) <= beside)):
-            continue  # it ran into something here
         seconds = float(motion.t[stop - 1] - motion.begin[start])
+        hit = bool(np.any(against & (np.abs(at - place[start]) <= beside)))
+        silent = "touch_side" in motion.take and seconds >= _LONG
+        through = _goes_through(motion, start, stop, top)
+        if hit and not (silent or through):
+            continue  # it ran into something here
         what = f"a direction is held for {seconds:.2f} s and nothing moves"
+        if hit:
+            what += ", then it goes on through the place" if through else ", beside no contact"
         found.append(finding(INPUT_WITHOUT_MOTION, start, stop, what))
     return found
+
+
+def _goes_through(motion: FootMotion, start: int, stop: int, top: float) -> bool:
+    """Whether what stood still on the ground goes on the way that is held, by nothing else."""
+    last = stop + _ON
+    if last >= len(motion.t) or not motion.grounded[start:last].all():
+        return False
+    same = np.all(motion.inputs.lined[start:last] == motion.inputs.lined[start])
+    gone = (motion.place[last] - motion.place[start]) * np.conj(motion.wanted[start])
+    return bool(same) and float(gone.real) > _THROUGH * top * float(motion.t[last] - motion.t[stop])
 
 
 def _walls(motion: FootMotion, top: float) -> tuple[Complexes, Complexes]:

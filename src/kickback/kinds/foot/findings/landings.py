@@ -10,7 +10,7 @@ from kickback.motion.segments import BoolArray, IntArray
 from kickback.motion.tracks import Track
 from kickback.takes.take import FloatArray
 
-__all__ = ["FINDINGS", "check_bounces", "check_stuck"]
+__all__ = ["FINDINGS", "check_bounces", "check_stuck", "off_ground"]
 
 CONTACT_STUCK = FindingKind(
     code="contact-stuck",
@@ -91,11 +91,11 @@ def _at_ground(motion: FootMotion, rows: IntArray) -> IntArray:
     up = motion.up
     if up is None or not motion.grounded.any():
         return rows[:0]
-    off = _off_ground(up.p[motion.grounded], np.minimum(up.p[rows], up.p[rows - 1]))
+    off = off_ground(up.p[motion.grounded], np.minimum(up.p[rows], up.p[rows - 1]))
     return rows[off <= _SLOP * float(np.ptp(up.p))]
 
 
-def _off_ground(stood: FloatArray, y: FloatArray) -> FloatArray:
+def off_ground(stood: FloatArray, y: FloatArray) -> FloatArray:
     """Return how far heights ``y``, shape (k,), are from the nearest that was stood on."""
     levels = np.sort(stood)
     above = np.clip(np.searchsorted(levels, y), 0, len(levels) - 1)
@@ -113,7 +113,7 @@ def check_stuck(motion: FootMotion) -> list[Finding]:
     if not stands.any() or np.mean(flag[stands]) < _USUALLY:
         return []
     slop = _SLOP * float(np.ptp(up.p)) + up.quantum
-    known = _off_ground(up.p[flag & stands], up.p) <= slop
+    known = off_ground(up.p[flag & stands], up.p) <= slop
     jump = motion.inputs.jump
     found = []
     for a, b in stretches(stands & ~flag & known):
