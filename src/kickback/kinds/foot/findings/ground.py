@@ -23,7 +23,7 @@ CONTACT_DISAGREES = FindingKind(
     code="contact-disagrees",
     severity="warning",
     advice="map the flag that each update ends with; invert = true turns one round",
-    explains=("no-fall", "constant-fall", "straight-jump", "fell-through", "falls-on"),
+    explains=("no-fall", "constant-fall", "straight-jump", "fell-through", "falls-on", "sinks-in"),
 )
 
 CONTACT_FLICKER = FindingKind(
