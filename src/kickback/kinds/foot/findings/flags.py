@@ -154,7 +154,7 @@ def check_sinking(motion: FootMotion) -> list[Finding]:
     up, flights = motion.up, motion.flights
     if up is None or up.rounded or not len(flights) or not motion.grounded.any():
         return []
-    tall = max((float(np.max(up.p[a:b]) - up.p[a - 1]) for a, b in _spans(motion)), default=0.0)
+    tall = max((float(np.ptp(up.p[a - 1 : b])) for a, b in _spans(motion)), default=0.0)
     depths = [(_depth(motion, up, stop, tall), stop) for stop in flights.stop.tolist()]
     deep = [(d, row) for d, row in depths if d > _DEEP * tall + 2 * up.quantum]
     found = []
@@ -164,7 +164,7 @@ def check_sinking(motion: FootMotion) -> list[Finding]:
             f" {motion.take.header.length_unit} into the ground for a frame or two"
         )
         found.append(finding(SINKS_IN, deep[0][1], deep[-1][1] + _DRAWN, what))
-    return found + _falls_on(motion, up, tall)
+    return found + _falls_on(motion, up)
 
 
 def _depth(motion: FootMotion, up: Track, stop: int, tall: float) -> float:
@@ -184,9 +184,10 @@ def _spans(motion: FootMotion) -> list[tuple[int, int]]:
     return [(a, b) for a, b in pairs if a > 0]
 
 
-def _falls_on(motion: FootMotion, up: Track, tall: float) -> list[Finding]:
+def _falls_on(motion: FootMotion, up: Track) -> list[Finding]:
     """Return a fall that goes on below all ground until the take ends."""
     start, stop = int(motion.flights.start[-1]), int(motion.flights.stop[-1])
+    tall = max((float(np.ptp(up.p[a - 1 : b])) for a, b in _spans(motion)[:-1]), default=0.0)
     lowest = float(np.min(up.p[motion.grounded]))
     rows = np.flatnonzero(up.p[start:] < lowest - _SLOP * tall) + start
     if stop < len(up.p) or not rows.size or motion.t[-1] - motion.begin[rows[0]] < _FALLS:
