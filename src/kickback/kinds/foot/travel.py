@@ -3,6 +3,7 @@
 import numpy as np
 
 from kickback.kinds.foot.motion import FootMotion
+from kickback.kinds.foot.walls import bumps
 from kickback.motion.segments import BoolArray, IntArray, first_where, last_where, runs
 from kickback.motion.tracks import Track
 from kickback.takes.numeric import median
@@ -220,7 +221,7 @@ def _ended(motion: FootMotion, start: IntArray, stop: IntArray) -> tuple[IntArra
     cause = np.where(stop == len(motion.t), "end", "input").astype(object)
     for what, mask in (
         ("air", ~motion.grounded),
-        ("wall", motion.touches_side),
+        ("wall", motion.touches_side | bumps(motion)),
         ("ground", ~motion.footing.plain),
         ("dash", motion.dashing),
     ):

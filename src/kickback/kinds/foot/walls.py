@@ -7,9 +7,10 @@ import numpy as np
 from kickback.kinds.foot.motion import FootMotion
 from kickback.motion.segments import BoolArray, IntArray, runs
 from kickback.motion.tracks import Track
+from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import median
 
-__all__ = ["Slide", "at_wall", "held_by_walls", "slides_of", "sticks_of"]
+__all__ = ["Slide", "at_wall", "bumps", "held_by_walls", "slides_of", "sticks_of"]
 
 _HELD = 1e-3
 """Share of a slide's speed by which it may change in a frame and be held."""
@@ -25,6 +26,19 @@ _PULLED = 1e-6
 """Share of the highest fall by which a speed may change in a frame that nothing pulls."""
 
 
+_STEADY = 2
+"""Frames before a bump in which its speed changed as it usually does."""
+
+_AT_ONCE = 0.2
+"""Share of the highest speed that a bump takes at least."""
+
+_FAR_MORE = 3.0
+"""Times what those before it took."""
+
+_LEFT = 0.1
+"""Share of what it takes that it leaves."""
+
+
 class Slide(NamedTuple):
     """Frames ``[start, stop)`` at a wall, of which those from ``since`` on have one ``speed``."""
 
@@ -37,6 +51,29 @@ class Slide(NamedTuple):
 def at_wall(motion: FootMotion) -> BoolArray:
     """Return the frames, shape (n,), that touch a wall: beside one a fall may have its own rule."""
     return motion.touches_side & ~motion.grounded
+
+
+@computed_once
+def bumps(motion: FootMotion) -> BoolArray:
+    """Return the frames, shape (n,), in which something in the way stops it, told by no column.
+
+    It loses nearly all of its speed over the ground at once, far more than in the frames before,
+    while nothing else is pressed.
+    """
+    size, found = motion.size, np.zeros(len(motion.t), dtype=bool)
+    lost = size[:-1] - size[1:]
+    if len(lost) < _STEADY + 1:
+        return found
+    same = motion.inputs.lined[1:] == motion.inputs.lined[:-1]
+    same &= (
+        ~motion.dashing[1:] & ~motion.dashing[:-1] & (motion.grounded[1:] == motion.grounded[:-1])
+    )
+    earlier = np.lib.stride_tricks.sliding_window_view(np.abs(lost), _STEADY)[:-1].max(axis=1)
+    held = np.lib.stride_tricks.sliding_window_view(same, _STEADY + 1).all(axis=1)
+    now, left = lost[_STEADY:], size[_STEADY + 1 :]
+    hit = (now > _AT_ONCE * float(np.max(size, initial=0.0))) & (now > _FAR_MORE * earlier)
+    found[_STEADY + 1 :] = hit & held & (left < _LEFT * now)
+    return found
 
 
 def slides_of(motion: FootMotion, up: Track) -> list[Slide]:

@@ -4,7 +4,7 @@ from functools import partial
 
 import numpy as np
 
-from kickback.kinds.foot.metrics.played import FULL, HOLD, played
+from kickback.kinds.foot.metrics.played import FULL, HOLD, PLACE, played
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import Scene
 from kickback.kinds.foot.throws import AIR_JUMP, GROUND_JUMP, SECOND_AIR_JUMP
@@ -194,6 +194,7 @@ METRICS = (
         formula="jump.running_height / jump.standing_height",
         measure=run_up_gain,
         needs=(UP, ACROSS),
+        depends=(PLACE,),
         detail=True,
     ),
 )

@@ -14,6 +14,7 @@ from kickback.kinds.foot.metrics.played import FULL, HOLD, LANDING, PLACE, RUN_U
 from kickback.kinds.foot.roles import ACROSS, UP
 from kickback.kinds.foot.scene import LOCATED, NINETY_FIVE, Scene
 from kickback.kinds.foot.throws import GROUND_JUMP, JUMP_KINDS, JumpKind
+from kickback.kinds.foot.walls import bumps
 from kickback.metrics.metric import Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.segments import BoolArray, IntArray
@@ -131,7 +132,9 @@ def _distance(scene: Scene, arcs: Arcs) -> Triple:
         v = scene.motion.size
         air = np.where(np.isfinite(arcs.back), arcs.back - arcs.begin, 0.0)
         slack = slack + np.abs(v[start] - v[np.maximum(start - 1, 0)]) * air
-    return arcs.reach, arcs.side_speed * late + grid, slack
+    hits = np.concatenate(([0], np.cumsum(bumps(scene.motion))))
+    free = hits[arcs.throws.stop] == hits[arcs.throws.start]  # nothing was in its way
+    return np.where(free, arcs.reach, np.nan), arcs.side_speed * late + grid, slack
 
 
 def _landing_speed(scene: Scene, arcs: Arcs) -> Triple:
