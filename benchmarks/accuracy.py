@@ -330,8 +330,8 @@ buffer and cuts, random numbers at {30, 60, 144} frames/s, even or uneven, all d
 places to three or more decimals, played freely for twenty seconds by hands that never press alike.
 Right: a jump is told with its kind, the bounds of a window hold the number that the game has. Then
 two sides of one game, each played by other hands: equal numbers, or one number changed. Before
-such games were looked at: 63 % of the jumps in the air right, 5 of 57 coyote windows, and 100 % of
-the equal sides had something changed, lost or new."""
+such games were looked at: 276 of 710 jumps in the air and 1374 of 1418 from the ground right, 44 of
+104 coyote windows, and 118 of 120 equal sides had something changed, lost or new."""
 _HIDDEN_TOO = """\
 - `all-in-frames` with a missing time step or a fixed factor: it has them all.
 - `acceleration-per-frame` with `gravity-per-frame` and `position-per-frame`, in takes without a
