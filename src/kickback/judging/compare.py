@@ -7,7 +7,7 @@ import numpy as np
 
 from kickback.errors import InputError
 from kickback.judging.budgets import Budget, Target
-from kickback.judging.distance import Distance, Held, distance_of
+from kickback.judging.distance import Distance, Held, distance_of, located_of
 from kickback.judging.noise import corrected, more_takes
 from kickback.judging.pairing import label, paired
 from kickback.judging.samples import Cell, Sample, cells_of
@@ -264,7 +264,6 @@ def _described(item: Held, **values: Any) -> MetricChange:
 
 def _row(item: Held, apart: Distance, rules: Rules, *, clear: bool) -> MetricChange:
     before, after = item.samples
-    located = max(before.resolution, after.resolution)  # what frames and hands do is in the bounds
     held = Change(
         apart.base,
         apart.candidate,
@@ -274,7 +273,7 @@ def _row(item: Held, apart: Distance, rules: Rules, *, clear: bool) -> MetricCha
         after.value or 0.0,
         after.resolution,
         clear,
-        located,
+        _hidden(item, rules),
     )
     result = judged(held, item.metric.name, before.unit, rules)
     if result.verdict == "changed" and item.metric.display and not _comparable(item):
@@ -300,6 +299,13 @@ def _row(item: Held, apart: Distance, rules: Rules, *, clear: bool) -> MetricCha
         allowed=result.budget,
         fails=result.fails,
     )
+
+
+def _hidden(item: Held, rules: Rules) -> float:
+    """Return what hides a change; in a gate what frames and hands do is in its bounds alone."""
+    if item.exact or rules.gate:
+        return max(one.resolution for one in item.samples)
+    return located_of(item)
 
 
 def _comparable(item: Held) -> bool:
