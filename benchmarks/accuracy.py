@@ -16,6 +16,7 @@ from typing import NamedTuple
 import numpy as np
 
 from benchmarks.comparing import comparing_section
+from benchmarks.faulty_games import faults_section
 from benchmarks.fitting import fitting_section
 from benchmarks.free_play import free_play_section
 from benchmarks.moves_resolution import moves_section
@@ -332,6 +333,10 @@ Right: a jump is told with its kind, the bounds of a window hold the number that
 two sides of one game, each played by other hands: equal numbers, or one number changed. Before
 such games were looked at: 276 of 710 jumps in the air and 1374 of 1418 from the ground right, 44 of
 104 coyote windows, and 118 of 120 equal sides had something changed, lost or new."""
+_FAULTS = """\
+The same game by a script of runs and jumps, even or uneven, all digits or four or three decimals,
+with one fault put into it: in how many games it is told. A fall through a floor onto a lower one,
+at a place where it never stood, is not told: that may be a pit."""
 _HIDDEN_TOO = """\
 - `all-in-frames` with a missing time step or a fixed factor: it has them all.
 - `acceleration-per-frame` with `gravity-per-frame` and `position-per-frame`, in takes without a
@@ -384,6 +389,7 @@ SECTIONS: dict[str, Callable[[], Sequence[str]]] = {
     "A game as parameters": lambda: (_FITTED, "", *fitting_section()),
     "Comparisons of parameter sets": lambda: (_COMPARISONS, "", comparing_section()),
     "Free play by other hands": lambda: (_FREE_PLAY, "", *free_play_section()),
+    "Faults of games": lambda: (_FAULTS, "", *faults_section()),
     "What cannot be told apart": lambda: [
         *(f"- `{a}` with `{b}`: {why}." for a, b, why in HIDDEN),
         _HIDDEN_TOO,

@@ -19,7 +19,7 @@ from kickback.takes.build import build_take
 from kickback.takes.header import Header
 from kickback.takes.take import Take
 
-__all__ = ["Game", "Jump", "free_play_section", "play"]
+__all__ = ["Game", "Jump", "Script", "free_play_section", "play"]
 
 _NAMES = ("t", "dt", "x", "y", "vx", "vy", "touch_ground", "in_move_x", "in_jump")
 _GROUPS = {"jump": "jump", "coyote": "coyote_jump", "air": "air_jump", "air 2": "second_air_jump"}
@@ -27,6 +27,8 @@ _DIGITS = ((12, 12), (6, 4), (4, 3), (3, 3))
 """Decimals of times, and of places and speeds."""
 
 Numbers = dict[str, float]
+Script = tuple[list[tuple[float, float, float]], list[tuple[float, float]]]
+"""When the stick is held to which side, and when the button, s."""
 
 
 class Jump(NamedTuple):
@@ -68,8 +70,10 @@ def _world(rng: np.random.Generator) -> list[tuple[float, float, float]]:
     return [*found, (x, x + 500.0, y - 1.0)]
 
 
-def _hands(rng: np.random.Generator, seconds: float) -> tuple[list[Any], list[Any]]:
-    moves, presses, time = [], [], 0.3
+def _hands(rng: np.random.Generator, seconds: float) -> Script:
+    moves: list[tuple[float, float, float]] = []
+    presses: list[tuple[float, float]] = []
+    time = 0.3
     while time < seconds:
         lasts = rng.uniform(0.3, 2.5)
         moves.append((time, time + lasts, 1.0 if rng.random() < 0.75 else -1.0))
@@ -146,15 +150,21 @@ class _Body:
 
 
 def play(
-    seed: int, hand: int = 0, *, flat: bool = False, seconds: float = 20.0, **own: float
+    seed: int,
+    hand: int = 0,
+    *,
+    flat: bool = False,
+    seconds: float = 20.0,
+    script: Script | None = None,
+    **own: float,
 ) -> Game:
-    """Play the game of a seed by one hand; ``own``: numbers that are multiplied."""
+    """Play the game of a seed by one hand, or by a ``script``; ``own``: factors of numbers."""
     rng = np.random.default_rng(seed)
     p, ground = _numbers(rng), _world(rng)
     p.update({name: p[name] * factor for name, factor in own.items()})
     rate, uneven = float(rng.choice([30, 60, 144])), float(rng.choice([0.0, 0.1, 0.2]))
     rng = np.random.default_rng([seed, hand])
-    moves, presses = _hands(rng, seconds)
+    moves, presses = _hands(rng, seconds) if script is None else script
     body = _Body(p, [(-500.0, 500.0, 0.0)] if flat else ground)
     rows, jumps, time = [], [], 0.0
     for row, h in enumerate(rng.uniform(1 - uneven, 1 + uneven, int(seconds * rate)) / rate):

@@ -23,7 +23,7 @@ CONTACT_LATE = FindingKind(
 PRESSES_IN_VAIN = FindingKind(
     code="presses-in-vain",
     severity="note",
-    advice="log what the jump asks for beside the button: it was not met there",
+    advice="log what a jump needs (contact, timers) beside the button: something was missing",
 )
 
 SINKS_IN = FindingKind(
@@ -41,7 +41,7 @@ FALLS_ON = FindingKind(
 FINDINGS = (CONTACT_LATE, PRESSES_IN_VAIN, SINKS_IN, FALLS_ON)
 """What these checks may say."""
 
-_LATE_FRAMES, _LATE_TIME = 4, 0.05
+_LATE_FRAMES, _LATE_TIME = 3, 0.05
 """Frames, and seconds, that a flag says the opposite of the motion, from which it is late."""
 
 _BEFORE = 3
@@ -67,6 +67,9 @@ _LANDED = 0.3
 
 _DEEP = 0.02
 """Share of the tallest flight that a body is deep in the ground, to be seen."""
+
+_AROUND = 5
+"""Frames that show a dip in level ground, and the ground about it."""
 
 _DRAWN = 3
 """Frames in which it is out of it again: solvers take longer."""
@@ -156,8 +159,9 @@ def check_sinking(motion: FootMotion) -> list[Finding]:
         return []
     tall = max((float(np.ptp(up.p[a - 1 : b])) for a, b in _spans(motion)), default=0.0)
     depths = [(_depth(motion, up, stop, tall), stop) for stop in flights.stop.tolist()]
-    deep = [(d, row) for d, row in depths if d > _DEEP * tall + 2 * up.quantum]
-    found = []
+    least = _DEEP * tall + 2 * up.quantum
+    deep = [(d, row) for d, row in depths if d > least]
+    found = _dips(motion, up, least)
     if deep:
         what = (
             f"at {len(deep)} of {len(depths)} landings it is drawn up to {max(deep)[0]:.3g}"
@@ -165,6 +169,24 @@ def check_sinking(motion: FootMotion) -> list[Finding]:
         )
         found.append(finding(SINKS_IN, deep[0][1], deep[-1][1] + _DRAWN, what))
     return found + _falls_on(motion, up)
+
+
+def _dips(motion: FootMotion, up: Track, least: float) -> list[Finding]:
+    """Return frames that are drawn lower than level ground before and behind them."""
+    y = up.p
+    if len(y) < _AROUND:
+        return []
+    level = np.stack([y[:-4], y[1:-3], y[3:-1], y[4:]])
+    flat = np.ptp(level, axis=0) <= _SLOP * float(np.ptp(y)) + up.quantum
+    depth = level.min(axis=0) - y[2:-2]
+    rows = np.flatnonzero(flat & (depth > least)) + 2
+    if not rows.size:
+        return []
+    what = (
+        f"it is drawn up to {float(depth[rows - 2].max()):.3g} {motion.take.header.length_unit}"
+        f" into level ground for a frame, {_times(len(rows))}"
+    )
+    return [finding(SINKS_IN, int(rows[0]), int(rows[-1]) + 1, what)]
 
 
 def _depth(motion: FootMotion, up: Track, stop: int, tall: float) -> float:
