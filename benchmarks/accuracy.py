@@ -336,7 +336,8 @@ such games were looked at: 276 of 710 jumps in the air and 1374 of 1418 from the
 _FAULTS = """\
 The same game by a script of runs and jumps, even or uneven, all digits or four or three decimals,
 with one fault put into it: in how many games it is told. A fall through a floor onto a lower one,
-at a place where it never stood, is not told: that may be a pit."""
+at a place where it never stood, is not told: that may be a pit. Before such games were looked at,
+six of these eighteen were told in all games, and eight in none."""
 _HIDDEN_TOO = """\
 - `all-in-frames` with a missing time step or a fixed factor: it has them all.
 - `acceleration-per-frame` with `gravity-per-frame` and `position-per-frame`, in takes without a

@@ -5,7 +5,7 @@ import numpy as np
 from kickback.findings.finding import Finding, FindingKind, finding, stretches
 from kickback.kinds.foot.contact import inferred_contact
 from kickback.kinds.foot.motion import FootMotion
-from kickback.kinds.foot.throws import thrown_in_the_air
+from kickback.kinds.foot.throws import thrown_in_the_air, throws_of
 from kickback.motion.segments import BoolArray, IntArray
 from kickback.motion.tracks import Track
 from kickback.takes.take import FloatArray
@@ -74,8 +74,9 @@ def _rebounds(motion: FootMotion, up: Track, jump: BoolArray) -> list[tuple[list
     rows = np.sort(np.concatenate((starts, _at_ground(motion, thrown_in_the_air(motion)))))
     ends = np.sort(np.concatenate((rows, flights.stop, [n])))
     groups: dict[int, tuple[list[int], float]] = {}
+    jumps = throws_of(motion).start  # a press before the landing may have been kept for it
     for row in rows.tolist():
-        asked = bool(np.any((presses >= row - _PRESSED) & (presses <= row)))
+        asked = row in jumps or bool(np.any((presses >= row - _PRESSED) & (presses <= row)))
         end = int(ends[np.searchsorted(ends, row, side="right")])
         height = float(np.max(up.p[row:end]) - up.p[row - 1])
         if asked or jump[row - 1] or height < _HIGH * float(np.ptp(up.p)):
