@@ -60,6 +60,9 @@ _POORLY = 0.5
 _ENOUGH = 1_500
 """Pairs of rows that tell it."""
 
+_SOME = 240
+"""Pairs of rows by which the likeliest step is found."""
+
 _START = 20_000
 """Rows at a take's start that are looked at."""
 
@@ -113,7 +116,9 @@ def _told_by(parts: Sequence[_Pairs], t: FloatArray, usual: float) -> tuple[floa
     tried = [1 / rate for rate in PHYSICS_RATES if 1 / rate < _TRIED * usual]
     if not tried or many < max(_FEWEST, _SHARE * len(jerky)):
         return None
-    best, step, first = max(_mended(pairs, jerky, t, step) for step in tried)
+    some = _Pairs(*(column[:_SOME] for column in pairs))
+    _, step, _ = max(_mended(some, jerky[:_SOME], t, step) for step in tried)
+    best, step, first = _mended(pairs, jerky, t, step)
     told = best >= max(_FEWEST, _MENDED * many) and step < _FASTER * usual
     return (step, first) if told else None
 
@@ -151,7 +156,7 @@ def _mended(
 
     With that, the step and when one ended, s: the middle of the moments that do as well.
     """
-    gains = []
+    gains, t = [], t[: int(pairs.row.max(initial=0)) + 1]
     for part in range(_PHASES):
         steps = _steps(t, step, t[0] + step * (part + 0.5) / _PHASES)
         uneven = pairs.uneven(steps)

@@ -6,6 +6,7 @@ from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.press_bounds import PressBounds, press_bounds_of
 from kickback.kinds.foot.throws import COYOTE_JUMP, Throws, throws_of
 from kickback.motion.segments import IntArray
+from kickback.takes.computed_once import computed_once
 
 __all__ = ["after_ledges", "before_landings"]
 
@@ -29,6 +30,7 @@ def _served(throws: Throws, press: int, start: int, stop: int) -> int | None:
     return int(found[0]) if found.size else None
 
 
+@computed_once
 def after_ledges(motion: FootMotion) -> PressBounds:
     """Return how long after a ledge presses came, and which of them threw it up.
 
@@ -58,6 +60,7 @@ def after_ledges(motion: FootMotion) -> PressBounds:
     return press_bounds_of(rows, redeemed)
 
 
+@computed_once
 def before_landings(motion: FootMotion) -> PressBounds:
     """Return how long before a landing presses came, and which of them led to a jump.
 

@@ -199,8 +199,9 @@ def _thrown_by_presses(motion: FootMotion, up: Track, known: IntArray) -> IntArr
     printed = _ROUNDINGS * (up.noise + usual * motion.clock.time_error / np.maximum(step, 1e-9))
     rises = up.v[rows] - up.v[rows - 1] > 0
     sure = rises & (odd > _PRESSED * usual + printed)
-    speeds = np.concatenate((up.v[known], up.v[rows[sure]], [np.inf]))
-    nearest = np.min(np.abs(up.v[rows][:, None] - speeds), axis=1)
+    speeds = np.sort(np.concatenate(([-np.inf], up.v[known], up.v[rows[sure]], [np.inf])))
+    above = np.searchsorted(speeds, up.v[rows])
+    nearest = np.minimum(speeds[above] - up.v[rows], up.v[rows] - speeds[above - 1])
     alike = nearest < printed + _SAME_SPEED * usual
     found: IntArray = rows[sure | (alike & (np.abs(odd) > printed + _SAME_THROW * usual))]
     return found
