@@ -97,8 +97,8 @@ def _off_the_ground(name: str, phase: str, words: str) -> JumpKind:
 
 GROUND_JUMP = JumpKind(group="jump", hop="hop", phase="takeoff", words="from the ground")
 COYOTE_JUMP = _off_the_ground("coyote", "coyote jump", "in the air, shortly after a ledge")
-AIR_JUMP = _off_the_ground("air", "air jump", "the first in the air")
-SECOND_AIR_JUMP = _off_the_ground("second_air", "third jump", "the second in the air")
+AIR_JUMP = _off_the_ground("air", "air jump", "in the air, the first of a flight")
+SECOND_AIR_JUMP = _off_the_ground("second_air", "third jump", "in the air, the second of a flight")
 WALL_JUMP = _off_the_ground("wall", "wall jump", "off a wall")
 DASH_JUMP = _off_the_ground("dash", "dash jump", "out of a dash")
 

@@ -332,9 +332,9 @@ _ENTRIES = (
 )
 
 _HOP = " Counted for hops: jumps whose button was let go while rising, which lowered the apex."
-_ALONE = " Counted for jumps {} alone, from where they begin; not for those cut short."
+_ALONE = " Counted only for jumps {}, from where they begin; not for those cut short."
 _CUT_SHORT = (
-    " Counted for jumps {} alone, from where they begin, whose button was let go while rising,"
+    " Counted only for jumps {}, from where they begin, whose button was let go while rising,"
     " which lowered the apex."
 )
 
