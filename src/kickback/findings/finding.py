@@ -4,7 +4,7 @@ from kickback.motion.segments import stretches
 from kickback.takes.plain import PlainDict
 from kickback.takes.record import Record
 
-__all__ = ["SEVERITIES", "Finding", "FindingKind", "finding", "stretches"]
+__all__ = ["SEVERITIES", "Finding", "FindingKind", "finding", "stretches", "times"]
 
 SEVERITIES = ("note", "warning", "error")
 
@@ -70,3 +70,8 @@ def finding(
         column=column,
         opposite=opposite,
     )
+
+
+def times(many: int) -> str:
+    """Say how often something happened."""
+    return "once" if many == 1 else f"{many} times"

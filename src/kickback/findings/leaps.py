@@ -57,12 +57,8 @@ def check_leaps(take: Take, breaks: IntArray) -> list[Finding]:
     leaps = [_leap(positions, row) for row in breaks.tolist()]
     found: list[Finding] = []
     for k, (row, axis, far) in enumerate(leaps):
-        if (
-            found
-            and k
-            and _comes_back(leaps[k - 1], leaps[k])
-            and found[-1].start == leaps[k - 1][0]
-        ):
+        last_is_open = k > 0 and found[-1].start == leaps[k - 1][0]
+        if last_is_open and _comes_back(leaps[k - 1], leaps[k]):
             first, _, off = leaps[k - 1]
             frames = "a frame" if row - first == 1 else f"{row - first} frames"
             what = f"{axis} is off by {off:.4g} {unit} for {frames} at {t[first]:.6g} s"

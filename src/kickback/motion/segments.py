@@ -3,7 +3,16 @@
 import numpy as np
 import numpy.typing as npt
 
-__all__ = ["BoolArray", "IntArray", "first_where", "last_where", "runs", "stretches"]
+__all__ = [
+    "BoolArray",
+    "IntArray",
+    "any_within",
+    "first_where",
+    "last_where",
+    "risings",
+    "runs",
+    "stretches",
+]
 
 BoolArray = npt.NDArray[np.bool_]
 IntArray = npt.NDArray[np.int64]
@@ -38,6 +47,17 @@ def last_where(condition: BoolArray, start: IntArray, stop: IntArray) -> IntArra
     at = np.searchsorted(hits, stop, side="left") - 1
     found = hits[np.maximum(at, 0)]
     return np.where((at >= 0) & (found >= start), found, -1)
+
+
+def risings(mask: BoolArray) -> IntArray:
+    """Return the indices at which a mask, shape (n,), begins to hold, its first one left out."""
+    found: IntArray = np.flatnonzero(mask[1:] & ~mask[:-1]) + 1
+    return found
+
+
+def any_within(rows: IntArray, start: IntArray, stop: IntArray) -> BoolArray:
+    """Return which ranges ``[start, stop)``, shape (k,), hold any of some sorted indices."""
+    return np.asarray(np.searchsorted(rows, stop) > np.searchsorted(rows, start))
 
 
 def stretches(mask: BoolArray, shortest: int = 1) -> list[tuple[int, int]]:

@@ -8,7 +8,7 @@ from kickback.framerate.record import FrameRates, OverRate
 from kickback.framerate.single import Suspicion
 from kickback.show.console import Printer
 from kickback.show.numbers import Units
-from kickback.show.tables import VERDICT_STYLES, empty_table, notes, styled
+from kickback.show.tables import VERDICT_STYLES, absent_groups, empty_table, notes, styled
 from kickback.takes.numerals import plain
 
 if TYPE_CHECKING:
@@ -40,7 +40,8 @@ def _say_rest(printer: Printer, rows: Sequence[OverRate], *, chosen: bool) -> No
     played = [row for row in rows if chosen or any(one.value is not None for one in row.values)]
     notes(printer, [(row.name, row.reason) for row in played if row.reason])
     there = {row.metric_group for row in played}
-    absent = dict.fromkeys(row.metric_group for row in rows if row.metric_group not in there)
+    every = [(row.metric_group, row.reason) for row in rows]
+    absent = absent_groups([one for one in every if one[0] not in there])
     if absent:
         text = f"not in these takes: {', '.join(absent)} (--only GROUP says why)"
         printer.paragraph(text, style="dim")

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 from kickback.metrics.record import Measurement, Measurements
 from kickback.show.console import Printer
 from kickback.show.numbers import Units
-from kickback.show.tables import empty_table, notes
+from kickback.show.tables import absent_groups, empty_table, notes
 from kickback.takes.quantities import Unit
 
 if TYPE_CHECKING:
@@ -68,7 +68,8 @@ def _say_rest(
 ) -> None:
     """Say that there are details, and of which groups nothing was played."""
     printer.line(f"{', '.join(['details', *left_out])} with --all", style="dim")
-    absent = dict.fromkeys(cells[0].group for cells in rows if cells[0].group not in played)
+    firsts = [cells[0] for cells in rows if cells[0].group not in played]
+    absent = absent_groups([(one.group, one.reason) for one in firsts])
     if absent:
         where = "the take" if len(rows[0]) == 1 else "these takes"
         names = ", ".join(absent)

@@ -16,6 +16,7 @@ Cell: TypeAlias = "str | Text"
 __all__ = [
     "VERDICT_STYLES",
     "Cell",
+    "absent_groups",
     "empty_table",
     "few",
     "notes",
@@ -80,6 +81,21 @@ def few(names: Sequence[str]) -> str:
         else:
             shown += members
     return ", ".join(shown)
+
+
+def absent_groups(reasons: Sequence[tuple[str, str | None]]) -> list[str]:
+    """Return groups that were not played, of those of one name that lack the same thing one.
+
+    ``reasons``: the group of each metric, with why it is not there: the first of a group counts.
+    An air jump's metrics and an air hop's lack one jump.
+    """
+    first: dict[str, str | None] = {}
+    for group, reason in reasons:
+        first.setdefault(group, reason)
+    found: dict[tuple[str, str | None], str] = {}
+    for group, reason in first.items():
+        found.setdefault((group.rpartition("_")[0] or group, reason), group)
+    return list(found.values())
 
 
 def notes(printer: Printer, reasons: Sequence[tuple[str, str | None]]) -> None:

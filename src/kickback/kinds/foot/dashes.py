@@ -3,7 +3,7 @@
 import numpy as np
 
 from kickback.kinds.foot.inputs import Inputs
-from kickback.motion.segments import BoolArray, IntArray
+from kickback.motion.segments import BoolArray, IntArray, risings
 from kickback.motion.tracks import Track
 from kickback.takes.numeric import median, quantile
 from kickback.takes.record import Record
@@ -70,7 +70,7 @@ def find_dashes(track: Track | None, inputs: Inputs) -> Dashes:
     rows: list[tuple[int, int, int, float, bool]] = []
     presses = np.zeros(0, dtype=np.int64)
     if track is not None and inputs.dash is not None:
-        presses = np.flatnonzero(inputs.dash[1:] & ~inputs.dash[:-1]) + 1
+        presses = risings(inputs.dash)
         find = _humps if track.rounded else _all_dashes
         rows = find(track, presses) if len(presses) else []
     press, start, stop, speed, held = zip(*rows, strict=True) if rows else ((),) * 5

@@ -4,7 +4,7 @@ import numpy as np
 
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.throws import GROUND_JUMP, WALL_JUMP, Throws, throws_of
-from kickback.motion.segments import BoolArray, IntArray, first_where
+from kickback.motion.segments import BoolArray, IntArray, first_where, risings
 from kickback.motion.tracks import Track
 from kickback.takes.numeric import quantile
 from kickback.takes.tolerances import ARITHMETIC
@@ -45,7 +45,7 @@ Spans = tuple[IntArray, IntArray]
 def asked_by(motion: FootMotion, start: IntArray) -> IntArray:
     """Return the frame of the press on the ground that asked for takeoffs ``start``, or -1."""
     jump, none = motion.inputs.jump, np.full(len(start), -1, dtype=np.int64)
-    press = none if jump is None else np.flatnonzero(jump[1:] & ~jump[:-1]) + 1
+    press = none if jump is None else risings(jump)
     if jump is None or not len(press):
         return none
     at = np.searchsorted(press, start, side="right") - 1

@@ -5,7 +5,7 @@ import numpy as np
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.press_bounds import PressBounds, press_bounds_of
 from kickback.kinds.foot.throws import COYOTE_JUMP, Throws, throws_of
-from kickback.motion.segments import IntArray
+from kickback.motion.segments import IntArray, risings
 from kickback.takes.computed_once import computed_once
 
 __all__ = ["after_ledges", "before_landings"]
@@ -19,7 +19,7 @@ def _presses(motion: FootMotion) -> IntArray:
     jump = motion.inputs.jump
     if jump is None or motion.up is None:
         return np.zeros(0, dtype=np.int64)
-    presses = np.flatnonzero(jump[1:] & ~jump[:-1]) + 1
+    presses = risings(jump)
     return presses[~motion.grounded[presses - 1]]
 
 
@@ -84,8 +84,7 @@ def _last_presses(motion: FootMotion) -> list[tuple[int, int]]:
         inside = presses[(presses > a) & (presses < b)]
         if jump is None or b >= len(motion.t) or not len(inside):
             continue
-        soon = jump[b - 1 : b + _SOON + 1]
-        if not np.any(soon[1:] & ~soon[:-1]):  # pressed anew where it lands
+        if not risings(jump[b - 1 : b + _SOON + 1]).size:  # else pressed anew where it lands
             found.append((int(inside[-1]), b))
     return found
 

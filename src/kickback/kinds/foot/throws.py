@@ -8,7 +8,7 @@ import numpy as np
 from kickback.kinds.foot.fast_fall import fast_falls
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.walls import held_by_walls
-from kickback.motion.segments import BoolArray, IntArray
+from kickback.motion.segments import BoolArray, IntArray, any_within, risings
 from kickback.motion.tracks import Track
 from kickback.takes.computed_once import computed_once
 from kickback.takes.numeric import median
@@ -181,7 +181,7 @@ def _thrown_by_presses(motion: FootMotion, up: Track, known: IntArray) -> IntArr
     jump, n = motion.inputs.jump, len(motion.t)
     if jump is None or n < 4:
         return np.zeros(0, dtype=np.int64)
-    press = np.flatnonzero(jump[1:] & ~jump[:-1]) + 1
+    press = risings(jump)
     rows = _with((press[:, None] + np.arange(_SOON + 1)).ravel(), press)
     free = ~motion.grounded & ~motion.dashing
     if motion.clock.interrupted is not None:
@@ -278,7 +278,7 @@ class _TakeoffSpeeds:
         self._noise = 0.0 if up is None else _ROUNDINGS * up.noise
         loss = usual_loss(motion)
         thrown = thrown_in_the_air(motion)
-        thrown = thrown[_any_within(presses, thrown - _SOON, thrown + 1)]
+        thrown = thrown[any_within(presses, thrown - _SOON, thrown + 1)]
         of = np.searchsorted(flights.start, thrown, side="right") - 1
         late = motion.begin[thrown] - motion.begin[flights.start[of]]
         self._ground = self._v[flights.start[flights.jump & (flights.start > 0)]]
@@ -308,11 +308,6 @@ class _TakeoffSpeeds:
         if len(self._ground):
             return ground <= 0 and air > ground + self._noise
         return air > 0
-
-
-def _any_within(rows: IntArray, start: IntArray, stop: IntArray) -> BoolArray:
-    """Return which ranges ``[start, stop)``, shape (k,), hold any of some sorted frames."""
-    return np.asarray(np.searchsorted(rows, stop) > np.searchsorted(rows, start))
 
 
 class _Found:

@@ -2,12 +2,12 @@
 
 import numpy as np
 
-from kickback.findings.finding import Finding, FindingKind, finding, stretches
+from kickback.findings.finding import Finding, FindingKind, finding, stretches, times
 from kickback.kinds.foot.contact import inferred_contact
 from kickback.kinds.foot.findings.landings import off_ground
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.throws import throws_of, usual_loss
-from kickback.motion.segments import BoolArray
+from kickback.motion.segments import BoolArray, risings
 from kickback.motion.tracks import Track
 from kickback.takes.numeric import median
 
@@ -109,19 +109,15 @@ def _told_late(
     if len(late) < _OFTEN and not presses:
         return []
     longest = max(float(motion.t[b - 1] - motion.begin[a]) for a, b in late)
-    what = f"the ground flag {words.format(f'{longest:.2g}')}, {_times(len(late))}"
-    what += f", and jump was pressed {_times(presses)} meanwhile" if presses else ""
+    what = f"the ground flag {words.format(f'{longest:.2g}')}, {times(len(late))}"
+    what += f", and jump was pressed {times(presses)} meanwhile" if presses else ""
     return [finding(CONTACT_LATE, late[0][0], late[-1][1], what)]
 
 
 def _presses(motion: FootMotion, a: int, b: int) -> int:
     """Return how many presses of jump begin in frames ``[a, b)``."""
     jump = motion.inputs.jump
-    return 0 if jump is None else int(np.count_nonzero(jump[a:b] & ~jump[a - 1 : b - 1]))
-
-
-def _times(many: int) -> str:
-    return "once" if many == 1 else f"{many} times"
+    return 0 if jump is None else len(risings(jump[a - 1 : b]))
 
 
 def _pulled(motion: FootMotion, up: Track) -> BoolArray:
@@ -137,7 +133,7 @@ def check_vain_presses(motion: FootMotion) -> list[Finding]:
     jump = motion.inputs.jump
     if jump is None or motion.up is None or motion.up.rounded:
         return []
-    presses = np.flatnonzero(jump[1:] & ~jump[:-1]) + 1
+    presses = risings(jump)
     t, n = motion.t, len(motion.t)
     landed = np.concatenate(([0.0], t[np.minimum(motion.flights.stop, n - 1)]))
     since = t[presses] - landed[np.searchsorted(landed, t[presses], side="right") - 1]
@@ -184,7 +180,7 @@ def _dips(motion: FootMotion, up: Track, least: float) -> list[Finding]:
         return []
     what = (
         f"it is drawn up to {float(depth[rows - 2].max()):.3g} {motion.take.header.length_unit}"
-        f" into level ground for a frame, {_times(len(rows))}"
+        f" into level ground for a frame, {times(len(rows))}"
     )
     return [finding(SINKS_IN, int(rows[0]), int(rows[-1]) + 1, what)]
 

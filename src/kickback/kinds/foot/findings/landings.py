@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from kickback.findings.finding import Finding, FindingKind, finding, stretches
+from kickback.findings.finding import Finding, FindingKind, finding, stretches, times
 from kickback.kinds.foot.contact import inferred_contact
 from kickback.kinds.foot.motion import FootMotion
 from kickback.kinds.foot.throws import thrown_in_the_air, throws_of
@@ -57,9 +57,8 @@ def check_bounces(motion: FootMotion) -> list[Finding]:
     unit = motion.take.header.length_unit
     found = []
     for rows, height in _rebounds(motion, up, jump):
-        many = "once" if len(rows) == 1 else f"{len(rows)} times"
         what = (
-            f"after the landing at {motion.t[rows[0] - 1]:.6g} s it bounces {many},"
+            f"after the landing at {motion.t[rows[0] - 1]:.6g} s it bounces {times(len(rows))},"
             f" {height:.3g} {unit} high"
         )
         found.append(finding(LANDING_BOUNCE, rows[0], min(rows[-1] + 1, len(up.p)), what))

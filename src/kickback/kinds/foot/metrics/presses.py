@@ -14,7 +14,7 @@ from kickback.kinds.foot.scene import Scene
 from kickback.kinds.foot.throws import GROUND_JUMP
 from kickback.metrics.metric import SUM, Metric
 from kickback.metrics.record import Occurrences, joined, none
-from kickback.motion.segments import BoolArray, IntArray
+from kickback.motion.segments import any_within, risings
 from kickback.takes.quantities import RATIO
 from kickback.takes.record import replace
 
@@ -24,22 +24,17 @@ _NEARLY = 0.25
 """Seconds by which a press misses a ledge or a landing at most, to have been meant for it."""
 
 
-def _any_in(rows: IntArray, start: IntArray, stop: IntArray) -> BoolArray:
-    """Return which ranges ``[start, stop)`` hold any of some sorted frames."""
-    return np.asarray(np.searchsorted(rows, stop) > np.searchsorted(rows, start))
-
-
 def lost_jumps(scene: Scene) -> Occurrences:
     """Count the presses of the jump button without effect; where it shows, why."""
     motion, jump = scene.motion, scene.motion.inputs.jump
     if jump is None or motion.up is None:
         return none("no jump button was recorded")
-    press = np.flatnonzero(jump[1:] & ~jump[:-1]) + 1
+    press = risings(jump)
     if not len(press):
         return none("the jump button was never pressed")
     throws = scene.arcs.throws.start
     late = np.append(press[1:], len(motion.t))
-    worked = _any_in(throws, press, late)
+    worked = any_within(throws, press, late)
     early, ledge = before_landings(motion), after_ledges(motion)
     causes = Counter(_why(motion, row, early, ledge) for row in press[~worked].tolist())
     nothing = np.zeros(len(press))
@@ -108,7 +103,7 @@ def held_jumps(scene: Scene) -> Occurrences:
         return none("no jump in the take")
     press = np.flatnonzero(np.diff(jump.astype(np.int8), prepend=np.int8(0)) > 0)
     last = press[np.maximum(np.searchsorted(press, start, side="right") - 1, 0)]
-    again = np.isin(last, throws.start) | _any_in(throws.start, last, start)
+    again = np.isin(last, throws.start) | any_within(throws.start, last, start)
     again &= jump[start] & (last < start)
     nothing = np.zeros(len(start))
     return Occurrences(
