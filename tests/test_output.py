@@ -15,6 +15,7 @@ from kickback.cli.main import COMMANDS, main
 from kickback.kinds.foot.model.exercises import standard_drill
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.show.records import as_csv, as_junit, as_markdown
+from kickback.show.tables import absent_groups
 from kickback.show.visible import as_line, in_json, visible
 
 NASTY = (
@@ -187,3 +188,10 @@ def test_reports_take_what_xml_and_markdown_forbid():
     report = as_junit(text, [(text, text, text), (text, text, None)])
     assert len(ET.fromstring(report)) == 2
     assert len(as_markdown([{"a": text}]).splitlines()) == 3
+
+
+def test_groups_that_lack_one_thing_are_named_once():
+    jump, cut = "no such jump in the take", "no jump was cut short"
+    lacking = [("air_jump", jump), ("air_jump", "else"), ("wall", "no wall"), ("air_hop", jump)]
+    assert absent_groups(lacking) == ["air_jump", "wall"]
+    assert absent_groups([("air_jump", jump), ("air_hop", cut)]) == ["air_jump", "air_hop"]
