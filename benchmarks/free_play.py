@@ -233,21 +233,46 @@ def _of_window(found: Measurements, name: str, game: Game) -> Iterator[tuple[str
         yield f"{name}.window", "right" if true >= float(words[2]) - frame else "wrong"
 
 
-_CHANGES: tuple[dict[str, float], ...] = (
-    {}, {"jump": 1.08}, {"gravity": 1.08}, {"top": 1.08}, {"push": 1.2}, {"slow": 1.2},
-)  # fmt: skip
+class _Change(NamedTuple):
+    """What one side has more of, and the metrics of which one shows it where both were played."""
+
+    own: dict[str, float]
+    shown_by: tuple[str, ...] = ()
 
 
-def _compared(case: tuple[int, int]) -> tuple[int, bool]:
-    """Return which change it is, and whether anything is called changed, lost or new."""
+_CHANGES = (
+    _Change({}),
+    _Change({"jump": 1.08}, ("jump.takeoff_speed", "hop.takeoff_speed")),
+    _Change({"gravity": 1.08}, ("jump.apex_height", "hop.apex_height")),
+    _Change({"top": 1.08}, ("run.top_speed",)),
+    _Change({"push": 1.2}, ("run.time_to_90",)),
+    _Change({"slow": 1.2}, ("coast.stop_time",)),
+)
+
+
+class _Found(NamedTuple):
+    """Which change it is, whether both sides show it, and whether anything is called changed."""
+
+    change: int
+    shown: bool
+    told: bool
+
+
+def _compared(case: tuple[int, int]) -> _Found:
+    """Hold two sides of a game against each other, one of them with a change."""
     seed, change = case
     flat, many = seed % 2 == 0, 3 if seed % 3 == 2 else 1
     sides = [
         [_take(play(seed, first + k, flat=flat, **own), seed) for k in range(many)]
-        for first, own in ((0, {}), (100, _CHANGES[change]))
+        for first, own in ((0, {}), (100, _CHANGES[change].own))
     ]
     rows = compare(*sides).rows
-    return change, any(row.verdict in {"changed", "lost", "new"} for row in rows)
+    both = {row.metric for row in rows if None not in (row.base, row.candidate)}
+    return _Found(
+        change,
+        not both.isdisjoint(_CHANGES[change].shown_by) or not change,
+        any(row.verdict in {"changed", "lost", "new"} for row in rows),
+    )
 
 
 def free_play_section(many: int = 150, pairs: int = 120, seed: int = 0) -> Sequence[str]:
@@ -261,10 +286,12 @@ def free_play_section(many: int = 150, pairs: int = 120, seed: int = 0) -> Seque
     for name in (*_GROUPS.values(), "coyote.window", "buffer.window"):
         right, wrong = counts[name, "right"], counts[name, "wrong"]
         lines.append(f"| `{name}` | {right} | {right + wrong} |")
-    lines += ["", "| each side played by other hands | anything changed, lost or new | of |",
-              "|---|---|---|"]  # fmt: skip
-    for change, own in enumerate(_CHANGES):
-        told = [one for kind, one in found if kind == change]
-        what = ", ".join(f"`{name}` {factor - 1:.0%} more" for name, factor in own.items())
-        lines.append(f"| {what or 'equal numbers'} | {sum(told)} | {len(told)} |")
+    lines += ["", "| each side played by other hands | anything changed, lost or new | of | told where"
+              " both show it | of |", "|---|---|---|---|---|"]  # fmt: skip
+    for place, change in enumerate(_CHANGES):
+        here = [one for one in found if one.change == place]
+        shown = [one for one in here if one.shown]
+        what = ", ".join(f"`{name}` {factor - 1:.0%} more" for name, factor in change.own.items())
+        counts_of = f"{sum(o.told for o in here)} | {len(here)} | {sum(o.told for o in shown)}"
+        lines.append(f"| {what or 'equal numbers'} | {counts_of} | {len(shown)} |")
     return lines

@@ -74,6 +74,7 @@ def overshoot(scene: Scene) -> Occurrences:
     wanted = pushes.full & (np.abs(pushes.entry) <= motion.rest_speed) & (pushes.plateau >= 0)
     if not wanted.any():
         return none(NO_PUSH)
+    wanted[wanted] = scene.plateaus.speed[pushes.plateau[wanted]] > 0  # NaN where none held on
     rows = []
     for a, b, side, at in zip(
         pushes.press[wanted].tolist(),
@@ -89,7 +90,7 @@ def overshoot(scene: Scene) -> Occurrences:
         rows.append(
             Row(_clean(peak / top - 1), float(motion.begin[a]), float(motion.t[b - 1]), sure)
         )
-    return occurrences_of(rows, scene.no_plateau)
+    return occurrences_of(rows, "no push from rest went on until its speed held")
 
 
 def _by_direction(toward: FloatArray, value: FloatArray) -> dict[int, float]:

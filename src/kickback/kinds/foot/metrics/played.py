@@ -105,11 +105,10 @@ def _shares(scene: Scene, speed: FloatArray, dependence: Dependence) -> dict[str
 def played(scene: Scene, arcs: Arcs) -> dict[str, FloatArray]:
     """Return what jumps depend on, arrays of shape (k,): hold, run-up, stick, landing."""
     hold = _holds(scene, arcs)
-    rise = np.where(arcs.apex_time > 0, arcs.apex_time, np.inf)
     once = np.where(_pressed_again(scene, arcs), np.nan, 1.0)  # no hold says what that does
     given = {
         HOLD.name: hold * once,
-        FULL.name: np.where(np.isfinite(hold), np.minimum(hold / rise, 1.0), 1.0) * once,
+        FULL.name: _shares_of_rise(scene, arcs, hold) * once,
         STICK.name: _sticks(scene, arcs),
         LANDING.name: _landings(scene, arcs),
     }
@@ -130,6 +129,17 @@ def _holds(scene: Scene, arcs: Arcs) -> FloatArray:
     end = np.append(motion.begin, motion.t[-1])[let_go]
     held: FloatArray = end - motion.begin[start]
     return held
+
+
+def _shares_of_rise(scene: Scene, arcs: Arcs, hold: FloatArray) -> FloatArray:
+    """Return how much of each rise the button was held, 1 where it was held on past the apex.
+
+    Whether a release in the frame of the apex still acts is up to which side of it the frame
+    began on: only one that comes a whole frame after the apex is known to do nothing.
+    """
+    step = scene.motion.step[arcs.throws.start]
+    rise = np.where(arcs.apex_time > 0, arcs.apex_time + step, np.inf)
+    return np.where(np.isfinite(hold), np.minimum(hold / rise, 1.0), 1.0)
 
 
 def _pressed_again(scene: Scene, arcs: Arcs) -> BoolArray:
