@@ -4,6 +4,9 @@ import numpy as np
 import pytest
 from benchmarks.display import display_log
 from benchmarks.game_loop import hands, play, random_rules
+from benchmarks.uneven_takes import Game
+from benchmarks.uneven_takes import hands as free_hands
+from benchmarks.uneven_takes import run as play_freely
 
 from conftest import some, take_of, without
 from kickback.framerate.analyse import frame_rates
@@ -121,6 +124,15 @@ def test_frames_that_each_make_a_step_skip_none(physics, per_frame):
     for places in (None, 3):
         columns = {n: c if places is None else np.round(c, places) for n, c in log.columns.items()}
         assert analyse(take_of(columns)).fixed_step is None
+
+
+@pytest.mark.parametrize("rate", [60, 120, 133])
+def test_rows_that_go_as_far_however_long_they_are_skip_none(rate):
+    rng = np.random.default_rng(7)
+    frames = rng.normal(1, 0.2, 14 * rate).clip(0.4, 1.9) / rate
+    game = Game("push", ("position-per-frame",), view="top")
+    take = take_of(play_freely(game, frames, free_hands(rng, "top")))
+    assert analyse(take).fixed_step is None
 
 
 @pytest.mark.parametrize("drawn", [False, True])

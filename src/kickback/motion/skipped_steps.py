@@ -120,7 +120,13 @@ def _told_by(parts: Sequence[_Pairs], t: FloatArray, usual: float) -> tuple[floa
     _, step, _ = max(_mended(some, jerky[:_SOME], t, step) for step in tried)
     best, step, first = _mended(pairs, jerky, t, step)
     told = best >= max(_FEWEST, _MENDED * many) and step < _FASTER * usual
-    return (step, first) if told else None
+    return (step, first) if told and _not_by_rows(pairs, t, step, first) else None
+
+
+def _not_by_rows(pairs: _Pairs, t: FloatArray, step: float, first: float) -> bool:
+    """Whether what goes on goes by steps rather than as far in every row, however long it is."""
+    by_steps, by_rows = pairs.uneven(_steps(t, step, first)), pairs.uneven(np.ones(len(t)))
+    return bool(np.count_nonzero(by_steps) < np.count_nonzero(by_rows))
 
 
 def _pairs(
