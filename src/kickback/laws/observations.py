@@ -44,6 +44,9 @@ _SIGMA = 1.4826
 _REPEATS = 3.0**0.5
 """``√12/√4``: rounding at a steady speed counts as four independent errors, not as n."""
 
+_FINELY = 6.0
+"""Times the rounding of a time that the steps' standard deviation is, to tell a curve of theirs."""
+
 
 class Stretch(Record, frozen=True, kw_only=True):
     """A stretch under one rule, arrays of shape (k,): the first row is where it starts.
@@ -133,6 +136,12 @@ class Observations(Record, frozen=True, kw_only=True, dict=True):
     def uneven(self) -> float:
         """Return by which share of the usual one steps differ at most."""
         return uneven_share(self.dt[:, 1:][self.on[:, 1:]])
+
+    @cached_property
+    def timed_finely(self) -> bool:
+        """Whether steps differ by far more than the rounding of their times."""
+        steps = self.dt[:, 1:][self.on[:, 1:]]
+        return not self.time_error or float(np.std(steps)) > _FINELY * self.time_error
 
     @property
     def even(self) -> bool:

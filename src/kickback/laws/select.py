@@ -369,8 +369,8 @@ def _selected(
         values=values,
         stderr=stderr,
         clocks={
-            name: _clock(data, term, clock, alike)
-            for term, clock in told.model.clock_of.items()
+            name: _clock(data, told.model, term, alike)
+            for term in told.model.clock_of
             for name in term.constants
         },
         exponent=exponent_of(data, told),
@@ -399,9 +399,16 @@ def _by_frame(model: StepModel) -> set[Term]:
     return {term for term, clock in model.clock_of.items() if clock in {"frame", "square"}}
 
 
-def _clock(data: Observations, term: Term, clock: str, alike: Sequence[ModelFit]) -> str:
-    """Return the clock of a term; ``even`` where another does as well."""
+def _clock(data: Observations, model: StepModel, term: Term, alike: Sequence[ModelFit]) -> str:
+    """Return the clock of a term; ``even`` where another does as well.
+
+    Beside what belongs to the frame, ``1 − k·dt`` differs from an exponential by less than the
+    rounding of steps makes of either, unless these differ by far more.
+    """
+    clock = model.clock_of[term]
     others = {one.model.clock_of[term] for one in alike}
+    if clock == "first-order" and "frame" in model.clocks and not data.timed_finely:
+        return "even"
     return "even" if data.even or not others <= {clock, "first-order"} else clock
 
 
