@@ -1,98 +1,56 @@
-"""How the wheel turns a vehicle: at full lock by the time or by the way, and how it gets there."""
-
-from collections.abc import Iterable
+"""How the wheel turns a vehicle: by the time, by the way or in between, and how it gets there."""
 
 import numpy as np
 
-from kickback.kinds.vehicle.laws.response import select_response
+from kickback.kinds.vehicle.laws.turning import Turned, Turning, select_turning
 from kickback.kinds.vehicle.motion import VehicleMotion
-from kickback.kinds.vehicle.phases import before, pressed
+from kickback.kinds.vehicle.phases import before
 from kickback.kinds.vehicle.roles import YAW
 from kickback.laws.families.code import clock_reason, factor
 from kickback.laws.families.family import Family
-from kickback.laws.fitter import Fitter
-from kickback.laws.followed import Followed
-from kickback.laws.following import following_laws
 from kickback.laws.keys import PhaseKey
-from kickback.laws.observations import Observations, Stretch
 from kickback.laws.record import Constant, Law
-from kickback.laws.select import Selected
-from kickback.laws.step_model import StepModel, toward
-from kickback.motion.segments import IntArray, stretches
+from kickback.motion.segments import BoolArray, stretches
 from kickback.takes.numerals import plain
-from kickback.takes.numeric import ROOT_12, least_between, median
+from kickback.takes.numeric import ROOT_12
 from kickback.takes.quantities import ANGLE, LENGTH, PER_TIME, RATIO, SPEED, TIME
-from kickback.takes.record import Record, replace
+from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
-from kickback.takes.tolerances import SURE
+from kickback.takes.tolerances import ARITHMETIC
 
-__all__ = ["RESPONSE", "STEERING", "steady_rows", "steering_laws"]
+__all__ = ["PACE", "RESPONSE", "STEERING", "steering_laws"]
 
 STEER = PhaseKey("steer")
 RESPOND = PhaseKey("steer", part="response")
 
-_LATE = 0.5
-"""Share of a press after which turning has settled, where it settles at all."""
+_FEWEST = 8
+"""Frames at full lock, or in part, below which nothing is told."""
 
-_AFTER = 60
-"""Frames after a press in which its turning goes back."""
+_IDLE = 5
+"""Frames in which it goes straight before a turn that begins at rest."""
 
-_FEWEST = 4
-"""Rows of a press below which it tells nothing."""
+_MOST = 1_500
+"""Frames that settle a rule: the first turns are read."""
 
-_EXACT = 1e-6
-"""Share of the largest turn that arithmetic leaves."""
+_GRIDS = 1.01
+"""Grids that a heading may change by in a frame through rounding."""
 
 _VARIES = 0.05
 """Share by which speeds must differ to tell turning by the way from turning by the time."""
 
-_STEADY = 0.01
-"""Share by which a turning may change over the late part of a press and be settled."""
-
-_PLACES = 24
-"""Speeds that a search for the one of full turning begins from."""
-
-_NEVER = 1e30
-"""What a form that cannot be fitted leaves, degrees/s."""
-
 _ONE_SPEED = "at one speed only: whether it goes with the speed cannot be told"
-
-_BETTER = 0.3
-"""Share of what another rule leaves that the better one leaves at most."""
-
-
-def steady_rows(motion: VehicleMotion) -> IntArray:
-    """Return the frames in which full lock has been held for long enough to settle."""
-    rows = [
-        np.arange(a + max(_FEWEST, int(_LATE * (b - a))), b)
-        for a, b, _ in pressed(motion.pedals.steer)
-        if b - a >= 2 * _FEWEST
-    ]
-    found = np.concatenate(rows) if rows else np.zeros(0, dtype=np.int64)
-    return found[motion.driven[found]]
-
-
-class _Reading(Record, frozen=True, kw_only=True):
-    """One form of the steady rule: the constant, its error, what it leaves, degrees.
-
-    ``full``: the speed up to which the turning grows, where it does.
-    """
-
-    constant: str
-    clock: str
-    value: float
-    error: float
-    misfit: float
-    leader: FloatArray
-    full: float = 0.0
+_NONE = "how it turns goes with the wheel, the time and the speed in no known way"
+_OF_WHEEL = "the wheel goes after what is pressed, and the turning goes with the wheel"
 
 
 def steering_laws(motion: VehicleMotion) -> list[Law]:
-    """Return the laws of the steering; nothing where no full lock was held."""
+    """Return the laws of the steering; nothing where the wheel was hardly turned."""
     yaw, wheel = motion.yaw, motion.pedals.steer
     if yaw is None or wheel is None:
         return []
-    rows = steady_rows(motion)
+    data = _turned(motion, wheel)
+    if data is None:
+        return []
     base = Law(
         take=motion.take.name,
         role=YAW,
@@ -101,300 +59,174 @@ def steering_laws(motion: VehicleMotion) -> list[Law]:
         end=float(motion.t[-1]),
         axis="heading",
         frame=motion.clock.usual,
-        frames=len(rows),
+        frames=len(data.turn),
     )
-    if len(rows) < 2 * _FEWEST:
-        return []
-    readings = _readings(motion, wheel, rows)
-    best = min(readings, key=lambda one: one.misfit)
-    turn = np.diff(motion.heading, prepend=motion.heading[0])[rows]
-    noise = 2**0.5 * yaw.quantum / ROOT_12 + _EXACT * float(np.max(np.abs(turn), initial=0.0))
-    settled = _STEADY * float(np.max(np.abs(turn), initial=0.0))
-    if best.misfit <= SURE * noise + settled:
-        response = _response(motion, base, best)
-        if not response:  # it is there at once
-            return [_steady(motion, base, best, readings, rows)]
-    found = _of_headings(motion, base, wheel) if yaw.quantum else None
+    found = select_turning(data)
     if found is None:
-        found = _on_the_way(motion, base, wheel)
-    if found is not None:
-        return found
-    reason = "at full lock it turns neither by the time nor by the way"
-    return [replace(base, reason=reason)]
+        return [replace(base, reason=_NONE)]
+    base = replace(base, frames=found.frames, misfit=found.misfit)
+    unit = motion.take.header.length_unit
+    return [_steered(base, data, found, unit), *_delayed(base, found, unit)]
 
 
-def _paces(v: FloatArray) -> tuple[tuple[str, FloatArray], ...]:
-    """Return what turning may go with, by the constant of each: the time, or the way."""
-    return (("yaw_rate", np.ones_like(v)), ("curvature", before(v)), ("curvature", v))
-
-
-def _readings(motion: VehicleMotion, wheel: FloatArray, rows: IntArray) -> list[_Reading]:
+def _turned(motion: VehicleMotion, wheel: FloatArray) -> Turned | None:
+    """Return the frames of turns that begin from a straight way; None where there are too few."""
     turn = np.diff(motion.heading, prepend=motion.heading[0])
-    dt, usual = motion.dt, np.full(len(motion.t), motion.clock.usual)
-    v = motion.forward.v
-    found = []
-    for constant, pace in _paces(v):
-        for clock, step in (("second", dt), ("frame", usual)):
-            x, y = (wheel * pace * step)[rows], turn[rows]
-            power = float(x @ x)
-            if not power:
-                continue
-            value = float(x @ y) / power
-            left = y - value * x
-            misfit = float(np.sqrt(np.mean(left**2)))
-            error = float(np.sqrt(left @ left / max(1, len(y) - 1) / power))
-            leader = value * wheel * pace * step / dt
-            found.append(
-                _Reading(
-                    constant=constant,
-                    clock=clock,
-                    value=value,
-                    error=error,
-                    misfit=misfit,
-                    leader=leader,
-                )
-            )
-    return found
-
-
-def _of_headings(motion: VehicleMotion, base: Law, wheel: FloatArray) -> list[Law] | None:
-    """Return what rounded headings tell of the gain and of the response; None if nothing."""
-    yaw = motion.yaw
-    if yaw is None:
+    grid = 0.0 if motion.yaw is None else motion.yaw.quantum
+    straight = np.abs(turn) <= _GRIDS * grid + ARITHMETIC * float(np.max(np.abs(turn), initial=0.0))
+    idle = (wheel == 0) & straight
+    kept, first = _spans(idle, motion.driven)
+    if np.count_nonzero(wheel[kept]) < _FEWEST:
         return None
-    spans, turning = _around_presses(motion, wheel), _turning(motion)
-    if not spans:
-        return None
-    presses = [Stretch(v=turning[a:b], dt=motion.dt[a:b], p=motion.heading[a:b]) for a, b in spans]
-    v, usual = motion.forward.v, motion.clock.usual
-    best: tuple[str, Selected] | None = None
-    for constant, pace in _paces(v):
-        asked = {constant: [(wheel * pace)[a:b] for a, b in spans]}
-        found = select_response(presses, asked, yaw.quantum / ROOT_12, usual, RESPONSE)
-        if found is not None and (best is None or found[1].misfit < best[1].misfit):
-            best = found
-    if best is None:
-        return None
-    constant, told = best
-    unit, clock = motion.take.header.length_unit, told.clocks["rate"]
-    gain = Constant(
-        name=constant,
-        value=abs(told.values[constant]),
-        stderr=told.stderr[constant],
-        unit=STEERING.constants[constant].within(unit),
+    speed = motion.forward
+    of_speed = speed.printed / ROOT_12 if speed.source == "reported" else speed.noise
+    return Turned(
+        turn=turn[kept],
+        wheel=wheel[kept],
+        step=_steps(motion)[kept],
+        speeds=_speeds(motion)[:, kept],
+        first=first[kept],
+        usual=motion.clock.usual,
+        sigma=grid / ROOT_12,
+        speed_error=of_speed,
+        time_error=motion.clock.time_error,
     )
-    rate = [
-        Constant(
-            name=name,
-            value=told.values[name],
-            stderr=told.stderr[name],
-            unit=RESPONSE.constants[name].within(unit),
-        )
-        for name in ("rate", "factor")
-    ]
-    base = replace(base, frames=told.frames, misfit=told.misfit)
-    return [
-        replace(base, family=STEERING, constants=(gain,), clock="even"),
-        replace(
-            base,
-            phase=RESPOND,
-            family=RESPONSE,
-            constants=tuple(rate),
-            clock=clock,
-            reason=clock_reason(clock),
-        ),
-    ]
 
 
-def _around_presses(motion: VehicleMotion, wheel: FloatArray) -> list[tuple[int, int]]:
-    """Return the frames around each press of the wheel, up to the next, on the ground."""
-    spans = []
-    starts = [a for a, _ in stretches(wheel != 0)]
-    for a, after in zip(starts, [*starts[1:], len(wheel)], strict=True):
-        held = np.flatnonzero(wheel[a:after] == 0)
-        end = min(after, a + int(held[0]) + _AFTER if held.size else after)
-        off = np.flatnonzero(~motion.driven[a:end])
-        end = a + int(off[0]) if off.size else end
-        if a > 0 and end - a >= 2 * _FEWEST:
-            spans.append((a - 1, end))
-    return spans
+def _steps(motion: VehicleMotion) -> FloatArray:
+    """Return the frames' lengths, s: rounded ones by their times, whose errors do not add up."""
+    if not motion.clock.time_error:
+        return motion.dt
+    return np.diff(motion.t, prepend=motion.t[0] - motion.dt[0])
 
 
-def _on_the_way(motion: VehicleMotion, base: Law, wheel: FloatArray) -> list[Law] | None:
-    """Return what a turning that never settles goes toward, and its response; None if untold.
+def _speeds(motion: VehicleMotion) -> FloatArray:
+    """Return the speeds that a turning may go with, each once, shape (s, n).
 
-    The turning after a frame is regressed on that before it and on what the wheel asks for:
-    ``ω1 = f·ω0 + (1 − f)·g·wheel``, with the speed in it or not, and ``f`` of the second or of
-    the frame.
+    Those along the heading: before a frame, after it, and after it along the heading before;
+    those over the ground.
     """
-    rows = np.flatnonzero(motion.driven & ((wheel != 0) | (before(wheel) != 0)))
-    best = _best_reading(motion, wheel, rows)
-    if best is None:
-        return None
-    response = [law for law in _response(motion, base, best) if law.family is not None]
-    if not response:
-        return None
-    law = _steady(motion, base, best, [best], rows)
-    return [replace(law, clock="even"), *response]
+    turned = np.exp(-1j * np.deg2rad(before(motion.heading)))
+    v, size = motion.forward.v, np.abs(motion.velocity)
+    found = [before(v)]
+    same = ARITHMETIC * float(np.max(size, initial=0.0))
+    for one in (v, (motion.velocity * turned).real, before(size), size):
+        if all(np.max(np.abs(one - other), initial=0.0) > same for other in found):
+            found.append(one)
+    return np.stack(found)
 
 
-def _best_reading(motion: VehicleMotion, wheel: FloatArray, rows: IntArray) -> _Reading | None:
-    """Return what leaves least: full at every speed, or, where far better, from one on."""
-    v, turning = motion.forward.v, _turning(motion)
-    steps = (motion.dt, np.full(len(v), motion.clock.usual))
-    always = _least(
-        _goes_toward(constant, wheel * pace, turning, step, rows)
-        for constant, pace in _paces(v)
-        for step in steps
-    )
-    limited = _least(
-        _limited(wheel, pace, turning, step, rows) for pace in (before(v), v) for step in steps
-    )
-    if limited is None or (always is not None and limited.misfit >= _BETTER * always.misfit):
-        return always
-    return limited
+def _spans(idle: BoolArray, driven: BoolArray) -> tuple[BoolArray, BoolArray]:
+    """Return which frames turns are made of, and with which each begins, shapes (n,)."""
+    n = len(idle)
+    kept, first = (np.zeros(n, dtype=bool) for _ in range(2))
+    for a, b in stretches(driven):
+        rests = [(c, d) for c, d in stretches(idle[a:b], _IDLE)]
+        for (_, start), (end, _) in zip(rests, [*rests[1:], (b - a, b - a)], strict=True):
+            if end - start < 1 or np.count_nonzero(kept) >= _MOST:
+                continue
+            kept[a + start : min(a + end, a + start + _MOST)] = True
+            first[a + start] = True
+    return kept, first
 
 
-def _least(readings: Iterable[_Reading | None]) -> _Reading | None:
-    """Return the reading that leaves least; of those that do as well the first."""
-    found = [one for one in readings if one is not None]
-    least = min((one.misfit for one in found), default=0.0)
-    return next((one for one in found if one.misfit <= least / _BETTER + _EXACT), None)
-
-
-def _limited(
-    wheel: FloatArray, pace: FloatArray, turning: FloatArray, step: FloatArray, rows: IntArray
-) -> _Reading | None:
-    """Return a turning that grows with the speed up to one from which it is full."""
-    top = float(np.max(np.abs(pace[rows]), initial=0.0))
-    if not top:
-        return None
-
-    def at(full: float) -> _Reading | None:
-        asked = wheel * np.clip(pace / full, -1, 1)
-        return _goes_toward("yaw_rate", asked, turning, step, rows)
-
-    def misfit(full: float) -> float:
-        reading = at(full)
-        return _NEVER if reading is None else reading.misfit
-
-    tried = np.linspace(0.03, 0.97, _PLACES) * top
-    best = int(np.argmin([misfit(float(one)) for one in tried]))
-    low, high = tried[max(best - 1, 0)], tried[min(best + 1, _PLACES - 1)]
-    full = least_between(misfit, float(low), float(high), 1e-9)
-    reading = at(full)
-    return None if reading is None else replace(reading, full=full)
-
-
-def _goes_toward(
-    constant: str, asked: FloatArray, turning: FloatArray, step: FloatArray, rows: IntArray
-) -> _Reading | None:
-    """Return the gain of a turning that goes toward what is asked for by ``exp(−k·step)``."""
-    y0, y1, dt = before(turning)[rows], turning[rows], step[rows]
-    noise = _EXACT * float(np.max(np.abs(y1), initial=1.0))
-    inputs = {"asked": np.stack((asked[rows], asked[rows]), axis=1)}
-    data = Observations.each(y0, y1, dt, noise, median(dt), inputs=inputs)
-    model = StepModel(terms=(toward((constant, "asked")),), clocks=("second",))
-    fit = Fitter(data, model).fit()
-    if fit is None or fit.value("rate") <= 0:
-        return None
-    value = fit.value(constant)
-    return _Reading(
-        constant=constant,
-        clock="second",
-        value=value,
-        error=float(fit.stderr[0]),
-        misfit=fit.misfit,
-        leader=value * asked,
-    )
-
-
-def _steady(
-    motion: VehicleMotion, base: Law, best: _Reading, readings: list[_Reading], rows: IntArray
-) -> Law:
-    """Return the law of full lock; what cannot be told from it is said."""
-    speeds = np.abs(motion.forward.v[rows])
+def _steered(base: Law, data: Turned, found: Turning, unit: str) -> Law:
+    """Return the law of what the wheel asks for."""
+    speeds = np.abs(data.speeds[0][data.wheel != 0])
     varies = float(np.ptp(speeds)) > _VARIES * float(np.max(speeds))
-    if not varies and best.constant != "yaw_rate":
-        best = _least(one for one in readings if one.constant == "yaw_rate") or best
-    clock = "even" if motion.clock.even or not _sure_of_clock(best, readings) else best.clock
-    reasons = (None if varies else _ONE_SPEED, clock_reason(clock))
+    reasons = (None if varies else _ONE_SPEED, clock_reason(found.clock))
     return replace(
         base,
         family=STEERING,
-        constants=_constants(best, motion.take.header.length_unit),
-        clock=clock,
-        misfit=best.misfit,
+        constants=_constants(STEERING, found, unit),
+        clock=found.clock,
         reason="; ".join(filter(None, reasons)) or None,
     )
 
 
-def _sure_of_clock(best: _Reading, readings: list[_Reading]) -> bool:
-    """Whether no reading by the same constant explains it as well by another clock."""
-    own = [one for one in readings if one.constant == best.constant and one.clock != best.clock]
-    return all(one.misfit * _BETTER > best.misfit + 1e-12 for one in own)
-
-
-def _constants(best: _Reading, length: str) -> tuple[Constant, ...]:
-    """Return the constants of a reading: its gain, and the speed from which it is full."""
-    unit, size = STEERING.constants[best.constant].within(length), abs(best.value)
-    error = max(best.error, 1e-12 * size)
-    gain = Constant(name=best.constant, value=size, unit=unit, stderr=error)
-    if not best.full:
-        return (gain,)
-    limit = Constant(
-        name="full_speed",
-        value=best.full,
-        unit=SPEED.within(length),
-        stderr=best.full * best.error / size,
-    )
-    return (gain, limit)
-
-
-def _turning(motion: VehicleMotion) -> FloatArray:
-    """Return how much the heading turns in each frame, degrees/s, shape (n,), not smoothed."""
-    return np.diff(motion.heading, prepend=motion.heading[0]) / motion.dt
-
-
-def _response(motion: VehicleMotion, base: Law, best: _Reading) -> list[Law]:
-    """Return how turning goes after the wheel: at once, or by a smoothing."""
-    yaw = motion.yaw
-    if yaw is None:
+def _delayed(base: Law, found: Turning, unit: str) -> list[Law]:
+    """Return the law of what delays a turning, if anything does."""
+    delay, clock = found.rule.delay, found.rate_clock
+    if not delay.name:
         return []
-    mask = motion.driven
-    followed = Followed(
-        follower=np.where(mask, _turning(motion), 0.0),
-        leader=np.where(mask, best.leader, 0.0),
-        grid=2**0.5 * yaw.quantum / motion.clock.usual,
-        ends=("rising", "falling"),
+    family = PACE if delay.paced else RESPONSE
+    constants = _constants(family, found, unit)
+    if not delay.paced:
+        (rate,) = constants
+        kept = 1 - rate.value * base.frame if clock == "first-order" else None
+        kept = float(np.exp(-rate.value * base.frame)) if kept is None else kept
+        error = (rate.stderr or 0.0) * base.frame * abs(kept)
+        constants = (rate, Constant(name="factor", value=kept, unit=RATIO.within(unit),
+                                    stderr=error))  # fmt: skip
+    reasons = (_OF_WHEEL if delay.of_wheel else None, clock_reason(clock))
+    return [
+        replace(
+            base,
+            phase=RESPOND,
+            family=family,
+            constants=constants,
+            clock=clock,
+            reason="; ".join(filter(None, reasons)) or None,
+        )
+    ]
+
+
+def _constants(family: Family, found: Turning, unit: str) -> tuple[Constant, ...]:
+    """Return the constants of a rule that a family has."""
+    return tuple(
+        Constant(
+            name=name,
+            value=found.values[name],
+            stderr=found.stderr[name],
+            unit=dimension.within(unit),
+        )
+        for name, dimension in family.constants.items()
+        if name in found.values
     )
-    respond = replace(base, phase=RESPOND)
-    top = float(np.max(np.abs(best.leader), initial=0.0))
-    apart = float(np.max(np.abs(followed.follower - followed.leader)))
-    if apart <= 2 * followed.grid + _STEADY * top:
-        return []  # it is there at once
-    rates = ANGLE / TIME
-    return list(following_laws(motion, followed, respond, RESPONSE, rates))
+
+
+_SHAPES = {
+    "full_speed": "·steer·min(1, speed/#)",
+    "capped_speed": "·clamp(steer·speed/#, −1, 1)",
+    "half_speed": "·steer/(1 + speed/#)",
+    "zero_speed": "·steer·max(0, 1 − speed/#)",
+    "lock": "·speed·tan(steer·#°)/tan(#°)",
+}
+"""How a turning goes with the wheel and the speed, as code, by the constant that shapes it."""
 
 
 def _turns(law: Law) -> str:
-    one = law.constants[0]
-    by = "" if one.name == "yaw_rate" else "·speed"
-    if len(law.constants) > 1:
-        by = f"·min(1, speed/{plain(law.value('full_speed'))})"
+    gain, *others = law.constants
+    by = "·steer" if gain.name == "yaw_rate" else "·steer·speed"
+    for one in others:
+        by = _SHAPES[one.name].replace("#", plain(one.value))
     if law.clock == "frame":
-        return f"heading += {plain(one.value * law.frame)}·steer{by}"
-    return f"heading += {plain(one.value)}·steer{by}·dt"
+        return f"heading += {plain(gain.value * law.frame)}{by}"
+    return f"heading += {plain(gain.value)}{by}·dt"
+
+
+def _paced(law: Law) -> str:
+    return f"wheel moves toward steer by {plain(law.value('pace'))}·dt"
 
 
 def _responds(law: Law) -> str:
-    return f"turning += (wanted − turning)·(1 − {factor(law)})"
+    of_wheel = law.reason is not None and law.reason.startswith(_OF_WHEEL)
+    name, goal = ("wheel", "steer") if of_wheel else ("turning", "wanted")
+    return f"{name} += ({goal} − {name})·(1 − {factor(law)})"
 
 
 STEERING = Family(
     name="steering",
     words="turning by the wheel",
-    constants={"yaw_rate": ANGLE / TIME, "curvature": ANGLE / LENGTH, "full_speed": SPEED},
+    constants={
+        "yaw_rate": ANGLE / TIME,
+        "curvature": ANGLE / LENGTH,
+        "full_speed": SPEED,
+        "capped_speed": SPEED,
+        "half_speed": SPEED,
+        "zero_speed": SPEED,
+        "lock": ANGLE,
+    },
     scaling=("yaw_rate", "curvature"),
     code=_turns,
     stepped=True,
@@ -402,9 +234,17 @@ STEERING = Family(
 
 RESPONSE = Family(
     name="response",
-    words="smoothing of the turning toward what the wheel asks for",
-    constants={"offset": ANGLE / TIME, "rate": PER_TIME, "factor": RATIO},
+    words="smoothing of the wheel, or of the turning toward what the wheel asks for",
+    constants={"rate": PER_TIME, "factor": RATIO},
     scaling=("rate",),
     code=_responds,
+    stepped=True,
+)
+
+PACE = Family(
+    name="pace",
+    words="a wheel that turns at a constant pace",
+    constants={"pace": PER_TIME},
+    code=_paced,
     stepped=True,
 )

@@ -1,0 +1,446 @@
+"""What the wheel makes of a heading: how the turning goes with the speed, and what delays it.
+
+A turning is ``gain·unit(wheel, speed)``. The wheel may go toward what is pressed by a decay, or at
+a constant pace, or the turning itself toward what is asked for. Headings from a straight way on
+are held against the sums of what each such rule turns in a frame: a rounding then counts once.
+"""
+
+from collections.abc import Callable, Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from kickback.motion.segments import BoolArray
+from kickback.takes.record import Record, replace
+from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC, SURE, TELLS
+
+__all__ = ["Delay", "Shape", "Turned", "Turning", "select_turning"]
+
+_EXACT = 1e-7
+"""Share of the largest turn of a frame that arithmetic leaves of a heading."""
+
+_GLANCE = 900
+"""Frames by which the likeliest rules are found."""
+
+_SHORTLIST, _CLOSEST = 6, 2
+"""Rules that are fitted closely, and of these those whose clocks are told."""
+
+_RATES = np.geomspace(1.0, 40.0, 10)
+"""Rates and paces, 1/s, that a search begins from."""
+
+_FEWEST = 12
+"""Frames of a turn below which it tells nothing."""
+
+_WITHIN = 1.3
+"""Times the noise that is reckoned with that there may be."""
+
+_PARTS = 1e-3
+"""Share of full lock by which a wheel is turned in part."""
+
+_REACH = 2.0
+"""Natural logarithm of the factor within which a constant is looked for about its start."""
+
+_STEP = 1e-4
+"""Share by which a constant is moved to see what that does."""
+
+_MOST_RATE, _LEAST_RATE = 0.9, 1e-2
+"""A decay's rate times the usual step above which it is over at once, and 1/s below which none."""
+
+
+class Turned(Record, frozen=True, kw_only=True):
+    """Frames in which a vehicle turns, from a straight way on; arrays of shape (n,).
+
+    ``turn``: degrees in each frame; ``wheel``: -1 to 1; ``step``: s; ``speeds``: those that a
+    turning may go with, by name, shape (s, n), the usual one first. ``first`` marks the frames with
+    which a turn begins. ``sigma``: the standard error of a heading, degrees, ``speed_error`` that
+    of a speed, ``time_error`` that of a time.
+    """
+
+    turn: FloatArray
+    wheel: FloatArray
+    step: FloatArray
+    speeds: FloatArray
+    first: BoolArray
+    usual: float
+    sigma: float
+    speed_error: float
+    time_error: float
+
+    @property
+    def top(self) -> float:
+        """Return the highest speed."""
+        return float(np.max(np.abs(self.speeds[0]), initial=0.0))
+
+    @property
+    def even(self) -> bool:
+        """Whether all steps last equally long."""
+        return bool(np.ptp(self.step) <= ARITHMETIC * self.usual + SURE * self.time_error)
+
+    def head(self, most: int) -> "Turned":
+        """Return the first frames, no more than that."""
+        names = ("turn", "wheel", "step", "first")
+        cut = {name: getattr(self, name)[:most] for name in names}
+        return replace(self, **cut, speeds=self.speeds[:, :most])
+
+
+class Shape(NamedTuple):
+    """How a turning goes with the speed ``v`` and the wheel ``w``, but for its gain.
+
+    ``constant`` names the gain, ``other`` the constant that shapes it, if any, of which a search
+    begins from ``starts``: shares of the highest speed, or degrees. ``in_part``: where the wheel is
+    always at full lock or straight, another shape is the same.
+    """
+
+    constant: str
+    unit: Callable[[FloatArray, FloatArray, FloatArray], FloatArray]
+    other: str = ""
+    starts: tuple[float, ...] = (1.0,)
+    of_speed: bool = True
+    in_part: bool = False
+
+    @property
+    def with_speed(self) -> bool:
+        """Whether the speed matters at all."""
+        return self.constant != "yaw_rate" or bool(self.other)
+
+
+def _falling(w: FloatArray, v: FloatArray, zero: FloatArray) -> FloatArray:
+    return w * np.maximum(0.0, 1 - np.abs(v) / zero)
+
+
+def _by_lock(w: FloatArray, v: FloatArray, lock: FloatArray) -> FloatArray:
+    return v * np.tan(np.deg2rad(lock) * w) / np.tan(np.deg2rad(lock))
+
+
+_LOW = (0.04, 0.1, 0.18, 0.28, 0.4, 0.55, 0.72, 0.9)
+SHAPES = (
+    Shape("yaw_rate", lambda w, v, _: w + 0.0 * v),
+    Shape("curvature", lambda w, v, _: w * v),
+    Shape("yaw_rate", lambda w, v, full: w * np.clip(v / full, -1, 1), "full_speed", _LOW),
+    Shape("yaw_rate", lambda w, v, full: np.clip(w * v / full, -1, 1), "capped_speed", _LOW,
+          in_part=True),
+    Shape("yaw_rate", lambda w, v, half: w / (1 + np.abs(v) / half), "half_speed",
+          (0.3, 0.6, 1.0, 2.0, 4.0, 8.0)),
+    Shape("yaw_rate", _falling, "zero_speed", (1.05, 1.3, 1.7, 2.5, 4.0, 8.0)),
+    Shape("curvature", _by_lock, "lock", (15.0, 25.0, 35.0, 50.0), of_speed=False, in_part=True),
+)  # fmt: skip
+"""Every way in which turnings go with the speed, the usual first."""
+
+
+class Delay(NamedTuple):
+    """What delays a turning: ``of`` the wheel, or the turning; ``paced``: at a constant pace."""
+
+    name: str = ""
+    of_wheel: bool = True
+    paced: bool = False
+
+
+DELAYS = (Delay(), Delay("wheel"), Delay("turning", of_wheel=False), Delay("pace", paced=True))
+"""Every delay, the usual first; the first is none."""
+
+
+class _Rule(NamedTuple):
+    """A shape, which of the speeds it goes with, a delay, and whose clocks."""
+
+    shape: Shape
+    speed: int
+    delay: Delay
+    gain_clock: str = "second"
+    rate_clock: str = "second"
+
+    @property
+    def free(self) -> int:
+        """Return the number of constants."""
+        return 1 + bool(self.shape.other) + bool(self.delay.name)
+
+
+class Turning(Record, frozen=True, kw_only=True):
+    """A rule that explains headings: constants and standard errors by name, and whose they are.
+
+    ``clock`` of the gain, ``rate_clock`` of the delay's rate: ``even`` where that cannot be told.
+    ``chi2``: what is left, in standard errors squared, of ``frames``; ``misfit``: degrees.
+    """
+
+    rule: _Rule
+    values: dict[str, float]
+    stderr: dict[str, float]
+    clock: str
+    rate_clock: str
+    chi2: float
+    misfit: float
+    frames: int
+
+
+def select_turning(data: Turned) -> Turning | None:
+    """Return the simplest rule that explains how a heading turns, or None where none does."""
+    if len(data.turn) < _FEWEST:
+        return None
+    for delayed in (False, True):
+        fits = _fits(data, _candidates(data, delayed=delayed))
+        good = [one for one in fits if one.sound]
+        if good:
+            return _told(data, good)
+    return None
+
+
+def _candidates(data: Turned, *, delayed: bool) -> list["_Fit"]:
+    """Return the likeliest rules, fitted from where a coarse search found them best."""
+    glance = data.head(_GLANCE)
+    sizes = np.abs(glance.wheel)
+    in_part = bool(np.any((sizes > _PARTS) & (sizes < 1 - _PARTS)))
+    clocks = ("second",) if data.even else ("second", "frame")
+    found: list[tuple[float, _Rule, tuple[float, ...]]] = []
+    for delay in DELAYS[1:] if delayed else DELAYS[:1]:
+        parts = in_part or (delayed and delay.of_wheel)
+        wheels = _wheels(glance, delay)
+        for shape in (one for one in SHAPES if parts or not one.in_part):
+            for speed in range(len(glance.speeds) if shape.with_speed else 1):
+                rule = _Rule(shape, speed, delay)
+                found += _glanced(glance, rule, wheels, clocks)
+    found.sort(key=lambda one: one[0])
+    best: dict[_Rule, _Fit] = {}
+    for _, rule, at in found:
+        alike = rule._replace(speed=0)
+        if len(best) < _SHORTLIST and alike not in best:
+            best[alike] = _Fit(data, rule, at)
+    return list(best.values())
+
+
+def _wheels(data: Turned, delay: Delay) -> FloatArray:
+    """Return where the wheel is, shape (r, n), by each rate that a search begins from."""
+    if not delay.name or not delay.of_wheel:
+        return data.wheel[None, :]
+    return _delayed(data, delay, _RATES, data.wheel[None, :])
+
+
+def _glanced(
+    data: Turned, rule: _Rule, wheels: FloatArray, clocks: Sequence[str]
+) -> list[tuple[float, _Rule, tuple[float, ...]]]:
+    """Return chi squared of a rule by each clock of its gain, and where its search begins."""
+    shape, delay = rule.shape, rule.delay
+    others = np.array(shape.starts) * (data.top if shape.of_speed else 1.0)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        units = shape.unit(wheels[:, None, :], data.speeds[rule.speed], others[None, :, None])
+    if delay.name and not delay.of_wheel:
+        units = np.stack([_delayed(data, delay, _RATES, one) for one in units[0]], axis=1)
+    found = []
+    y = _weighed(data, _summed(data, data.turn))
+    for clock in clocks:
+        step = data.step if clock == "second" else data.usual
+        x = _weighed(data, _summed(data, units * step))
+        power = np.maximum(np.einsum("rsn,rsn->rs", x, x), np.finfo(np.float64).tiny)
+        chi2 = float(y @ y) - (x @ y) ** 2 / power
+        r, k = np.unravel_index(int(np.argmin(chi2)), chi2.shape)
+        at = (float(others[k]),) if shape.other else ()
+        at += (float(_RATES[r]),) if delay.name else ()
+        found.append((float(chi2[r, k]), rule._replace(gain_clock=clock), at))
+    return found
+
+
+class _Fit:
+    """A rule fitted to headings: its constants, what they leave, in standard errors."""
+
+    def __init__(self, data: Turned, rule: _Rule, start: tuple[float, ...]) -> None:
+        self.data, self.rule = data, rule
+        self.at = self._searched(np.log(start)) if start else ()
+        self.gain, self.left = _left(data, rule, self.at)
+        self.chi2 = float(self.left @ self.left)
+        self.free = max(1, len(self.left) - rule.free)
+
+    def _searched(self, start: FloatArray) -> tuple[float, ...]:
+        from scipy.optimize import least_squares
+
+        def left(logs: FloatArray) -> FloatArray:
+            return _left(self.data, self.rule, tuple(np.exp(logs).tolist()))[1]
+
+        ends = (start - _REACH, start + _REACH)
+        found = least_squares(left, start, bounds=ends, xtol=1e-12, ftol=1e-12, gtol=1e-14)
+        return tuple(np.exp(found.x).tolist())
+
+    @property
+    def sound(self) -> bool:
+        """Whether it leaves no more than the noise, and its constants are some."""
+        if not np.isfinite(self.chi2) or not self.gain:
+            return False
+        if self.rule.delay.name and not self.rule.delay.paced:
+            rate = self.at[-1]
+            if rate * self.data.usual > _MOST_RATE or rate < _LEAST_RATE:
+                return False
+        if self.rule.shape.other and self.rule.shape.of_speed and not self._bends:
+            return False
+        return self.chi2 <= _WITHIN**2 * (self.free + SURE * float(np.sqrt(2 * self.free)))
+
+    @property
+    def _bends(self) -> bool:
+        """Whether the shape's own constant is known to be one."""
+        return bool(0 < self.stderr()[1] < self.at[0] / SURE)
+
+    def stderr(self) -> FloatArray:
+        """Return the standard errors of the gain and of the constants, shape (p,)."""
+        base = self._predicted(self.at)
+        columns = [base]
+        for k, value in enumerate(self.at):
+            moved = (*self.at[:k], value * (1 + _STEP), *self.at[k + 1 :])
+            columns.append((self._predicted(moved) - base) * self.gain / (value * _STEP))
+        design = np.stack(columns, axis=1)
+        spread = np.linalg.pinv(design.T @ design)
+        scale = self.chi2 / self.free
+        scale = scale if not self.data.sigma else max(scale, 1.0)
+        return np.sqrt(np.maximum(np.diag(spread), 0.0) * scale)
+
+    def _predicted(self, at: tuple[float, ...]) -> FloatArray:
+        return _weighed(self.data, _summed(self.data, _unit(self.data, self.rule, at)))
+
+
+def _left(data: Turned, rule: _Rule, at: tuple[float, ...]) -> tuple[float, FloatArray]:
+    """Return the gain that explains headings best, and what it leaves, in standard errors."""
+    x = _weighed(data, _summed(data, _unit(data, rule, at)))
+    y = _weighed(data, _summed(data, data.turn))
+    power = float(x @ x)
+    gain = float(x @ y) / power if power > 0 else 0.0
+    return gain, y - gain * x
+
+
+def _unit(data: Turned, rule: _Rule, at: tuple[float, ...]) -> FloatArray:
+    """Return what a rule of gain one turns in each frame, shape (n,)."""
+    other = np.array(at[0] if rule.shape.other else 1.0)
+    wheel, speed, delay = data.wheel, data.speeds[rule.speed], rule.delay
+    if delay.name and delay.of_wheel:
+        wheel = _followed(data, rule, at[-1], wheel)
+    unit = rule.shape.unit(wheel, speed, other)
+    if delay.name and not delay.of_wheel:
+        unit = _followed(data, rule, at[-1], unit)
+    return unit * (data.step if rule.gain_clock == "second" else data.usual)
+
+
+def _delayed(data: Turned, delay: Delay, rates: FloatArray, goal: FloatArray) -> FloatArray:
+    """Return what goes toward goals, shape (1, n) or (n,), at each rate: shape (r, n)."""
+    goals = np.broadcast_to(goal, (len(rates), goal.shape[-1]))
+    out = np.empty(goals.shape)
+    most = rates[:, None] * data.step
+    kept, y = np.exp(-most), np.zeros(len(rates))
+    for n in range(goals.shape[1]):
+        y = y * (not data.first[n])
+        gap = goals[:, n] - y
+        y = y + (np.clip(gap, -most[:, n], most[:, n]) if delay.paced else gap * (1 - kept[:, n]))
+        out[:, n] = y
+    return out
+
+
+def _followed(data: Turned, rule: _Rule, rate: float, goal: FloatArray) -> FloatArray:
+    """Return what goes toward a goal from nothing on, by a decay or at a constant pace."""
+    step = np.full(len(goal), data.usual) if rule.rate_clock == "frame" else data.step
+    out, y = [], 0.0
+    if rule.delay.paced:
+        for g, most, begins in zip(
+            goal.tolist(), (rate * step).tolist(), data.first.tolist(), strict=True
+        ):
+            y = 0.0 if begins else y
+            y += max(-most, min(most, g - y))
+            out.append(y)
+        return np.array(out)
+    kept = 1 - rate * step if rule.rate_clock == "first-order" else np.exp(-rate * step)
+    for g, k, begins in zip(goal.tolist(), kept.tolist(), data.first.tolist(), strict=True):
+        y = 0.0 if begins else y
+        y = g + (y - g) * k
+        out.append(y)
+    return np.array(out)
+
+
+def _summed(data: Turned, turn: FloatArray) -> FloatArray:
+    """Return headings from the beginning of each turn on, shape (…, n)."""
+    total = np.cumsum(turn, axis=-1)
+    starts = np.flatnonzero(data.first)
+    before = np.where(starts > 0, total[..., starts - 1], 0.0)
+    many = np.diff(np.append(starts, turn.shape[-1]))
+    return np.asarray(total - np.repeat(before, many, axis=-1))
+
+
+def _weighed(data: Turned, heading: FloatArray) -> FloatArray:
+    """Return headings of each turn about their weighted middle, in standard errors."""
+    weight = _weight(data)
+    starts = np.flatnonzero(data.first)
+    many = np.diff(np.append(starts, heading.shape[-1]))
+    power = np.add.reduceat(weight**2, starts)
+    middle = np.add.reduceat(heading * weight**2, starts, axis=-1) / power
+    return np.asarray((heading - np.repeat(middle, many, axis=-1)) * weight)
+
+
+def _weight(data: Turned) -> FloatArray:
+    """Return one over the standard error of each heading: its rounding, and what adds up to it."""
+    size = np.abs(data.turn)
+    noise = _EXACT * float(np.max(size, initial=0.0)) + np.finfo(np.float64).tiny
+    pace = np.maximum(np.abs(data.speeds[0]), SURE * data.speed_error)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        of_speed = np.where(pace > 0, size * data.speed_error / pace, 0.0)
+    of_time = size / data.step * data.time_error
+    changes = np.diff(data.turn / data.step, prepend=0.0) * data.time_error  # of steps, in turns
+    wander = np.sqrt(_summed(data, of_speed**2 + changes**2))
+    return np.asarray(1 / np.sqrt(noise**2 + data.sigma**2 + wander**2 + of_time**2))
+
+
+def _fits(data: Turned, candidates: Sequence[_Fit]) -> list[_Fit]:
+    """Return the fits of rules, the best ones also with other speeds and by other clocks."""
+    found = sorted(candidates, key=lambda one: one.chi2)
+    for one in found[:_CLOSEST]:
+        alike = [one, *_varied(data, one, _by_other_speeds(data, one.rule))]
+        closest = min(alike, key=lambda fit: fit.chi2)
+        alike += _varied(data, closest, _by_other_clocks(data, closest.rule))
+        found += alike[1:]
+    return found
+
+
+def _varied(data: Turned, one: _Fit, rules: Sequence[_Rule]) -> list[_Fit]:
+    return [_Fit(data, rule, one.at) for rule in rules]
+
+
+def _by_other_speeds(data: Turned, rule: _Rule) -> list[_Rule]:
+    others = range(len(data.speeds) if rule.shape.with_speed else 0)
+    return [rule._replace(speed=one) for one in others if one != rule.speed]
+
+
+def _by_other_clocks(data: Turned, rule: _Rule) -> list[_Rule]:
+    if data.even or not rule.delay.name:
+        return []
+    return [rule._replace(rate_clock=clock) for clock in ("frame", "first-order")
+            if not (rule.delay.paced and clock == "first-order")]  # fmt: skip
+
+
+def _told(data: Turned, good: Sequence[_Fit]) -> Turning:
+    """Return the rule that is told of those that do: the fewest constants, then the usual."""
+    fewest = min(one.rule.free for one in good)
+    least = min(one.chi2 for one in good if one.rule.free == fewest)
+    likely = [one for one in good if one.rule.free == fewest and one.chi2 < least + TELLS]
+    first = min(likely, key=lambda one: _place(one.rule))
+    alike = [one for one in likely if one.rule.shape == first.rule.shape]
+    alike = [one for one in alike if one.rule.delay == first.rule.delay]
+    rule, stderr = first.rule, first.stderr()
+    names = [rule.shape.constant]
+    names += [rule.shape.other] if rule.shape.other else []
+    names += [("pace" if rule.delay.paced else "rate")] if rule.delay.name else []
+    return Turning(
+        rule=rule,
+        values=dict(zip(names, (abs(first.gain), *first.at), strict=True)),
+        stderr=dict(zip(names, stderr.tolist(), strict=True)),
+        clock=_clock(data, {one.rule.gain_clock for one in alike}),
+        rate_clock=_clock(data, {one.rule.rate_clock for one in alike}),
+        chi2=first.chi2,
+        misfit=float(np.sqrt(np.mean((first.left / _weight(data)) ** 2))),
+        frames=len(data.turn),
+    )
+
+
+def _clock(data: Turned, clocks: set[str]) -> str:
+    """Return the clock of those that do as well; a factor's first order is none of its own."""
+    if data.even:
+        return "even"
+    told = clocks - {"first-order"} or clocks
+    return told.pop() if len(told) == 1 else "even"
+
+
+def _place(rule: _Rule) -> tuple[int, int, bool, bool, int]:
+    """Return how far from the usual a rule is."""
+    clocks = rule.gain_clock != "second", rule.rate_clock != "second"
+    return DELAYS.index(rule.delay), SHAPES.index(rule.shape), *clocks, rule.speed
+
