@@ -32,6 +32,9 @@ _IDLE = 5
 _MOST = 1_500
 """Frames that settle a rule: the first turns are read."""
 
+_MOVES = 0.1
+"""Share of the highest speed from which a wheel that is turned would show."""
+
 _GRIDS = 1.01
 """Grids that a heading may change by in a frame through rounding."""
 
@@ -74,7 +77,9 @@ def _turned(motion: VehicleMotion, wheel: FloatArray) -> Turned | None:
     turn = np.diff(motion.heading, prepend=motion.heading[0])
     grid = 0.0 if motion.yaw is None else motion.yaw.quantum
     straight = np.abs(turn) <= _GRIDS * grid + ARITHMETIC * float(np.max(np.abs(turn), initial=0.0))
-    idle = (wheel == 0) & straight
+    pace, unused = np.abs(motion.forward.v), np.cumsum(wheel != 0) == 0
+    moves = pace > _MOVES * float(np.max(pace, initial=0.0))  # one that stands shows no wheel
+    idle = (wheel == 0) & straight & (moves | unused)
     kept, first = _spans(idle, motion.driven)
     if np.count_nonzero(wheel[kept]) < _FEWEST:
         return None

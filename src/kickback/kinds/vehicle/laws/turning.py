@@ -6,6 +6,7 @@ are held against the sums of what each such rule turns in a frame: a rounding th
 """
 
 from collections.abc import Callable, Sequence
+from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
@@ -20,14 +21,17 @@ __all__ = ["Delay", "Shape", "Turned", "Turning", "select_turning"]
 _EXACT = 1e-7
 """Share of the largest turn of a frame that arithmetic leaves of a heading."""
 
-_GLANCE = 900
-"""Frames by which the likeliest rules are found."""
-
-_SHORTLIST, _CLOSEST = 6, 2
+_SHORTLIST, _CLOSEST = 5, 3
 """Rules that are fitted closely, and of these those whose clocks are told."""
 
-_RATES = np.geomspace(1.0, 40.0, 10)
+_DEARER = 1.05
+"""Factor of chi squared that another constant must be worth, for a rule to be looked at first."""
+
+_RATES = np.geomspace(1.0, 40.0, 14)
 """Rates and paces, 1/s, that a search begins from."""
+
+_TINIEST = 1e-150
+"""Degrees below which no error is: its square is a number still."""
 
 _FEWEST = 12
 """Frames of a turn below which it tells nothing."""
@@ -48,7 +52,7 @@ _MOST_RATE, _LEAST_RATE = 0.9, 1e-2
 """A decay's rate times the usual step above which it is over at once, and 1/s below which none."""
 
 
-class Turned(Record, frozen=True, kw_only=True):
+class Turned(Record, frozen=True, kw_only=True, dict=True):
     """Frames in which a vehicle turns, from a straight way on; arrays of shape (n,).
 
     ``turn``: degrees in each frame; ``wheel``: -1 to 1; ``step``: s; ``speeds``: those that a
@@ -77,11 +81,28 @@ class Turned(Record, frozen=True, kw_only=True):
         """Whether all steps last equally long."""
         return bool(np.ptp(self.step) <= ARITHMETIC * self.usual + SURE * self.time_error)
 
-    def head(self, most: int) -> "Turned":
-        """Return the first frames, no more than that."""
-        names = ("turn", "wheel", "step", "first")
-        cut = {name: getattr(self, name)[:most] for name in names}
-        return replace(self, **cut, speeds=self.speeds[:, :most])
+    @cached_property
+    def filter(self) -> tuple[FloatArray, FloatArray]:
+        """Return how far each heading moves what the ones before tell, and one over its error.
+
+        Shapes (n,). A heading is rounded, and known at a rounded time; what adds up are rounded
+        speeds, and steps that are rounded while the turning changes.
+        """
+        size = np.abs(self.turn)
+        least = _EXACT * float(np.max(size, initial=0.0)) + _TINIEST
+        own = least**2 + self.sigma**2 + (size / self.step * self.time_error) ** 2
+        pace = np.maximum(np.abs(self.speeds[0]), SURE * self.speed_error)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            of_speed = np.where(pace > 0, size * self.speed_error / pace, 0.0)
+        of_steps = np.diff(self.turn / self.step, prepend=0.0) * self.time_error
+        gains, scales, known = [], [], 0.0
+        adds = (of_speed**2 + of_steps**2).tolist()
+        for one, more, begins in zip(own.tolist(), adds, self.first.tolist(), strict=True):
+            known = one if begins else known + more
+            gains.append(1.0 if begins else known / (known + one))
+            scales.append(0.0 if begins else 1 / (known + one) ** 0.5)
+            known *= 1.0 if begins else 1 - gains[-1]
+        return np.array(gains), np.array(scales)
 
 
 class Shape(NamedTuple):
@@ -186,25 +207,26 @@ def select_turning(data: Turned) -> Turning | None:
 
 def _candidates(data: Turned, *, delayed: bool) -> list["_Fit"]:
     """Return the likeliest rules, fitted from where a coarse search found them best."""
-    glance = data.head(_GLANCE)
-    sizes = np.abs(glance.wheel)
+    sizes = np.abs(data.wheel)
     in_part = bool(np.any((sizes > _PARTS) & (sizes < 1 - _PARTS)))
     clocks = ("second",) if data.even else ("second", "frame")
     found: list[tuple[float, _Rule, tuple[float, ...]]] = []
     for delay in DELAYS[1:] if delayed else DELAYS[:1]:
         parts = in_part or (delayed and delay.of_wheel)
-        wheels = _wheels(glance, delay)
+        wheels = _wheels(data, delay)
         for shape in (one for one in SHAPES if parts or not one.in_part):
-            for speed in range(len(glance.speeds) if shape.with_speed else 1):
+            for speed in range(len(data.speeds) if shape.with_speed else 1):
                 rule = _Rule(shape, speed, delay)
-                found += _glanced(glance, rule, wheels, clocks)
+                found += _glanced(data, rule, wheels, clocks)
     found.sort(key=lambda one: one[0])
-    best: dict[_Rule, _Fit] = {}
+    best: dict[_Rule, dict[str, _Fit]] = {}
     for _, rule, at in found:
-        alike = rule._replace(speed=0)
-        if len(best) < _SHORTLIST and alike not in best:
-            best[alike] = _Fit(data, rule, at)
-    return list(best.values())
+        alike = rule._replace(speed=0, gain_clock="second")
+        if alike in best or len(best) < _SHORTLIST:
+            fits = best.setdefault(alike, {})
+            if rule.gain_clock not in fits:
+                fits[rule.gain_clock] = _Fit(data, rule, at)
+    return [one for fits in best.values() for one in fits.values()]
 
 
 def _wheels(data: Turned, delay: Delay) -> FloatArray:
@@ -225,10 +247,10 @@ def _glanced(
     if delay.name and not delay.of_wheel:
         units = np.stack([_delayed(data, delay, _RATES, one) for one in units[0]], axis=1)
     found = []
-    y = _weighed(data, _summed(data, data.turn))
+    y = _whitened(data, _summed(data, data.turn))
     for clock in clocks:
         step = data.step if clock == "second" else data.usual
-        x = _weighed(data, _summed(data, units * step))
+        x = _whitened(data, _summed(data, units * step))
         power = np.maximum(np.einsum("rsn,rsn->rs", x, x), np.finfo(np.float64).tiny)
         chi2 = float(y @ y) - (x @ y) ** 2 / power
         r, k = np.unravel_index(int(np.argmin(chi2)), chi2.shape)
@@ -243,10 +265,20 @@ class _Fit:
 
     def __init__(self, data: Turned, rule: _Rule, start: tuple[float, ...]) -> None:
         self.data, self.rule = data, rule
-        self.at = self._searched(np.log(start)) if start else ()
+        self.at = self._closest(start)
         self.gain, self.left = _left(data, rule, self.at)
         self.chi2 = float(self.left @ self.left)
         self.free = max(1, len(self.left) - rule.free)
+
+    def _closest(self, start: tuple[float, ...]) -> tuple[float, ...]:
+        """Return the constants but the gain; a shape's own is looked for from everywhere."""
+        if not start:
+            return ()
+        at, shape = self._searched(np.log(start)), self.rule.shape
+        scale = self.data.top if shape.of_speed else 1.0
+        tried = [at, *((one * scale, *at[1:]) for one in shape.starts if shape.other)]
+        nearest = min(tried, key=lambda one: float(np.sum(_left(self.data, self.rule, one)[1] ** 2)))
+        return at if nearest is at else self._searched(np.log(nearest))
 
     def _searched(self, start: FloatArray) -> tuple[float, ...]:
         from scipy.optimize import least_squares
@@ -289,14 +321,21 @@ class _Fit:
         scale = scale if not self.data.sigma else max(scale, 1.0)
         return np.sqrt(np.maximum(np.diag(spread), 0.0) * scale)
 
+    @property
+    def misfit(self) -> float:
+        """Return the root mean square of what is left, degrees."""
+        scales = self.data.filter[1]
+        known = scales > 0
+        return float(np.sqrt(np.mean((self.left[known] / scales[known]) ** 2)))
+
     def _predicted(self, at: tuple[float, ...]) -> FloatArray:
-        return _weighed(self.data, _summed(self.data, _unit(self.data, self.rule, at)))
+        return _whitened(self.data, _summed(self.data, _unit(self.data, self.rule, at)))
 
 
 def _left(data: Turned, rule: _Rule, at: tuple[float, ...]) -> tuple[float, FloatArray]:
     """Return the gain that explains headings best, and what it leaves, in standard errors."""
-    x = _weighed(data, _summed(data, _unit(data, rule, at)))
-    y = _weighed(data, _summed(data, data.turn))
+    x = _whitened(data, _summed(data, _unit(data, rule, at)))
+    y = _whitened(data, _summed(data, data.turn))
     power = float(x @ x)
     gain = float(x @ y) / power if power > 0 else 0.0
     return gain, y - gain * x
@@ -357,32 +396,36 @@ def _summed(data: Turned, turn: FloatArray) -> FloatArray:
     return np.asarray(total - np.repeat(before, many, axis=-1))
 
 
-def _weighed(data: Turned, heading: FloatArray) -> FloatArray:
-    """Return headings of each turn about their weighted middle, in standard errors."""
-    weight = _weight(data)
-    starts = np.flatnonzero(data.first)
-    many = np.diff(np.append(starts, heading.shape[-1]))
-    power = np.add.reduceat(weight**2, starts)
-    middle = np.add.reduceat(heading * weight**2, starts, axis=-1) / power
-    return np.asarray((heading - np.repeat(middle, many, axis=-1)) * weight)
+def _whitened(data: Turned, heading: FloatArray) -> FloatArray:
+    """Return what of headings, shape (…, n), is new in each frame, in standard errors.
+
+    Each heading has an error of its own, and one that adds up from frame to frame; nothing says
+    where a turn begins. These are the innovations of the filter that follows such a sum best
+    (R. E. Kalman, 1960), and independent.
+    """
+    gains, scales = data.filter
+    if heading.ndim == 1:
+        return np.array(_new_in(heading.tolist(), gains.tolist(), scales.tolist()))
+    out, state = np.empty(heading.shape), np.zeros(heading.shape[:-1])
+    for n, (gain, scale) in enumerate(zip(gains.tolist(), scales.tolist(), strict=True)):
+        new = heading[..., n] - state
+        out[..., n] = new * scale
+        state = state + gain * new
+    return out
 
 
-def _weight(data: Turned) -> FloatArray:
-    """Return one over the standard error of each heading: its rounding, and what adds up to it."""
-    size = np.abs(data.turn)
-    noise = _EXACT * float(np.max(size, initial=0.0)) + np.finfo(np.float64).tiny
-    pace = np.maximum(np.abs(data.speeds[0]), SURE * data.speed_error)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        of_speed = np.where(pace > 0, size * data.speed_error / pace, 0.0)
-    of_time = size / data.step * data.time_error
-    changes = np.diff(data.turn / data.step, prepend=0.0) * data.time_error  # of steps, in turns
-    wander = np.sqrt(_summed(data, of_speed**2 + changes**2))
-    return np.asarray(1 / np.sqrt(noise**2 + data.sigma**2 + wander**2 + of_time**2))
+def _new_in(heading: list[float], gains: list[float], scales: list[float]) -> list[float]:
+    out, state = [], 0.0
+    for value, gain, scale in zip(heading, gains, scales, strict=True):
+        new = value - state
+        out.append(new * scale)
+        state += gain * new
+    return out
 
 
 def _fits(data: Turned, candidates: Sequence[_Fit]) -> list[_Fit]:
     """Return the fits of rules, the best ones also with other speeds and by other clocks."""
-    found = sorted(candidates, key=lambda one: one.chi2)
+    found = sorted(candidates, key=lambda one: one.chi2 * _DEARER**one.rule.free)
     for one in found[:_CLOSEST]:
         alike = [one, *_varied(data, one, _by_other_speeds(data, one.rule))]
         closest = min(alike, key=lambda fit: fit.chi2)
@@ -426,7 +469,7 @@ def _told(data: Turned, good: Sequence[_Fit]) -> Turning:
         clock=_clock(data, {one.rule.gain_clock for one in alike}),
         rate_clock=_clock(data, {one.rule.rate_clock for one in alike}),
         chi2=first.chi2,
-        misfit=float(np.sqrt(np.mean((first.left / _weight(data)) ** 2))),
+        misfit=first.misfit,
         frames=len(data.turn),
     )
 
