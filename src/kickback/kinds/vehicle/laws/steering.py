@@ -26,8 +26,8 @@ RESPOND = PhaseKey("steer", part="response")
 _FEWEST = 8
 """Frames at full lock, or in part, below which nothing is told."""
 
-_IDLE = 5
-"""Frames in which it goes straight before a turn that begins at rest."""
+_IDLE = 0.5
+"""Seconds for which it goes straight before a turn that begins at rest."""
 
 _MOST = 1_500
 """Frames that settle a rule: the first turns are read."""
@@ -76,10 +76,7 @@ def _turned(motion: VehicleMotion, wheel: FloatArray) -> Turned | None:
     """Return the frames of turns that begin from a straight way; None where there are too few."""
     turn = np.diff(motion.heading, prepend=motion.heading[0])
     grid = 0.0 if motion.yaw is None else motion.yaw.quantum
-    straight = np.abs(turn) <= _GRIDS * grid + ARITHMETIC * float(np.max(np.abs(turn), initial=0.0))
-    pace, unused = np.abs(motion.forward.v), np.cumsum(wheel != 0) == 0
-    moves = pace > _MOVES * float(np.max(pace, initial=0.0))  # one that stands shows no wheel
-    idle = (wheel == 0) & straight & (moves | unused)
+    idle = _idle(motion, wheel, _GRIDS * grid + ARITHMETIC * float(np.ptp(motion.heading)))
     kept, first = _spans(idle, motion.driven)
     if np.count_nonzero(wheel[kept]) < _FEWEST:
         return None
@@ -96,6 +93,21 @@ def _turned(motion: VehicleMotion, wheel: FloatArray) -> Turned | None:
         speed_error=of_speed,
         time_error=motion.clock.time_error,
     )
+
+
+def _idle(motion: VehicleMotion, wheel: FloatArray, same: float) -> BoolArray:
+    """Return where the wheel has been at rest for long: nothing of a turn is left, shape (n,).
+
+    A vehicle that stands still shows none of what its wheel does.
+    """
+    pace, n = np.abs(motion.forward.v), len(wheel)
+    moves = pace > _MOVES * float(np.max(pace, initial=0.0))
+    turned, stood = (np.concatenate(([0], np.cumsum(one))) for one in (wheel != 0, ~moves))
+    ago = np.maximum(np.arange(n) - round(_IDLE / motion.clock.usual), 0)
+    now = np.arange(n)
+    quiet = (turned[now + 1] == turned[ago]) & (stood[now + 1] == stood[ago]) & (ago > 0)
+    straight = np.abs(motion.heading - motion.heading[ago]) <= same
+    return np.asarray((quiet & straight) | ((turned[1:] == 0) & straight))
 
 
 def _steps(motion: VehicleMotion) -> FloatArray:
@@ -126,7 +138,7 @@ def _spans(idle: BoolArray, driven: BoolArray) -> tuple[BoolArray, BoolArray]:
     n = len(idle)
     kept, first = (np.zeros(n, dtype=bool) for _ in range(2))
     for a, b in stretches(driven):
-        rests = [(c, d) for c, d in stretches(idle[a:b], _IDLE)]
+        rests = stretches(idle[a:b])
         for (_, start), (end, _) in zip(rests, [*rests[1:], (b - a, b - a)], strict=True):
             if end - start < 1 or np.count_nonzero(kept) >= _MOST:
                 continue

@@ -225,8 +225,17 @@ def _candidates(data: Turned, *, delayed: bool) -> list["_Fit"]:
         if alike in best or len(best) < _SHORTLIST:
             fits = best.setdefault(alike, {})
             if rule.gain_clock not in fits:
-                fits[rule.gain_clock] = _Fit(data, rule, at)
+                fits[rule.gain_clock] = _by_its_speed(data, _Fit(data, rule, at))
     return [one for fits in best.values() for one in fits.values()]
+
+
+def _by_its_speed(data: Turned, one: "_Fit") -> "_Fit":
+    """Return a fit by the speed that its constants go with best, where that is another."""
+    nearest = min(
+        [one.rule, *_by_other_speeds(data, one.rule)],
+        key=lambda rule: float(np.sum(_left(data, rule, one.at)[1] ** 2)),
+    )
+    return one if nearest is one.rule else _Fit(data, nearest, one.at)
 
 
 def _wheels(data: Turned, delay: Delay) -> FloatArray:
