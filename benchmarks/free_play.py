@@ -286,8 +286,9 @@ def free_play_section(many: int = 150, pairs: int = 120, seed: int = 0) -> Seque
     for name in (*_GROUPS.values(), "coyote.window", "buffer.window"):
         right, wrong = counts[name, "right"], counts[name, "wrong"]
         lines.append(f"| `{name}` | {right} | {right + wrong} |")
-    lines += ["", "| each side played by other hands | anything changed, lost or new | of | told where"
-              " both show it | of |", "|---|---|---|---|---|"]  # fmt: skip
+    heads = ("each side played by other hands", "anything changed, lost or new", "of",
+             "told where both show it", "of")  # fmt: skip
+    lines += ["", f"| {' | '.join(heads)} |", "|---" * len(heads) + "|"]
     for place, change in enumerate(_CHANGES):
         here = [one for one in found if one.change == place]
         shown = [one for one in here if one.shown]

@@ -38,7 +38,7 @@ from kickback.motion.grids import Printed, printed, shared
 from kickback.motion.options import Options
 from kickback.motion.pieces import find_breaks
 from kickback.record.lines import many_frames
-from kickback.takes.numeric import even_share, least_between, median, root_between, typical
+from kickback.takes.numeric import even_share, median, root_between, typical
 from kickback.takes.quantities import (
     ACCELERATION,
     ANGLE,
@@ -393,9 +393,3 @@ def test_speeds_that_all_go_with_the_rate_lack_a_step(powers, shift):
 def test_a_place_of_no_value_is_found_to_the_last_bit(of, low, high, wanted):
     found = root_between(of, low, high)
     assert found == pytest.approx(wanted, rel=4e-16, abs=1e-300)
-
-
-@pytest.mark.parametrize("middle", [0.2, 1.0, 2.9])
-def test_the_floor_of_a_valley_is_found(middle):
-    found = least_between(lambda v: abs(v - middle) ** 1.5, 0.0, 3.0, 1e-9)
-    assert found == pytest.approx(middle, abs=1e-9)

@@ -9,7 +9,6 @@ from kickback.takes.take import FloatArray
 __all__ = [
     "ROOT_12",
     "even_share",
-    "least_between",
     "median",
     "quantile",
     "root_between",
@@ -65,20 +64,3 @@ def root_between(of: Callable[[float], float], low: float, high: float) -> float
         else:
             high = middle
     return low
-
-
-def least_between(of: Callable[[float], float], low: float, high: float, near: float) -> float:
-    """Return where a function with one valley is least, to ``near``, by the golden section."""
-    share = (5**0.5 - 1) / 2
-    left, right = high - share * (high - low), low + share * (high - low)
-    at_left, at_right = of(left), of(right)
-    while high - low > near:
-        if at_left < at_right:
-            high, right, at_right = right, left, at_left
-            left = high - share * (high - low)
-            at_left = of(left)
-        else:
-            low, left, at_left = left, right, at_right
-            right = low + share * (high - low)
-            at_right = of(right)
-    return left if at_left < at_right else right

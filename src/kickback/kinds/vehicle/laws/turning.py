@@ -12,7 +12,7 @@ from typing import NamedTuple
 import numpy as np
 
 from kickback.motion.segments import BoolArray
-from kickback.takes.record import Record, replace
+from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
 from kickback.takes.tolerances import ARITHMETIC, SURE, TELLS
 
@@ -82,12 +82,15 @@ class Turned(Record, frozen=True, kw_only=True, dict=True):
         return bool(np.ptp(self.step) <= ARITHMETIC * self.usual + SURE * self.time_error)
 
     @cached_property
-    def filter(self) -> tuple[FloatArray, FloatArray]:
-        """Return how far each heading moves what the ones before tell, and one over its error.
+    def factor(self) -> FloatArray:
+        """Return the banded Cholesky factor of the covariance of turns, shape (2, n).
 
-        Shapes (n,). A heading is rounded, and known at a rounded time; what adds up are rounded
-        speeds, and steps that are rounded while the turning changes.
+        A heading is rounded, and known at a rounded time: that is in a turn, and with the other
+        sign in the next. Rounded speeds, and steps that are rounded while the turning changes, are
+        in each turn for good.
         """
+        from scipy.linalg import cholesky_banded
+
         size = np.abs(self.turn)
         least = _EXACT * float(np.max(size, initial=0.0)) + _TINIEST
         own = least**2 + self.sigma**2 + (size / self.step * self.time_error) ** 2
@@ -95,14 +98,15 @@ class Turned(Record, frozen=True, kw_only=True, dict=True):
         with np.errstate(divide="ignore", invalid="ignore"):
             of_speed = np.where(pace > 0, size * self.speed_error / pace, 0.0)
         of_steps = np.diff(self.turn / self.step, prepend=0.0) * self.time_error
-        gains, scales, known = [], [], 0.0
-        adds = (of_speed**2 + of_steps**2).tolist()
-        for one, more, begins in zip(own.tolist(), adds, self.first.tolist(), strict=True):
-            known = one if begins else known + more
-            gains.append(1.0 if begins else known / (known + one))
-            scales.append(0.0 if begins else 1 / (known + one) ** 0.5)
-            known *= 1.0 if begins else 1 - gains[-1]
-        return np.array(gains), np.array(scales)
+        earlier = np.where(self.first, own, np.concatenate((own[:1], own[:-1])))
+        shared = np.where(self.first, 0.0, -earlier)  # with the turn before
+        bands = np.stack((own + earlier + of_speed**2 + of_steps**2, np.append(shared[1:], 0.0)))
+        return np.asarray(cholesky_banded(bands, lower=True))
+
+    @cached_property
+    def new(self) -> FloatArray:
+        """Return the turns by what is new in each, in standard errors, shape (n,)."""
+        return _whitened(self, self.turn)
 
 
 class Shape(NamedTuple):
@@ -157,8 +161,12 @@ class Delay(NamedTuple):
     paced: bool = False
 
 
-DELAYS = (Delay(), Delay("wheel"), Delay("turning", of_wheel=False), Delay("pace", paced=True))
-"""Every delay, the usual first; the first is none."""
+DELAYS = (
+    (Delay(),),
+    (Delay("wheel"), Delay("turning", of_wheel=False)),
+    (Delay("pace", paced=True),),
+)
+"""Every delay, the usual first: the first that explain headings are told."""
 
 
 class _Rule(NamedTuple):
@@ -197,27 +205,25 @@ def select_turning(data: Turned) -> Turning | None:
     """Return the simplest rule that explains how a heading turns, or None where none does."""
     if len(data.turn) < _FEWEST:
         return None
-    for delayed in (False, True):
-        fits = _fits(data, _candidates(data, delayed=delayed))
+    for delays in DELAYS:
+        fits = _fits(data, _candidates(data, delays))
         good = [one for one in fits if one.sound]
         if good:
             return _told(data, good)
     return None
 
 
-def _candidates(data: Turned, *, delayed: bool) -> list["_Fit"]:
+def _candidates(data: Turned, delays: Sequence[Delay]) -> list["_Fit"]:
     """Return the likeliest rules, fitted from where a coarse search found them best."""
     sizes = np.abs(data.wheel)
     in_part = bool(np.any((sizes > _PARTS) & (sizes < 1 - _PARTS)))
     clocks = ("second",) if data.even else ("second", "frame")
     found: list[tuple[float, _Rule, tuple[float, ...]]] = []
-    for delay in DELAYS[1:] if delayed else DELAYS[:1]:
-        parts = in_part or (delayed and delay.of_wheel)
+    for delay in delays:
+        parts = in_part or (bool(delay.name) and delay.of_wheel)
         wheels = _wheels(data, delay)
         for shape in (one for one in SHAPES if parts or not one.in_part):
-            for speed in range(len(data.speeds) if shape.with_speed else 1):
-                rule = _Rule(shape, speed, delay)
-                found += _glanced(data, rule, wheels, clocks)
+            found += _glanced(data, _Rule(shape, 0, delay), wheels, clocks)
     found.sort(key=lambda one: one[0])
     best: dict[_Rule, dict[str, _Fit]] = {}
     for _, rule, at in found:
@@ -242,7 +248,7 @@ def _wheels(data: Turned, delay: Delay) -> FloatArray:
     """Return where the wheel is, shape (r, n), by each rate that a search begins from."""
     if not delay.name or not delay.of_wheel:
         return data.wheel[None, :]
-    return _delayed(data, delay, _RATES, data.wheel[None, :])
+    return _delayed(data, delay, _RATES, data.wheel)
 
 
 def _glanced(
@@ -254,12 +260,11 @@ def _glanced(
     with np.errstate(divide="ignore", invalid="ignore"):
         units = shape.unit(wheels[:, None, :], data.speeds[rule.speed], others[None, :, None])
     if delay.name and not delay.of_wheel:
-        units = np.stack([_delayed(data, delay, _RATES, one) for one in units[0]], axis=1)
-    found = []
-    y = _whitened(data, _summed(data, data.turn))
+        units = _delayed(data, delay, _RATES, units[0])
+    found, y = [], data.new
     for clock in clocks:
         step = data.step if clock == "second" else data.usual
-        x = _whitened(data, _summed(data, units * step))
+        x = _whitened(data, units * step)
         power = np.maximum(np.einsum("rsn,rsn->rs", x, x), np.finfo(np.float64).tiny)
         chi2 = float(y @ y) - (x @ y) ** 2 / power
         r, k = np.unravel_index(int(np.argmin(chi2)), chi2.shape)
@@ -286,7 +291,9 @@ class _Fit:
         at, shape = self._searched(np.log(start)), self.rule.shape
         scale = self.data.top if shape.of_speed else 1.0
         tried = [at, *((one * scale, *at[1:]) for one in shape.starts if shape.other)]
-        nearest = min(tried, key=lambda one: float(np.sum(_left(self.data, self.rule, one)[1] ** 2)))
+        nearest = min(
+            tried, key=lambda one: float(np.sum(_left(self.data, self.rule, one)[1] ** 2))
+        )
         return at if nearest is at else self._searched(np.log(nearest))
 
     def _searched(self, start: FloatArray) -> tuple[float, ...]:
@@ -333,18 +340,16 @@ class _Fit:
     @property
     def misfit(self) -> float:
         """Return the root mean square of what is left, degrees."""
-        scales = self.data.filter[1]
-        known = scales > 0
-        return float(np.sqrt(np.mean((self.left[known] / scales[known]) ** 2)))
+        return float(np.sqrt(np.mean((self.left * self.data.factor[0]) ** 2)))
 
     def _predicted(self, at: tuple[float, ...]) -> FloatArray:
-        return _whitened(self.data, _summed(self.data, _unit(self.data, self.rule, at)))
+        return _whitened(self.data, _unit(self.data, self.rule, at))
 
 
 def _left(data: Turned, rule: _Rule, at: tuple[float, ...]) -> tuple[float, FloatArray]:
     """Return the gain that explains headings best, and what it leaves, in standard errors."""
-    x = _whitened(data, _summed(data, _unit(data, rule, at)))
-    y = _whitened(data, _summed(data, data.turn))
+    x = _whitened(data, _unit(data, rule, at))
+    y = data.new
     power = float(x @ x)
     gain = float(x @ y) / power if power > 0 else 0.0
     return gain, y - gain * x
@@ -355,81 +360,62 @@ def _unit(data: Turned, rule: _Rule, at: tuple[float, ...]) -> FloatArray:
     other = np.array(at[0] if rule.shape.other else 1.0)
     wheel, speed, delay = data.wheel, data.speeds[rule.speed], rule.delay
     if delay.name and delay.of_wheel:
-        wheel = _followed(data, rule, at[-1], wheel)
+        wheel = _late(data, rule, at[-1], wheel)
     unit = rule.shape.unit(wheel, speed, other)
     if delay.name and not delay.of_wheel:
-        unit = _followed(data, rule, at[-1], unit)
+        unit = _late(data, rule, at[-1], unit)
     return unit * (data.step if rule.gain_clock == "second" else data.usual)
 
 
+def _late(data: Turned, rule: _Rule, rate: float, goal: FloatArray) -> FloatArray:
+    """Return what a rule's delay makes of a goal, by the clock of its rate."""
+    most = rate * (np.full(len(goal), data.usual) if rule.rate_clock == "frame" else data.step)
+    if rule.rate_clock == "first-order":
+        return _decayed(data, 1 - most, goal)
+    return _followed(data, rule.delay, most, goal)
+
+
 def _delayed(data: Turned, delay: Delay, rates: FloatArray, goal: FloatArray) -> FloatArray:
-    """Return what goes toward goals, shape (1, n) or (n,), at each rate: shape (r, n)."""
-    goals = np.broadcast_to(goal, (len(rates), goal.shape[-1]))
-    out = np.empty(goals.shape)
-    most = rates[:, None] * data.step
-    kept, y = np.exp(-most), np.zeros(len(rates))
-    for n in range(goals.shape[1]):
-        y = y * (not data.first[n])
-        gap = goals[:, n] - y
-        y = y + (np.clip(gap, -most[:, n], most[:, n]) if delay.paced else gap * (1 - kept[:, n]))
-        out[:, n] = y
-    return out
+    """Return what goes toward goals, shape (…, n), at each rate: shape (r, …, n)."""
+    return np.stack([_followed(data, delay, rate * data.step, goal) for rate in rates.tolist()])
 
 
-def _followed(data: Turned, rule: _Rule, rate: float, goal: FloatArray) -> FloatArray:
-    """Return what goes toward a goal from nothing on, by a decay or at a constant pace."""
-    step = np.full(len(goal), data.usual) if rule.rate_clock == "frame" else data.step
+def _followed(data: Turned, delay: Delay, most: FloatArray, goal: FloatArray) -> FloatArray:
+    """Return what goes toward goals, shape (…, n), from nothing on: a decay, or a pace.
+
+    ``most``: the rate times each frame's step.
+    """
+    return _paced(data, most, goal) if delay.paced else _decayed(data, np.exp(-most), goal)
+
+
+def _decayed(data: Turned, kept: FloatArray, goal: FloatArray) -> FloatArray:
+    """Return ``y`` with ``y1 = goal + (y0 − goal)·kept``, shape (…, n), from nothing on."""
+    after = np.where(data.first, 0.0, kept)
+    bands = np.stack((np.ones(len(kept)), np.append(-after[1:], 0.0)))
+    return _solved(bands, (1 - kept) * goal)
+
+
+def _paced(data: Turned, most: FloatArray, goal: FloatArray) -> FloatArray:
+    """Return ``y``, shape (n,), that moves toward a goal by so much in each frame."""
     out, y = [], 0.0
-    if rule.delay.paced:
-        for g, most, begins in zip(
-            goal.tolist(), (rate * step).tolist(), data.first.tolist(), strict=True
-        ):
-            y = 0.0 if begins else y
-            y += max(-most, min(most, g - y))
-            out.append(y)
-        return np.array(out)
-    kept = 1 - rate * step if rule.rate_clock == "first-order" else np.exp(-rate * step)
-    for g, k, begins in zip(goal.tolist(), kept.tolist(), data.first.tolist(), strict=True):
+    for g, far, begins in zip(goal.tolist(), most.tolist(), data.first.tolist(), strict=True):
         y = 0.0 if begins else y
-        y = g + (y - g) * k
+        y += max(-far, min(far, g - y))
         out.append(y)
     return np.array(out)
 
 
-def _summed(data: Turned, turn: FloatArray) -> FloatArray:
-    """Return headings from the beginning of each turn on, shape (…, n)."""
-    total = np.cumsum(turn, axis=-1)
-    starts = np.flatnonzero(data.first)
-    before = np.where(starts > 0, total[..., starts - 1], 0.0)
-    many = np.diff(np.append(starts, turn.shape[-1]))
-    return np.asarray(total - np.repeat(before, many, axis=-1))
+def _whitened(data: Turned, turn: FloatArray) -> FloatArray:
+    """Return turns, shape (…, n), by what is new in each, in standard errors."""
+    return _solved(data.factor, turn)
 
 
-def _whitened(data: Turned, heading: FloatArray) -> FloatArray:
-    """Return what of headings, shape (…, n), is new in each frame, in standard errors.
+def _solved(bands: FloatArray, values: FloatArray) -> FloatArray:
+    """Solve a bidiagonal system, shape (2, n), for values of shape (…, n)."""
+    from scipy.linalg import solve_banded
 
-    Each heading has an error of its own, and one that adds up from frame to frame; nothing says
-    where a turn begins. These are the innovations of the filter that follows such a sum best
-    (R. E. Kalman, 1960), and independent.
-    """
-    gains, scales = data.filter
-    if heading.ndim == 1:
-        return np.array(_new_in(heading.tolist(), gains.tolist(), scales.tolist()))
-    out, state = np.empty(heading.shape), np.zeros(heading.shape[:-1])
-    for n, (gain, scale) in enumerate(zip(gains.tolist(), scales.tolist(), strict=True)):
-        new = heading[..., n] - state
-        out[..., n] = new * scale
-        state = state + gain * new
-    return out
-
-
-def _new_in(heading: list[float], gains: list[float], scales: list[float]) -> list[float]:
-    out, state = [], 0.0
-    for value, gain, scale in zip(heading, gains, scales, strict=True):
-        new = value - state
-        out.append(new * scale)
-        state += gain * new
-    return out
+    columns = values.reshape(-1, values.shape[-1]).T
+    return np.asarray(solve_banded((1, 0), bands, columns).T).reshape(values.shape)
 
 
 def _fits(data: Turned, candidates: Sequence[_Fit]) -> list[_Fit]:
@@ -491,8 +477,7 @@ def _clock(data: Turned, clocks: set[str]) -> str:
     return told.pop() if len(told) == 1 else "even"
 
 
-def _place(rule: _Rule) -> tuple[int, int, bool, bool, int]:
+def _place(rule: _Rule) -> tuple[bool, int, bool, bool, int]:
     """Return how far from the usual a rule is."""
     clocks = rule.gain_clock != "second", rule.rate_clock != "second"
-    return DELAYS.index(rule.delay), SHAPES.index(rule.shape), *clocks, rule.speed
-
+    return not rule.delay.of_wheel, SHAPES.index(rule.shape), *clocks, rule.speed
