@@ -169,6 +169,10 @@ DELAYS = (
 """Every delay, the usual first: the first that explain headings are told."""
 
 
+_Found = tuple[float, "_Rule", tuple[float, ...]]
+"""Chi squared of a rule by a coarse search, and its constants but the gain."""
+
+
 class _Rule(NamedTuple):
     """A shape, which of the speeds it goes with, a delay, and whose clocks."""
 
@@ -218,7 +222,7 @@ def _candidates(data: Turned, delays: Sequence[Delay]) -> list["_Fit"]:
     sizes = np.abs(data.wheel)
     in_part = bool(np.any((sizes > _PARTS) & (sizes < 1 - _PARTS)))
     clocks = ("second",) if data.even else ("second", "frame")
-    found: list[tuple[float, _Rule, tuple[float, ...]]] = []
+    found: list[_Found] = []
     for delay in delays:
         parts = in_part or (bool(delay.name) and delay.of_wheel)
         wheels = _wheels(data, delay)
@@ -251,9 +255,7 @@ def _wheels(data: Turned, delay: Delay) -> FloatArray:
     return _delayed(data, delay, _RATES, data.wheel)
 
 
-def _glanced(
-    data: Turned, rule: _Rule, wheels: FloatArray, clocks: Sequence[str]
-) -> list[tuple[float, _Rule, tuple[float, ...]]]:
+def _glanced(data: Turned, rule: _Rule, wheels: FloatArray, clocks: Sequence[str]) -> list[_Found]:
     """Return chi squared of a rule by each clock of its gain, and where its search begins."""
     shape, delay = rule.shape, rule.delay
     others = np.array(shape.starts) * (data.top if shape.of_speed else 1.0)
@@ -261,14 +263,15 @@ def _glanced(
         units = shape.unit(wheels[:, None, :], data.speeds[rule.speed], others[None, :, None])
     if delay.name and not delay.of_wheel:
         units = _delayed(data, delay, _RATES, units[0])
-    found, y = [], data.new
+    found: list[_Found] = []
+    y = data.new
     for clock in clocks:
         step = data.step if clock == "second" else data.usual
         x = _whitened(data, units * step)
         power = np.maximum(np.einsum("rsn,rsn->rs", x, x), np.finfo(np.float64).tiny)
         chi2 = float(y @ y) - (x @ y) ** 2 / power
         r, k = np.unravel_index(int(np.argmin(chi2)), chi2.shape)
-        at = (float(others[k]),) if shape.other else ()
+        at: tuple[float, ...] = (float(others[k]),) if shape.other else ()
         at += (float(_RATES[r]),) if delay.name else ()
         found.append((float(chi2[r, k]), rule._replace(gain_clock=clock), at))
     return found
