@@ -9,9 +9,12 @@ from kickback.laws.step_model import LINEAR, PUSH, QUADRATIC, ROLLING
 from kickback.takes.numerals import plain
 from kickback.takes.quantities import ACCELERATION, LENGTH, PER_TIME, RATIO, SPEED
 
-__all__ = ["PER_LENGTH", "RESISTANCE", "balance"]
+__all__ = ["NET", "PER_LENGTH", "RESISTANCE", "balance"]
 
 PER_LENGTH = RATIO / LENGTH
+
+NET = "net"
+"""A push less what rolls, where the frames show that alone: other frames tell what rolls."""
 
 
 def _value(law: Law, name: str) -> float:
@@ -70,9 +73,10 @@ RESISTANCE = Family(
         QUADRATIC.name: PER_LENGTH,
         "factor": RATIO,
         "balance": SPEED,
+        NET: ACCELERATION,
     },
-    scaling=(*(term.name for term in (PUSH, ROLLING, LINEAR, QUADRATIC)), "balance"),
-    twins={"balance": PUSH.name},
+    scaling=(*(term.name for term in (PUSH, ROLLING, LINEAR, QUADRATIC)), "balance", NET),
+    twins={"balance": PUSH.name, NET: PUSH.name},
     against=(ROLLING.name, QUADRATIC.name),
     code=_code,
     follows=_follows,

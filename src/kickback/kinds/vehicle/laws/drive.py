@@ -1,6 +1,8 @@
 """What drives a vehicle and what resists it, pedal by pedal, on straight and level ground."""
 
+from collections.abc import Mapping, Sequence
 from itertools import product
+from typing import NamedTuple
 
 import numpy as np
 from msgspec import structs
@@ -12,7 +14,7 @@ from kickback.kinds.vehicle.roles import FORWARD
 from kickback.laws.families.acceleration import CONSTANT_ACCELERATION
 from kickback.laws.families.drive import DRIVE
 from kickback.laws.families.level import CLAMP, CONSTANT_SPEED, INSTANT
-from kickback.laws.families.resistance import RESISTANCE, balance
+from kickback.laws.families.resistance import NET, RESISTANCE, balance
 from kickback.laws.families.smoothing import SMOOTHING
 from kickback.laws.forces import select_forces
 from kickback.laws.keys import PhaseKey
@@ -29,6 +31,7 @@ from kickback.takes.numeric import ROOT_12, root_between
 from kickback.takes.quantities import RATIO
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import SURE
 
 __all__ = ["drive_laws", "law_of_forces", "straight_rows"]
 
@@ -67,6 +70,9 @@ _NEAR = 0.01
 
 _ARITHMETIC = 1e-9
 """Share of a speed by which it may change and stay."""
+
+_AS_COASTING = "coasting shows what rolls; the push without it is net"
+"""Why a law has a constant that its own frames do not show."""
 
 _SLOWEST = 0.02
 """Share of the highest speed below which a resistance may be a stop."""
@@ -125,7 +131,8 @@ def drive_laws(motion: VehicleMotion, track: Track) -> list[Law]:
         ),
     )
     rows: list[Law] = []
-    for (medium, on), (phase, mask, turn, pushed) in product(motion.media, masks):
+    coast_first = sorted(masks, key=lambda one: one[0].base != "coast")  # the others stand on it
+    for (medium, on), (phase, mask, turn, pushed) in product(motion.media, coast_first):
         keep = (mask & ok & on)[row]
         sign = np.broadcast_to(turn, gas.shape)[row]
         if np.count_nonzero(keep) < _FEWEST:
@@ -143,8 +150,74 @@ def drive_laws(motion: VehicleMotion, track: Track) -> list[Law]:
         )
         key = structs.replace(phase, medium=medium)
         pool = pool_of(FORWARD, key, turned, sign[keep], track, limit=limit, settles=pushed)
-        rows += _laws(motion, track, pool, pushed=pushed)
+        rolling = None if phase.base == "coast" else _rolling_of(rows, medium)
+        rows += _laws(motion, track, pool, pushed=pushed, rolling=rolling)
     return [law for medium, _ in motion.media for law in _with_hidden(rows, medium)]
+
+
+class _Rolling(NamedTuple):
+    """What coasting shows to roll on a surface, a constant loss, and the time that it goes by."""
+
+    loss: Constant
+    by_frame: bool
+
+    def of(self, step: FloatArray, usual: float) -> FloatArray:
+        """Return what it takes of a speed in each step, shape (n,)."""
+        return self.loss.value * (np.full(len(step), usual) if self.by_frame else step)
+
+
+def _rolling_of(laws: Sequence[Law], medium: str) -> _Rolling | None:
+    """Return what coasting on a surface shows to roll; None where nothing does for sure."""
+    key = PhaseKey("coast", medium=medium)
+    law = next((one for one in laws if one.phase == key and one.family is not None), None)
+    if law is None:
+        return None
+    found = {one.name: one for one in law.constants}
+    loss = found.get(ROLLING.name)
+    if law.family is CONSTANT_ACCELERATION:
+        push = found[PUSH.name]
+        loss = replace(push, name=ROLLING.name, value=-push.value)
+    if loss is None or loss.value <= SURE * (loss.stderr or 0.0):
+        return None
+    return _Rolling(loss, "frame" in {law.clock, law.gain})
+
+
+def _beside(law: Law, rolling: _Rolling, *, apart: bool = False) -> Law:
+    """Return a law of a push or a brake with what rolls beside it told apart.
+
+    The frames show the sum alone, ``net``; that it rolls under a pedal too is the usual code.
+    ``apart``: what rolls was taken off before the push was read.
+    """
+    found, loss = {one.name: one for one in law.constants}, rolling.loss
+    net = _net(law, found)
+    if net is None:
+        return law
+    kept = law.value("factor") if "factor" in found and not law.friction_first else 1.0
+    error = float(np.hypot(net.stderr or 0.0, loss.stderr or 0.0))
+    more = loss.value / kept
+    push = replace(net, name=PUSH.name, value=net.value + more, stderr=error)
+    if apart:
+        push, net = replace(net, name=PUSH.name), replace(net, value=net.value - more, stderr=error)
+    others = [found[name] for name in (LINEAR.name, "factor", QUADRATIC.name, "balance")
+              if name in found]  # fmt: skip
+    return replace(
+        law,
+        family=RESISTANCE,
+        constants=(push, loss, *others, replace(net, name=NET)),
+        reason="; ".join(filter(None, (_AS_COASTING, law.reason))),
+    )
+
+
+def _net(law: Law, found: Mapping[str, Constant]) -> Constant | None:
+    """Return the push, or the brake, that the frames of a law show; None where it is none."""
+    if law.family is SMOOTHING:
+        return SMOOTHING.other_reading(law)[0]
+    if law.family in {CONSTANT_ACCELERATION, DRIVE}:
+        return found[PUSH.name]
+    if law.family is not RESISTANCE or (PUSH.name in found) == (ROLLING.name in found):
+        return None
+    brake = found.get(ROLLING.name)
+    return found[PUSH.name] if brake is None else replace(brake, value=-brake.value)
 
 
 def _with_hidden(rows: list[Law], medium: str) -> list[Law]:
@@ -182,7 +255,27 @@ def _partial(gas: FloatArray) -> list[float]:
     return [float(one) for one in amounts[keep]][:4]
 
 
-def _laws(motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool) -> list[Law]:
+def _laws(
+    motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool, rolling: _Rolling | None
+) -> list[Law]:
+    """Return the law of a pool, with what coasting shows to roll beside it, and its limit."""
+    first, *limits = _alone(motion, track, pool, pushed=pushed)
+    if rolling is None:
+        return [first, *limits]
+    if not motion.clock.even and (first.family is None or _odd(first)):
+        found = _resisted(motion, track, pool, pushed=pushed, rolling=rolling)
+        law = None if found is None else law_of_forces(first, found, motion)
+        if law is not None and (first.family is None or len(_odd(law)) < len(_odd(first))):
+            return [_beside(law, rolling, apart=True), *limits]
+    return [_beside(first, rolling), *limits]
+
+
+def _odd(law: Law) -> set[str]:
+    """Return to what else than the second the constants of a law belong."""
+    return {law.clock, law.gain} - {"second", "even"}
+
+
+def _alone(motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool) -> list[Law]:
     """Return the law of a pool: a general one where that explains it, else what resists."""
     told = law_of_pool(motion, track, pool)
     first = told[0]
@@ -255,8 +348,15 @@ def _rolling(law: Law) -> Law:
     return replace(law, family=RESISTANCE, constants=constants)
 
 
-def _resisted(motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool) -> Selected | None:
-    """Return the forces of a pool's stretches."""
+def _resisted(
+    motion: VehicleMotion,
+    track: Track,
+    pool: Pool,
+    *,
+    pushed: bool,
+    rolling: _Rolling | None = None,
+) -> Selected | None:
+    """Return the forces of a pool's stretches; what is known to roll is taken off in each step."""
     runs = []
     slow = _SLOWEST * float(np.max(np.abs(pool.every.v1), initial=0.0))
     places = track.source != "reported"
@@ -267,13 +367,12 @@ def _resisted(motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool) 
             continue
         rows = np.concatenate(([part.row[0] - 1], part.row[:stop]))
         sign = float(pool.way[a])
-        runs.append(
-            Stretch(
-                v=sign * track.v[rows],
-                dt=motion.dt[rows],
-                p=sign * track.p[rows] if places and track.quantum else None,
-            )
+        stretch = Stretch(
+            v=sign * track.v[rows],
+            dt=motion.dt[rows],
+            p=sign * track.p[rows] if places and track.quantum else None,
         )
+        runs.append(stretch if rolling is None else _rolled(stretch, rolling, motion.clock.usual))
     if not runs:
         return None
     usual = motion.clock.usual
@@ -283,6 +382,13 @@ def _resisted(motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool) 
         bend = float(np.max(np.abs(pool.every.v1 - pool.every.v0), initial=0.0)) / usual
         noise = float(np.hypot(track.printed / ROOT_12, motion.clock.time_error * bend))
     return select_forces(runs, noise, usual, _PUSHED if pushed else _FREE)
+
+
+def _rolled(stretch: Stretch, rolling: _Rolling, usual: float) -> Stretch:
+    """Return a stretch as it would be if what rolls were taken off before the next step."""
+    loss = rolling.of(stretch.dt, usual)
+    ones = np.ones(len(loss))
+    return replace(stretch, v=stretch.v + loss, p=None, turned=(ones, -before(loss)))
 
 
 def _changing(speed: FloatArray, slow: float, noise: float, *, pushed: bool) -> int:

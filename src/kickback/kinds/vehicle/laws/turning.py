@@ -45,6 +45,9 @@ _PARTS = 1e-3
 _REACH = 2.0
 """Natural logarithm of the factor within which a constant is looked for about its start."""
 
+_FASTEST = 3.0
+"""Rates times the usual step that are looked at."""
+
 _STEP = 1e-4
 """Share by which a constant is moved to see what that does."""
 
@@ -183,9 +186,20 @@ class _Rule(NamedTuple):
     rate_clock: str = "second"
 
     @property
+    def names(self) -> tuple[str, ...]:
+        """Return what its constants are called: the gain, the shape's own, the delay's."""
+        own = (self.shape.other,) if self.shape.other else ()
+        late = ("pace" if self.delay.paced else "rate",) if self.delay.name else ()
+        return (self.shape.constant, *own, *late)
+
+    def same_but_clocks(self, other: "_Rule") -> bool:
+        """Whether a rule has the same shape and delay."""
+        return self.shape == other.shape and self.delay == other.delay
+
+    @property
     def free(self) -> int:
         """Return the number of constants."""
-        return 1 + bool(self.shape.other) + bool(self.delay.name)
+        return len(self.names)
 
 
 class Turning(Record, frozen=True, kw_only=True):
@@ -221,22 +235,16 @@ def _candidates(data: Turned, delays: Sequence[Delay]) -> list["_Fit"]:
     """Return the likeliest rules, fitted from where a coarse search found them best."""
     sizes = np.abs(data.wheel)
     in_part = bool(np.any((sizes > _PARTS) & (sizes < 1 - _PARTS)))
-    clocks = ("second",) if data.even else ("second", "frame")
     found: list[_Found] = []
     for delay in delays:
-        parts = in_part or (bool(delay.name) and delay.of_wheel)
         wheels = _wheels(data, delay)
+        parts = in_part or len(wheels) > 1
         for shape in (one for one in SHAPES if parts or not one.in_part):
-            found += _glanced(data, _Rule(shape, 0, delay), wheels, clocks)
+            found += _glanced(data, _Rule(shape, 0, delay), wheels)
     found.sort(key=lambda one: one[0])
-    best: dict[_Rule, dict[str, _Fit]] = {}
-    for _, rule, at in found:
-        alike = rule._replace(speed=0, gain_clock="second")
-        if alike in best or len(best) < _SHORTLIST:
-            fits = best.setdefault(alike, {})
-            if rule.gain_clock not in fits:
-                fits[rule.gain_clock] = _by_its_speed(data, _Fit(data, rule, at))
-    return [one for fits in best.values() for one in fits.values()]
+    kinds = list(dict.fromkeys((rule.shape, rule.delay) for _, rule, _ in found))[:_SHORTLIST]
+    likely = [one for one in found if (one[1].shape, one[1].delay) in kinds]
+    return [_by_its_speed(data, _Fit(data, rule, at)) for _, rule, at in likely]
 
 
 def _by_its_speed(data: Turned, one: "_Fit") -> "_Fit":
@@ -255,7 +263,7 @@ def _wheels(data: Turned, delay: Delay) -> FloatArray:
     return _delayed(data, delay, _RATES, data.wheel)
 
 
-def _glanced(data: Turned, rule: _Rule, wheels: FloatArray, clocks: Sequence[str]) -> list[_Found]:
+def _glanced(data: Turned, rule: _Rule, wheels: FloatArray) -> list[_Found]:
     """Return chi squared of a rule by each clock of its gain, and where its search begins."""
     shape, delay = rule.shape, rule.delay
     others = np.array(shape.starts) * (data.top if shape.of_speed else 1.0)
@@ -265,7 +273,7 @@ def _glanced(data: Turned, rule: _Rule, wheels: FloatArray, clocks: Sequence[str
         units = _delayed(data, delay, _RATES, units[0])
     found: list[_Found] = []
     y = data.new
-    for clock in clocks:
+    for clock in ("second",) if data.even else ("second", "frame"):
         step = data.step if clock == "second" else data.usual
         x = _whitened(data, units * step)
         power = np.maximum(np.einsum("rsn,rsn->rs", x, x), np.finfo(np.float64).tiny)
@@ -306,6 +314,8 @@ class _Fit:
             return _left(self.data, self.rule, tuple(np.exp(logs).tolist()))[1]
 
         ends = (start - _REACH, start + _REACH)
+        if self.rule.delay.name:  # a rate beyond is over at once
+            ends[1][-1] = max(start[-1] + _STEP, np.log(_FASTEST / self.data.usual))
         found = least_squares(left, start, bounds=ends, xtol=1e-12, ftol=1e-12, gtol=1e-14)
         return tuple(np.exp(found.x).tolist())
 
@@ -374,7 +384,7 @@ def _late(data: Turned, rule: _Rule, rate: float, goal: FloatArray) -> FloatArra
     """Return what a rule's delay makes of a goal, by the clock of its rate."""
     most = rate * (np.full(len(goal), data.usual) if rule.rate_clock == "frame" else data.step)
     if rule.rate_clock == "first-order":
-        return _decayed(data, 1 - most, goal)
+        return _decayed(data, np.maximum(1 - most, 0.0), goal)
     return _followed(data, rule.delay, most, goal)
 
 
@@ -451,21 +461,17 @@ def _by_other_clocks(data: Turned, rule: _Rule) -> list[_Rule]:
 def _told(data: Turned, good: Sequence[_Fit]) -> Turning:
     """Return the rule that is told of those that do: the fewest constants, then the usual."""
     fewest = min(one.rule.free for one in good)
-    least = min(one.chi2 for one in good if one.rule.free == fewest)
-    likely = [one for one in good if one.rule.free == fewest and one.chi2 < least + TELLS]
+    few = [one for one in good if one.rule.free == fewest]
+    least = min(one.chi2 for one in few)
+    likely = [one for one in few if one.chi2 < least + TELLS]
     first = min(likely, key=lambda one: _place(one.rule))
-    alike = [one for one in likely if one.rule.shape == first.rule.shape]
-    alike = [one for one in alike if one.rule.delay == first.rule.delay]
-    rule, stderr = first.rule, first.stderr()
-    names = [rule.shape.constant]
-    names += [rule.shape.other] if rule.shape.other else []
-    names += [("pace" if rule.delay.paced else "rate")] if rule.delay.name else []
+    alike = [one.rule for one in likely if one.rule.same_but_clocks(first.rule)]
     return Turning(
-        rule=rule,
-        values=dict(zip(names, (abs(first.gain), *first.at), strict=True)),
-        stderr=dict(zip(names, stderr.tolist(), strict=True)),
-        clock=_clock(data, {one.rule.gain_clock for one in alike}),
-        rate_clock=_clock(data, {one.rule.rate_clock for one in alike}),
+        rule=first.rule,
+        values=dict(zip(first.rule.names, (abs(first.gain), *first.at), strict=True)),
+        stderr=dict(zip(first.rule.names, first.stderr().tolist(), strict=True)),
+        clock=_clock(data, {rule.gain_clock for rule in alike}),
+        rate_clock=_clock(data, {rule.rate_clock for rule in alike}),
         chi2=first.chi2,
         misfit=first.misfit,
         frames=len(data.turn),

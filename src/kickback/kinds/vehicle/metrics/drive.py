@@ -11,8 +11,11 @@ from kickback.kinds.vehicle.metrics.pushes import (
     top_speed,
 )
 from kickback.kinds.vehicle.metrics.spans import (
-    ENTRY,
-    ENTRY_SQUARED,
+    BRAKED_DISTANCE,
+    BRAKED_TIME,
+    COASTED_DISTANCE,
+    COASTED_LOSS,
+    COASTED_TIME,
 )
 from kickback.kinds.vehicle.metrics.stops import braked, engine_braking, released, stops
 from kickback.kinds.vehicle.roles import FORWARD
@@ -102,7 +105,7 @@ METRICS = (
         definition="From letting the throttle go until 1 % of the speed is left.",
         formula="t(v = 0.01·v0) − t(release); ln(100)/k for a linear resistance k, 99/(q·v0) for"
         " a quadratic one",
-        depends=(ENTRY,),
+        depends=(COASTED_TIME,),
     ),
     _metric(
         part="coast_distance",
@@ -113,7 +116,7 @@ METRICS = (
         formula="|p(v = 0.01·v0) − p(release)|; 0.99·v0/k for a linear resistance k, ln(100)/q for"
         " a quadratic one",
         phrases=("rolls {} further", "rolls {} less far", "rolls"),
-        depends=(ENTRY_SQUARED,),
+        depends=(COASTED_DISTANCE,),
     ),
     _metric(
         part="half_time",
@@ -123,7 +126,7 @@ METRICS = (
         title="Coasting: time to half the speed",
         definition="From letting the throttle go until half the speed is left.",
         formula="t(v = v0/2) − t(release); ln(2)/k for a linear resistance k",
-        depends=(ENTRY,),
+        depends=(COASTED_TIME,),
     ),
     _metric(
         part="engine_braking",
@@ -133,7 +136,7 @@ METRICS = (
         title="Engine braking",
         definition="The mean loss of speed over the first quarter of a second without throttle.",
         formula="(v0 − v(0.25 s)) / 0.25 s",
-        depends=(ENTRY,),
+        depends=(COASTED_LOSS,),
     ),
     _metric(
         part="brake_time",
@@ -143,7 +146,7 @@ METRICS = (
         definition="From the brake until it stands; from full throttle against the motion in a"
         " take without brakes.",
         formula="t(v = 0) − t(press); v0/a for a constant brake a",
-        depends=(ENTRY,),
+        depends=(BRAKED_TIME,),
     ),
     _metric(
         part="brake_distance",
@@ -153,7 +156,7 @@ METRICS = (
         definition="How far it goes in that time.",
         formula="|p(v = 0) − p(press)|; about v0²/2a for a constant brake a",
         phrases=("brakes {} longer", "brakes {} shorter", "brakes"),
-        depends=(ENTRY_SQUARED,),
+        depends=(BRAKED_DISTANCE,),
     ),
     _metric(
         part="throttle_ratio",

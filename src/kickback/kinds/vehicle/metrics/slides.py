@@ -5,7 +5,9 @@ from collections.abc import Iterator
 import numpy as np
 
 from kickback.kinds.vehicle.metrics.spans import (
+    AT_SPEED,
     NINETY_FIVE,
+    SLID_TIME,
     lasting,
     moment,
     speed_noise,
@@ -43,7 +45,7 @@ def slides(scene: VehicleMotion, *, distance: bool) -> Occurrences:
     aside, wheel = motion.sideways, motion.pedals.steer
     if aside is None or wheel is None:
         return none(NO_WHEEL)
-    rows, speeds = [], []
+    rows, slid, paces = [], [], []
     for turn in moving(motion):
         end = turn.stop
         if end >= len(motion.t) or wheel[end] != 0:
@@ -60,10 +62,13 @@ def slides(scene: VehicleMotion, *, distance: bool) -> Occurrences:
             rows.append(Row(way, begin, begin + time, sure + 1e-9, abs(entry) * step))
         else:
             rows.append(Row(time, begin, begin + time, sure, step))
-        speeds.append(turn.speed)
+        slid.append(abs(entry))
+        paces.append(abs(float(motion.forward.v[end - 1])))
     reason = "it went along its heading when the wheel was let go: no slide"
     return occurrences_of(
-        rows, reason if moving(motion) else why(motion), given={"speed": np.array(speeds)}
+        rows,
+        reason if moving(motion) else why(motion),
+        given={SLID_TIME.name: np.array(slid), AT_SPEED.name: np.array(paces)},
     )
 
 

@@ -11,12 +11,21 @@ from kickback.motion.between import crossing, crossing_error
 from kickback.motion.segments import BoolArray, stretches
 from kickback.motion.tracks import Track
 from kickback.takes.numeric import ROOT_12, median
+from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 
 __all__ = [
     "AT_SPEED",
-    "ENTRY",
-    "ENTRY_SQUARED",
+    "BRAKED_DISTANCE",
+    "BRAKED_TIME",
+    "CHANGE",
+    "COASTED_DISTANCE",
+    "COASTED_LOSS",
+    "COASTED_TIME",
+    "PLACE",
+    "RADIUS_AT_SPEED",
+    "SLID_DISTANCE",
+    "SLID_TIME",
     "Settled",
     "lasting",
     "moment",
@@ -25,15 +34,43 @@ __all__ = [
     "speed_noise",
 ]
 
-ENTRY = Dependence(
-    name="entry", words="the speed that it began at", unit="length/s", powers=(0.0, 1.0)
-)
-ENTRY_SQUARED = Dependence(
-    name="entry", words="the speed that it began at", unit="length/s", powers=(1.0, 2.0)
-)
+_ENTRY = Dependence(name="entry", words="the speed that it began at", unit="length/s")
+BRAKED_TIME = replace(_ENTRY, powers=(0.0, 1.0))
+"""Under a linear resistance a stop takes as long from any speed, under a brake it goes with it."""
+
+BRAKED_DISTANCE = replace(_ENTRY, powers=(0.5, 2.0))
+"""Its distance goes with the speed, or its square; less where a quadratic resistance helps."""
+
+COASTED_TIME = replace(_ENTRY, powers=(-1.0, 1.0))
+"""A quadratic resistance takes a quick vehicle's speed in less time."""
+
+COASTED_DISTANCE = replace(_ENTRY, powers=(0.0, 2.0))
+"""A quadratic resistance leaves a share of any speed after the same way."""
+
+COASTED_LOSS = replace(_ENTRY, powers=(0.0, 2.0))
+"""A constant resistance, one that goes with the speed, or with its square."""
+
 AT_SPEED = Dependence(
     name="speed", words="the speed that it was driven at", unit="length/s", powers=(-1.0, 1.0)
 )
+"""A turning by the time, by the way, or less the quicker it drives."""
+
+RADIUS_AT_SPEED = replace(AT_SPEED, powers=(0.0, 2.0))
+"""The speed over such a turning."""
+
+CHANGE = Dependence(name="change", words="how its speed changed in the turn, as a share",
+                    within=0.05)  # fmt: skip
+"""What goes with the speed does not settle while that changes."""
+
+SLID_TIME = Dependence(
+    name="slide", words="the sideways speed when the wheel was let go", unit="length/s",
+    powers=(0.0, 1.0),
+)  # fmt: skip
+SLID_DISTANCE = replace(SLID_TIME, powers=(1.0, 2.0))
+"""A grip that is a decay, or a friction."""
+
+PLACE = Dependence(name="place", words="where it was driven, and with which pedals")
+"""Nothing that is given with an occurrence says it: only equal inputs are alike."""
 
 LOCATED = 1e-3
 """Share of a frame within which a moment is known where the law between frames is."""

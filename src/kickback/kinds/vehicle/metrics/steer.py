@@ -5,6 +5,11 @@ from functools import partial
 from kickback.kinds.vehicle.metrics.slides import drifts, lane_change, slides
 from kickback.kinds.vehicle.metrics.spans import (
     AT_SPEED,
+    CHANGE,
+    PLACE,
+    RADIUS_AT_SPEED,
+    SLID_DISTANCE,
+    SLID_TIME,
 )
 from kickback.kinds.vehicle.metrics.turns import (
     in_the_air,
@@ -20,6 +25,7 @@ from kickback.kinds.vehicle.metrics.turns import (
 from kickback.kinds.vehicle.roles import SIDEWAYS, YAW
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.takes.quantities import ANGLE, LENGTH, RATIO, SPEED, TIME
+from kickback.takes.record import replace
 
 __all__ = ["METRICS"]
 
@@ -27,7 +33,7 @@ __all__ = ["METRICS"]
 _metric = partial(Metric, group="steer", needs=(YAW,))
 
 
-_AT_SPEED = (AT_SPEED,)
+_AT_SPEED = (AT_SPEED, CHANGE)
 
 METRICS = (
     _metric(
@@ -68,7 +74,7 @@ METRICS = (
         definition="The radius of the circle that full lock drives once the turning is steady.",
         formula="|v| / ω, ω in radians/s",
         phrases=("turns {} wider", "turns {} tighter", "turns"),
-        depends=_AT_SPEED,
+        depends=(RADIUS_AT_SPEED, CHANGE),
     ),
     _metric(
         part="slip_angle",
@@ -79,7 +85,7 @@ METRICS = (
         definition="By how much the motion points away from the heading at full lock, once that"
         " is steady.",
         formula="arctan(|sideways| / |forward|)",
-        depends=_AT_SPEED,
+        depends=(replace(AT_SPEED, powers=(-1.0, 2.0)), CHANGE),
     ),
     _metric(
         part="slide_time",
@@ -90,7 +96,7 @@ METRICS = (
         definition="From letting the wheel go until a twentieth of the sideways speed is left.",
         formula="t(s = 0.05·s0) − t(release); ln(20)/k for a grip of rate k",
         phrases=("slides {} longer", "slides {} shorter", "slides"),
-        depends=_AT_SPEED,
+        depends=(SLID_TIME, AT_SPEED),
     ),
     _metric(
         part="slide_distance",
@@ -100,7 +106,7 @@ METRICS = (
         title="Slide after straightening: distance",
         definition="How far it goes aside of its heading in that time.",
         formula="|Σ s·dt|; 0.95·s0/k for a grip of rate k",
-        depends=_AT_SPEED,
+        depends=(SLID_DISTANCE, AT_SPEED),
     ),
     _metric(
         part="speed_lost",
@@ -109,7 +115,7 @@ METRICS = (
         title="Speed lost in a turn",
         definition="How much of its speed it loses while full lock is held.",
         formula="1 − min(|v|) / |v| at the press",
-        depends=_AT_SPEED,
+        depends=(PLACE,),
     ),
     _metric(
         part="standing_yaw_rate",
@@ -119,6 +125,7 @@ METRICS = (
         title="Turning while it stands",
         definition="How quickly full lock turns it without any speed: 0 where it needs some.",
         formula="|Δheading| / Δt at rest",
+        depends=(PLACE,),
     ),
     _metric(
         part="air_yaw_rate",
@@ -138,6 +145,7 @@ METRICS = (
         definition="From the wheel to one side, then to the other, until it goes as before: the"
         " heading within a tenth of the largest turn.",
         formula="t(heading as before) − t(first press)",
+        depends=(PLACE,),
     ),
     _metric(
         part="drift_angle",
@@ -150,6 +158,7 @@ METRICS = (
         " least 0.2 s.",
         formula="max arctan(|sideways| / |forward|)",
         combine=LARGEST,
+        depends=(PLACE,),
     ),
     _metric(
         part="drift_time",
@@ -160,6 +169,7 @@ METRICS = (
         title="Drift: duration",
         definition="How long a drift lasts.",
         formula="time with 5° of slip or more, of which 10° are reached",
+        depends=(PLACE,),
     ),
     _metric(
         part="drift_exit_speed",
@@ -170,5 +180,6 @@ METRICS = (
         title="Drift: speed at its end",
         definition="The speed over the ground with which it leaves a drift.",
         formula="|v| at the last frame of the drift",
+        depends=(PLACE,),
     ),
 )

@@ -1,11 +1,13 @@
 """Turns at full lock: how quickly, how tight, and what they cost."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 import numpy as np
 
 from kickback.kinds.vehicle.metrics.spans import (
+    AT_SPEED,
+    CHANGE,
     NINETY_FIVE,
     lasting,
     moment,
@@ -18,6 +20,7 @@ from kickback.metrics.record import Occurrences, none
 from kickback.metrics.rows import Row, occurrences_of, row_of
 from kickback.motion.segments import stretches
 from kickback.takes.numeric import ROOT_12
+from kickback.takes.take import FloatArray
 
 __all__ = [
     "NO_PRESS",
@@ -60,7 +63,8 @@ class Turn(NamedTuple):
     """A press of full lock: frames, side (of the heading), its settled turning, degrees/s, speed.
 
     ``sure``: how well the turning is known; NaN turning where it did not settle. ``mean``: the
-    turning over the late part of the press, settled or not.
+    turning over the late part of the press, settled or not. ``change``: over which share of
+    its highest the speed went in it.
     """
 
     start: int
@@ -70,6 +74,7 @@ class Turn(NamedTuple):
     sure: float
     speed: float
     mean: float
+    change: float
 
 
 def turns_of(motion: VehicleMotion) -> list[Turn]:
@@ -99,6 +104,7 @@ def turns_of(motion: VehicleMotion) -> list[Turn]:
             rate = float("nan")
         else:
             sure += change  # what it still gains is less than what it gained between the halves
+        pace = np.abs(motion.forward.v)
         found.append(
             Turn(
                 a,
@@ -106,8 +112,9 @@ def turns_of(motion: VehicleMotion) -> list[Turn]:
                 float(np.sign(turned) or 1.0),
                 rate,
                 max(sure, 1e-9 * abs(rate)),
-                float(np.mean(np.abs(motion.forward.v[late:b]))),
+                float(np.mean(pace[late:b])),
                 mean,
+                float(np.ptp(pace[a:b]) / max(float(np.max(pace[a:b])), motion.rest_speed)),
             )
         )
     return found
@@ -116,6 +123,14 @@ def turns_of(motion: VehicleMotion) -> list[Turn]:
 def moving(motion: VehicleMotion) -> list[Turn]:
     """Return the turns while moving: at rest nothing of them is told."""
     return [one for one in turns_of(motion) if one.speed > motion.rest_speed]
+
+
+def given(turns: Sequence[Turn]) -> dict[str, FloatArray]:
+    """Return what turns depend on, arrays of shape (k,), by its name."""
+    return {
+        AT_SPEED.name: np.array([one.speed for one in turns]),
+        CHANGE.name: np.array([one.change for one in turns]),
+    }
 
 
 def why(motion: VehicleMotion) -> str:
@@ -135,7 +150,7 @@ def of_turns(
     ``later``: what a frame more of the turn changes it by: its angle, or its way.
     """
     motion = scene
-    rows, speeds = [], []
+    rows, told = [], []
     for turn in moving(motion):
         found = one(motion, turn)
         if found is not None:
@@ -150,8 +165,8 @@ def of_turns(
                     slack,
                 )
             )
-            speeds.append(turn.speed)
-    return occurrences_of(rows, why(motion), given={"speed": np.array(speeds)})
+            told.append(turn)
+    return occurrences_of(rows, why(motion), given=given(told))
 
 
 def yaw_rate(_: VehicleMotion, turn: Turn) -> tuple[float, float]:
@@ -201,7 +216,7 @@ def speed_lost(motion: VehicleMotion, turn: Turn) -> tuple[float, float] | None:
 def time_to(scene: VehicleMotion) -> Occurrences:
     """Measure the time from full lock to 90 % of the turning that it settles at."""
     motion = scene
-    rows, speeds = [], []
+    rows, told = [], []
     for turn in moving(motion):
         if not np.isfinite(turn.turning) or motion.yaw is None:
             continue
@@ -214,15 +229,15 @@ def time_to(scene: VehicleMotion) -> Occurrences:
         # a turning is of the whole frame: at once means within the first
         step = float(motion.step[turn.start])
         rows.append(Row(max(at[0] - begin, 0.0), begin, at[0], max(at[1], step), step))
-        speeds.append(turn.speed)
-    return occurrences_of(rows, why(motion), given={"speed": np.array(speeds)})
+        told.append(turn)
+    return occurrences_of(rows, why(motion), given=given(told))
 
 
 def return_time(scene: VehicleMotion) -> Occurrences:
     """Measure the time from letting the wheel go until 10 % of the turning is left."""
     motion = scene
     wheel = motion.pedals.steer
-    rows, speeds = [], []
+    rows, told = [], []
     for turn in moving(motion):
         if wheel is None or motion.yaw is None or not np.isfinite(turn.turning):
             continue
@@ -236,10 +251,8 @@ def return_time(scene: VehicleMotion) -> Occurrences:
             continue
         begin, step = float(motion.begin[end]), float(motion.step[end])
         rows.append(Row(max(at[0] - begin, 0.0), begin, at[0], max(at[1], step), step))
-        speeds.append(turn.speed)
-    return occurrences_of(
-        rows, "no full lock was let go and left", given={"speed": np.array(speeds)}
-    )
+        told.append(turn)
+    return occurrences_of(rows, "no full lock was let go and left", given=given(told))
 
 
 def standing(scene: VehicleMotion) -> Occurrences:
