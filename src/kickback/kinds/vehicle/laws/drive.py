@@ -97,6 +97,19 @@ def straight_rows(motion: VehicleMotion, *, turning: float = 0.0) -> BoolArray:
     return np.asarray(straight & motion.driven)
 
 
+def _rows(motion: VehicleMotion) -> BoolArray:
+    """Return the frames, shape (n,), in which pedals alone change the speed along the heading.
+
+    One that never slides carries its speed along round a turn: then all frames on level ground.
+    """
+    aside = motion.sideways
+    if aside is None or aside.source != "reported":
+        return straight_rows(motion)
+    off = np.abs(aside.v[motion.driven])
+    least = SURE * aside.noise + _ARITHMETIC * float(np.max(np.abs(motion.forward.v), initial=0.0))
+    return straight_rows(motion) if np.any(off > least) else motion.driven
+
+
 def drive_laws(motion: VehicleMotion, track: Track) -> list[Law]:
     """Return the law of each pedal: what pushes, what resists, where it tops out."""
     gas = motion.pedals.throttle
@@ -108,7 +121,7 @@ def drive_laws(motion: VehicleMotion, track: Track) -> list[Law]:
     brake = motion.pedals.brake
     stops = np.zeros(len(gas), dtype=bool) if brake is None else brake
     held = np.concatenate((gas[:1], gas[:-1])) == gas
-    ok = straight_rows(motion) & held & (np.concatenate((stops[:1], stops[:-1])) == stops)
+    ok = _rows(motion) & held & (np.concatenate((stops[:1], stops[:-1])) == stops)
     moving = np.abs(was) > rest
     way = np.sign(was)
     full, free = np.abs(gas) >= FULL, gas == 0

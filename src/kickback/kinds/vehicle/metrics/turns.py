@@ -114,10 +114,15 @@ def turns_of(motion: VehicleMotion) -> list[Turn]:
                 max(sure, 1e-9 * abs(rate)),
                 float(np.mean(pace[late:b])),
                 mean,
-                float(np.ptp(pace[a:b]) / max(float(np.max(pace[a:b])), motion.rest_speed)),
+                _change(pace[a:b], motion.rest_speed),
             )
         )
     return found
+
+
+def _change(pace: FloatArray, rest: float) -> float:
+    """Return over which share of the highest a speed goes."""
+    return float(np.ptp(pace) / max(float(np.max(pace)), rest))
 
 
 def moving(motion: VehicleMotion) -> list[Turn]:
@@ -251,7 +256,8 @@ def return_time(scene: VehicleMotion) -> Occurrences:
             continue
         begin, step = float(motion.begin[end]), float(motion.step[end])
         rows.append(Row(max(at[0] - begin, 0.0), begin, at[0], max(at[1], step), step))
-        told.append(turn)
+        back = np.abs(motion.forward.v[end - 1 : int(np.searchsorted(motion.t, at[0])) + 1])
+        told.append(turn._replace(change=_change(back, motion.rest_speed)))
     return occurrences_of(rows, "no full lock was let go and left", given=given(told))
 
 
