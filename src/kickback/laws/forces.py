@@ -28,14 +28,17 @@ def select_forces(
     usual: float,
     tiers: Sequence[Sequence[tuple[Term, ...]]],
     toward: complex = 1.0,
+    *,
+    singly: bool = False,
 ) -> Selected | None:
     """Return the simplest of some sets of terms that explains stretches; None where none does.
 
     ``noise``: the standard error of a speed, or of a place where stretches have these; 0 where
     they are exact. ``tiers``: sets of terms, the simplest first. ``toward``: where a push goes.
+    ``singly``: each step is explained by itself, as what turns its speeds is known for it alone.
     """
     data = Observations.of(stretches, noise, usual, rounding=noise, toward=toward).limited()
-    data = data if noise else data.by_steps
+    data = data.by_steps if singly or not noise else data
     choices = [
         Choice(
             family=_FAMILIES.get(terms, RESISTANCE),

@@ -97,17 +97,13 @@ def straight_rows(motion: VehicleMotion, *, turning: float = 0.0) -> BoolArray:
     return np.asarray(straight & motion.driven)
 
 
-def _rows(motion: VehicleMotion) -> BoolArray:
-    """Return the frames, shape (n,), in which pedals alone change the speed along the heading.
-
-    One that never slides carries its speed along round a turn: then all frames on level ground.
-    """
+def _carries_round(motion: VehicleMotion) -> bool:
+    """Whether it never slides: then it carries its speed along round a turn."""
     aside = motion.sideways
     if aside is None or aside.source != "reported":
-        return straight_rows(motion)
-    off = np.abs(aside.v[motion.driven])
+        return False
     least = SURE * aside.noise + _ARITHMETIC * float(np.max(np.abs(motion.forward.v), initial=0.0))
-    return straight_rows(motion) if np.any(off > least) else motion.driven
+    return bool(np.all(np.abs(aside.v[motion.driven]) <= least))
 
 
 def drive_laws(motion: VehicleMotion, track: Track) -> list[Law]:
@@ -115,13 +111,17 @@ def drive_laws(motion: VehicleMotion, track: Track) -> list[Law]:
     gas = motion.pedals.throttle
     if gas is None:
         return []
+    level = straight_rows(motion)
+    if _carries_round(motion):  # rounded along both axes, which a turn mixes
+        level, both = motion.driven, 2**0.5
+        track = replace(track, logged_grid=both * track.logged_grid)
     steps = steps_of(track, motion)
     row = steps.row
     was, rest = before(track.v), motion.rest_speed
     brake = motion.pedals.brake
     stops = np.zeros(len(gas), dtype=bool) if brake is None else brake
     held = np.concatenate((gas[:1], gas[:-1])) == gas
-    ok = _rows(motion) & held & (np.concatenate((stops[:1], stops[:-1])) == stops)
+    ok = level & held & (np.concatenate((stops[:1], stops[:-1])) == stops)
     moving = np.abs(was) > rest
     way = np.sign(was)
     full, free = np.abs(gas) >= FULL, gas == 0

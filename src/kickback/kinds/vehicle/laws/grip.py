@@ -31,6 +31,9 @@ _FEWEST = 6
 
 _TERMS = (((LINEAR,), (ROLLING,)), ((LINEAR, ROLLING),))
 
+_ROUNDED = 1.15
+"""Times the rounding of speeds and times that there may be: a heading's is nearly none of it."""
+
 _MOST = 12
 """Slides that are looked at, the longest first."""
 
@@ -74,15 +77,15 @@ def _law_on(motion: VehicleMotion, aside: Track, medium: str, on: BoolArray) -> 
 
 
 def _noise(motion: VehicleMotion) -> float:
-    """Return the standard error of a sideways speed: of the printed speeds, and of the heading."""
-    aside, yaw = motion.sideways, motion.yaw
+    """Return the standard error of a sideways speed: of the printed speeds.
+
+    A rounded heading turns the speeds before and after a step alike: most of that goes out.
+    """
+    aside = motion.sideways
     if aside is None:
         return 0.0
     of_place = 2**0.5 * aside.quantum / motion.clock.usual
-    of_speed = aside.printed if aside.source == "reported" else of_place
-    turn = 0.0 if yaw is None else np.deg2rad(yaw.quantum)
-    pace = float(np.nanmax(np.abs(motion.forward.v), initial=0.0))
-    return float(np.hypot(of_speed, turn * pace)) / ROOT_12
+    return (aside.printed if aside.source == "reported" else of_place) / ROOT_12
 
 
 def _read(
@@ -93,10 +96,13 @@ def _read(
     turned = np.concatenate(([0.0], np.diff(way)))
     was = np.concatenate((own[:1], own[:-1]))
     scale, shift = np.cos(turned), -was.real * np.sin(turned)
+    lost = (own.imag - scale * was.imag - shift) / motion.dt
+    pace = float(np.sqrt(np.mean(np.concatenate([lost[a + 1 : b] ** 2 for a, b in parts]))))
+    noise = _ROUNDED * float(np.hypot(noise, motion.clock.time_error * pace))
     runs = []
     for a, b in parts:
         rows = slice(a, b)
         runs.append(
             Stretch(v=own.imag[rows], dt=motion.dt[rows], turned=(scale[rows], shift[rows]))
         )
-    return select_forces(runs, noise, motion.clock.usual, _TERMS)
+    return select_forces(runs, noise, motion.clock.usual, _TERMS, singly=True)
