@@ -238,21 +238,28 @@ def _take(
     return build_take(header, columns, name=f"take-{rate:g}")
 
 
-def _truth(car: Car) -> dict[str, float]:
-    """Return the constants of how a car turns, by the name that a law has for them."""
+def _truth(car: Car, columns: dict[str, Any]) -> dict[str, float]:
+    """Return the constants of how a car turns, by the name that a law has for them.
+
+    But what the drive does not show: a limit that no turn meets, a lock that is full or none.
+    """
+    turning = np.abs(columns["in_steer"]) > 0
+    speed = np.hypot(columns["vx"], columns["vy"])[turning]
+    at, limit = car.yaw / car.curvature, "capped_speed" if car.wheel else "full_speed"
     shapes = {
         "yaw": {"yaw_rate": car.yaw},
         "curvature": {"curvature": car.curvature},
-        "capped": {"yaw_rate": car.yaw, "capped_speed": car.yaw / car.curvature},
+        "capped": {"yaw_rate": car.yaw, limit: at},
         "full": {"yaw_rate": car.yaw, "full_speed": car.full},
         "half": {"yaw_rate": car.yaw, "half_speed": car.half},
         "lock": {"curvature": car.curvature, "lock": car.lock},
     }
     found = shapes[car.turn]
-    if not car.wheel:  # at full lock or straight: other readings are the same
-        found = {"full_speed" if name == "capped_speed" else name: value
-                 for name, value in found.items() if name != "lock"}  # fmt: skip
-    return found
+    if car.turn == "capped" and np.max(speed) < at:
+        found = {"curvature": car.curvature}
+    if "full_speed" in found and np.min(speed) > found["full_speed"]:
+        found = {"yaw_rate": car.yaw}
+    return found if car.wheel else {n: value for n, value in found.items() if n != "lock"}
 
 
 def _is(law: Law | None, wanted: dict[str, float]) -> str:
@@ -267,6 +274,17 @@ def _is(law: Law | None, wanted: dict[str, float]) -> str:
     return "right" if right else "wrong"
 
 
+def _push_is(law: Law, car: Car, *, rolls: bool) -> str:
+    """Say whether a law has a car's push: as such, less what rolls, or as where that leads."""
+    net = car.push - (0.0 if rolls else car.rolling)
+    if law.law != "smoothing":
+        return _is(law, {"acceleration": net})
+    kept = law.value("factor")
+    goal = net * law.frame / (1 - kept)
+    words = {_is(law, {"goal": goal * share}) for share in (1.0, kept)}
+    return "right" if "right" in words else "wrong"
+
+
 def _read(seed: int) -> Counter[tuple[str, str]]:
     """Count what the laws of one drive tell."""
     rng = np.random.default_rng(seed)
@@ -275,19 +293,25 @@ def _read(seed: int) -> Counter[tuple[str, str]]:
     take = _take(car, (seed,), rate, uneven, _DIGITS[int(rng.integers(4))])
     laws = {str(law.phase): law for law in recover_laws(take)}
     delayed = " behind a smoothed wheel" if car.wheel else ""
-    counts[f"turning by {car.turn}{delayed}", _is(laws.get("steer"), _truth(car))] += 1
+    counts[
+        f"turning by {car.turn}{delayed}", _is(laws.get("steer"), _truth(car, take.columns))
+    ] += 1
     if car.wheel:
         counts["smoothing of the wheel", _is(laws.get("steer response"), {"rate": car.wheel})] += 1
+    if "speed-up" in laws:
+        push = laws["speed-up"]
+        rolls = any(one.name == "rolling" for one in push.constants)
+        told = "none" if push.family is None else _push_is(push, car, rolls=rolls)
+        counts["`speed-up`: the push", told] += 1
     for phase, name, value in (
-        ("speed-up", "acceleration", car.push), ("coast", "rate", car.drag),
-        ("coast", "quadratic", car.quadratic), ("coast", "rolling", car.rolling),
-        ("grip", "rate", car.grip),
+        ("coast", "rate", car.drag), ("coast", "quadratic", car.quadratic),
+        ("coast", "rolling", car.rolling), ("grip", "rate", car.grip),
     ):  # fmt: skip
         law = laws.get(phase)
         if not value or law is None:
             continue
-        rolls = name == "rolling" and law.law == "constant-acceleration"
-        wanted = {"acceleration": -value} if rolls else {name: value}
+        alone = name == "rolling" and law.law == "constant-acceleration"
+        wanted = {"acceleration": -value} if alone else {name: value}
         counts[f"`{phase}`: {name}", _is(law, wanted)] += 1
     return counts
 
