@@ -15,10 +15,10 @@ from typing import NamedTuple
 
 import numpy as np
 
+from benchmarks.cars import cars_section
 from benchmarks.comparing import comparing_section
 from benchmarks.faulty_games import faults_section
 from benchmarks.fitting import fitting_section
-from benchmarks.cars import cars_section
 from benchmarks.free_play import free_play_section
 from benchmarks.moves_resolution import moves_section
 from benchmarks.other_kinds import causes_section, pairs_section, resolution_of_others

@@ -165,7 +165,15 @@ def drive_laws(motion: VehicleMotion, track: Track) -> list[Law]:
         pool = pool_of(FORWARD, key, turned, sign[keep], track, limit=limit, settles=pushed)
         rolling = None if phase.base == "coast" else _rolling_of(rows, medium)
         rows += _laws(motion, track, pool, pushed=pushed, rolling=rolling)
+    places = [phase.base for phase, *_ in masks]
+    rows.sort(key=lambda law: _place(law, places))
     return [law for medium, _ in motion.media for law in _with_hidden(rows, medium)]
+
+
+def _place(law: Law, bases: Sequence[str]) -> int:
+    """Return where a law stands among those of the pedals; a limit after what runs into it."""
+    base = law.phase.part if law.phase.base == "cruise" and law.phase.part else law.phase.base
+    return bases.index("speed-up" if base == "cruise" else base)
 
 
 class _Rolling(NamedTuple):

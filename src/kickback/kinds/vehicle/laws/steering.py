@@ -251,7 +251,7 @@ STEERING = Family(
 
 RESPONSE = Family(
     name="response",
-    words="smoothing of the wheel, or of the turning toward what the wheel asks for",
+    words="smoothing of the wheel, or of the turning",
     constants={"rate": PER_TIME, "factor": RATIO},
     scaling=("rate",),
     code=_responds,

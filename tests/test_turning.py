@@ -1,0 +1,130 @@
+"""Cars by other hands: how a wheel turns them, what rolls beside a push, and what lacks its step."""
+
+import numpy as np
+import pytest
+from benchmarks.cars import car_of, drive, hands
+
+from conftest import quick, take_of
+from kickback import measure, recover_laws
+from kickback.framerate.analyse import frame_rates
+from kickback.judging.compare import compare
+
+PLAIN = {"body": "along", "grip": 0.0, "drag": 0.6, "quadratic": 0.0, "rolling": 0.0, "top": 0.0,
+         "order": 0, "kept": True, "wheel": 0.0, "turn": "yaw", "yaw": 90.0, "curvature": 9.0,
+         "full": 4.0, "half": 25.0, "lock": 30.0}  # fmt: skip
+PRINTED = {None: {}, "fine": {"t": 6, "dt": 6, "else": 4}, "coarse": {"t": 3, "dt": 3, "else": 2}}
+
+
+def car(**own):
+    return car_of(np.random.default_rng(5))._replace(**{**PLAIN, **own})
+
+
+def driven(one, rate=60, uneven=0.0, printed=None, bad=(), hand=0):
+    rng = np.random.default_rng([7, hand])
+    held = hands(rng)
+    steps = rng.uniform(1 - uneven, 1 + uneven, 30 * rate) / rate
+    columns = drive(one, steps, held, frozenset(bad))
+    digits = PRINTED[printed]
+    if digits:
+        columns = {n: np.round(c, digits.get(n, digits["else"])) for n, c in columns.items()}
+    return take_of(columns, view="top")
+
+
+def laws(take):
+    return {str(law.phase): law for law in recover_laws(take)}
+
+
+def near(law, **wanted):
+    """Whether a law has these constants, and no others of its own, within four standard errors."""
+    told = {one.name: one for one in law.constants if one.name not in {"factor", "exponent"}}
+    return set(told) == set(wanted) and all(
+        abs(told[n].value - v) <= 4 * told[n].stderr + 1e-3 * abs(v) for n, v in wanted.items()
+    )
+
+
+TURNS = {
+    "yaw": {"yaw_rate": 90.0},
+    "curvature": {"curvature": 9.0},
+    "capped": {"yaw_rate": 90.0, "capped_speed": 10.0},
+    "full": {"yaw_rate": 90.0, "full_speed": 14.0},
+    "half": {"yaw_rate": 90.0, "half_speed": 25.0},
+    "lock": {"curvature": 9.0, "lock": 30.0},
+}
+
+
+@quick(4)
+@pytest.mark.parametrize("wheel", [0.0, 7.0])
+@pytest.mark.parametrize("turn", TURNS)
+@pytest.mark.parametrize(
+    ("uneven", "printed"), [(0.0, None), (0.2, None), (0.2, "fine"), (0.1, "coarse")]
+)
+def test_how_a_wheel_turns_is_told_with_what_delays_it(uneven, printed, turn, wheel):
+    found = laws(driven(car(turn=turn, wheel=wheel, full=14.0), 60, uneven, printed))
+    wanted = dict(TURNS[turn])
+    if not wheel:  # at full lock or straight these are the same
+        wanted = {{"capped_speed": "full_speed"}.get(n, n): v for n, v in wanted.items()}
+        wanted.pop("lock", None)
+        assert "steer response" not in found
+    else:
+        assert near(found["steer response"], rate=wheel)
+        assert found["steer response"].clock == ("second" if uneven else "even")
+        assert turn == "yaw" or "the wheel goes after" in found["steer response"].reason
+    assert near(found["steer"], **wanted)
+    assert found["steer"].clock == ("second" if uneven else "even")
+
+
+def test_a_turning_that_follows_nothing_known_is_not_told():
+    columns = dict(driven(car(), uneven=0.2).columns)
+    columns["heading"] = columns["heading"] + np.cumsum(
+        np.random.default_rng(1).normal(0, 0.3, len(columns["t"]))
+    )
+    (law,) = [
+        one for one in recover_laws(take_of(columns, view="top")) if "steer" in str(one.phase)
+    ]
+    assert law.law == "none"
+    assert "in no known way" in law.reason
+
+
+@pytest.mark.parametrize(("order", "wheel"), [(0, 0.0), (1, 7.0), (2, 7.0)])
+def test_what_coasting_shows_to_roll_stands_beside_a_push_and_a_brake(order, wheel):
+    one = car(rolling=3.0, order=order, wheel=wheel)
+    for uneven, printed in ((0.0, None), (0.2, "fine")):
+        found = laws(driven(one, 60, uneven, printed))
+        kept = np.exp(-0.6 / 60)
+        push = one.push * (1 if order == 0 else 1 / kept)  # a push after the drag is kept whole
+        for phase, force in (("speed-up", push), ("brake", -one.brake)):
+            told = found[phase]
+            assert told.value("rolling") == pytest.approx(3.0, rel=0.02)
+            assert told.value("acceleration") == pytest.approx(force, rel=0.02)
+            assert "coasting shows what rolls" in told.reason
+
+
+CAUSES = {
+    (): set(),
+    ("push",): {"acceleration-per-frame"},
+    ("rolling",): {"acceleration-per-frame"},
+    ("brake",): {"acceleration-per-frame"},
+    ("steering",): {"steering-per-frame"},
+    ("wheel",): {"factor-per-frame"},
+    ("wheel first order",): {"first-order-factor"},
+    ("push", "steering"): {"acceleration-per-frame", "steering-per-frame"},
+}
+
+
+@quick(3)
+@pytest.mark.parametrize("bad", CAUSES)
+@pytest.mark.parametrize("printed", [None, "fine"])
+def test_mistakes_of_cars_are_named_from_drives_that_are_never_alike(printed, bad):
+    one = car(rolling=3.0, drag=0.0, top=15.0, wheel=7.0)
+    takes = [driven(one, rate, 0.0, printed, bad, hand=rate) for rate in (30, 60, 144)]
+    found = frame_rates(takes)
+    assert {cause.name for _, cause in found.causes} - {"integration-order"} == CAUSES[bad]
+    assert found.failed == bool(bad) or bad == ("wheel first order",)  # that moves too little
+
+
+def test_turns_at_other_speeds_are_no_change():
+    one = car(turn="half", wheel=7.0)
+    sides = [[driven(one, hand=hand)] for hand in (1, 2)]
+    told = {row.metric for row in compare(*sides).rows if row.verdict in {"changed", "lost", "new"}}
+    assert not {name for name in told if name.startswith("steer.")}
+    assert measure(sides[0][0])["steer.yaw_rate"].value is not None
