@@ -151,29 +151,27 @@ def drive_laws(motion: VehicleMotion, track: Track) -> list[Law]:
         if np.count_nonzero(keep) < _FEWEST:
             continue
         turned = replace(steps, v0=steps.v0 * sign, v1=steps.v1 * sign).only(keep)
-        limit = (
-            PhaseKey(
-                "cruise",
-                part=phase.base if phase.base == "reverse" else "",
-                medium=medium,
-                amount=phase.amount,
-            )
-            if pushed
-            else None
-        )
+        limit = _limit_of(phase, medium) if pushed else None
         key = structs.replace(phase, medium=medium)
         pool = pool_of(FORWARD, key, turned, sign[keep], track, limit=limit, settles=pushed)
         rolling = None if phase.base == "coast" else _rolling_of(rows, medium)
         rows += _laws(motion, track, pool, pushed=pushed, rolling=rolling)
-    places = [phase.base for phase, *_ in masks]
-    rows.sort(key=lambda law: _place(law, places))
+    phases = [phase for phase, *_ in masks]
+    rows.sort(key=lambda law: _place(law.phase, phases))
     return [law for medium, _ in motion.media for law in _with_hidden(rows, medium)]
 
 
-def _place(law: Law, bases: Sequence[str]) -> int:
-    """Return where a law stands among those of the pedals; a limit after what runs into it."""
-    base = law.phase.part if law.phase.base == "cruise" and law.phase.part else law.phase.base
-    return bases.index("speed-up" if base == "cruise" else base)
+def _limit_of(phase: PhaseKey, medium: str) -> PhaseKey:
+    """Return what the limit is called that a push runs into."""
+    part = phase.base if phase.base == "reverse" else ""
+    return PhaseKey("cruise", part=part, medium=medium, amount=phase.amount)
+
+
+def _place(phase: PhaseKey, phases: Sequence[PhaseKey]) -> int:
+    """Return where a law stands among those of the pedals, a limit by what runs into it."""
+    if phase.base == "cruise":
+        return phases.index(PhaseKey(phase.part or "speed-up", amount=phase.amount))
+    return phases.index(structs.replace(phase, medium=""))
 
 
 class _Rolling(NamedTuple):
