@@ -4,6 +4,7 @@ import json
 
 import numpy as np
 import pytest
+from benchmarks.shots import fire, gun_of
 
 from conftest import quick, some, take_of, without
 from kickback import measure, recover_laws
@@ -37,6 +38,35 @@ def flare(columns, **header):
 
 def laws(take):
     return {str(law.phase): law for law in recover_laws(take)}
+
+
+@pytest.mark.parametrize("places", [None, 3])
+@pytest.mark.parametrize("shows_launch", [True, False])
+@pytest.mark.parametrize("order", ["new speed", "old speed", "mean speed"])
+def test_shots_whose_rows_end_at_the_hit_are_flights_of_their_own(order, shows_launch, places):
+    gun = gun_of(np.random.default_rng(3))._replace(order=order, shows_launch=shows_launch)
+    for uneven in (0.0, 0.1):
+        columns, truth = fire(gun, np.random.default_rng(4), 60, uneven)
+        if places:
+            columns = {n: np.round(c, places + 2 * (n == "t")) for n, c in columns.items()}
+        told = measure(take_of(columns, kind="shot", extra={"ground": 0.0}))
+        assert len(told["shot.range"].occurrences.value) == 6
+        for name, value in truth.items():
+            row = told[f"shot.{name}"]
+            assert abs(row.value - value) <= row.resolution + 1e-3 * value, name
+    down = columns | {"y": -columns["y"], "vy": -columns["vy"]}
+    by_option = measure(take_of(down, kind="shot", up="-y"), options=Options(ground=0.0))
+    assert by_option["shot.range"].value == pytest.approx(told["shot.range"].value)
+    for untold in (
+        take_of(columns, kind="shot"),
+        take_of(columns, kind="shot", extra={"ground": "low"}),
+    ):
+        row = measure(untold)["shot.range"]
+        assert row.value is None
+        assert "'ground'" in row.reason
+    assert (
+        measure(take_of(columns, kind="shot", extra={"ground": -5.0}))["shot.range"].value is None
+    )
 
 
 DRAGS = [

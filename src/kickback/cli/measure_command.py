@@ -63,6 +63,12 @@ def _place(text: str | None) -> tuple[float, ...] | None:
     metavar="PLACE",
     help="Hold shots against a place: x,y (or x,y,z), in the take's length unit.",
 )
+@click.option(
+    "--ground",
+    type=Finite(),
+    metavar="HEIGHT",
+    help="How high the ground is that ends a shot's rows; else the header's 'ground'.",
+)
 @format_option()
 @strict_reading_option
 @cores_option
@@ -75,6 +81,7 @@ def command(
     each: bool,
     display: float | None,
     target: str | None,
+    ground: float | None,
     how: str,
     strict: bool,
     many_cores: int | None,
@@ -92,7 +99,7 @@ def command(
     from kickback.project.settings import find_settings
 
     every = every or target is not None  # how it misses a target is a detail
-    settings = find_settings(project).shown_on(display).aimed_at(_place(target))
+    settings = find_settings(project).shown_on(display).aimed_at(_place(target), ground)
     with spread(many_cores) as cores:
         read = read_takes(takes, map_file, settings, strict=strict, cores=cores)
         left = [] if every or all(map(is_short, read)) else [one.name for one in ASPECTS]

@@ -15,6 +15,7 @@ class Options(Record, frozen=True, kw_only=True):
     ``clock``: whose time durations are in where a header does not say, ``wall`` or ``game``.
     ``display``: the rate, 1/s, of the display on which smoothness is judged; None for a display
     that shows each frame as it comes. ``target``: a place to be hit, in the order of the axes.
+    ``ground``: how high the ground is that ends a shot's rows; None for what a header says.
     """
 
     plateau_time: float = 0.2
@@ -25,6 +26,7 @@ class Options(Record, frozen=True, kw_only=True):
     clock: str | None = None
     display: float | None = None
     target: tuple[float, ...] | None = None
+    ground: float | None = None
 
     @property
     def plateau(self) -> str:

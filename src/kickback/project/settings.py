@@ -101,9 +101,9 @@ class Settings(Record, frozen=True, kw_only=True):
         """Return the same for smoothness on a display of a rate, 1/s; None for each frame."""
         return replace(self, options=replace(self.options, display=display))
 
-    def aimed_at(self, target: tuple[float, ...] | None) -> "Settings":
-        """Return the settings with a target that shots are held against."""
-        return replace(self, options=replace(self.options, target=target))
+    def aimed_at(self, target: tuple[float, ...] | None, ground: float | None = None) -> "Settings":
+        """Return the settings with a target that shots are held against, and how high ground is."""
+        return replace(self, options=replace(self.options, target=target, ground=ground))
 
     def analysis(self, take: Take) -> "AnyAnalysis":
         """Return the analysis of a take as the project wants it measured."""

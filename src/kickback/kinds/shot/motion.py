@@ -40,6 +40,9 @@ _BACK = 0.7
 _SELDOM = 0.4
 """Share of the frames in which that may be: one launch in two or three frames."""
 
+_FURTHER, _NOWHERE = 2.5, 1e-9
+"""Times its speed, and lengths, from which a way in a frame is none of the flight."""
+
 FEWEST = 4
 """Frames of a flight below which it tells nothing."""
 
@@ -48,7 +51,8 @@ class Arc(Record, frozen=True, kw_only=True):
     """A flight: frames ``[start, stop)``, of which the first moved by it, and what ends it.
 
     ``launched``: it is the first after a launch, not a bounce; ``rested``: it lay still in the
-    frame before. ``hits``: something ends it, in frame ``stop``.
+    frame before. ``hits``: something ends it, in frame ``stop``; ``ends``: its rows end with it
+    while it falls, before another launch or at the end of a stretch.
     """
 
     start: int
@@ -56,6 +60,7 @@ class Arc(Record, frozen=True, kw_only=True):
     launched: bool
     rested: bool
     hits: bool
+    ends: bool = False
 
 
 class ShotMotion(Motion, frozen=True, kw_only=True):
@@ -83,6 +88,16 @@ class ShotMotion(Motion, frozen=True, kw_only=True):
     def muzzle(self) -> tuple[complex, float] | None:
         """Return where shots begin by the header, over the ground and its height; None untold."""
         return place_in(self.take.header, self.take.header.extra.get("muzzle"))
+
+    @property
+    def floor(self) -> float | None:
+        """Return how high the ground lies, upward; None where neither header nor user says."""
+        header = self.take.header
+        given = self.options.ground
+        given = header.extra.get("ground") if given is None else given
+        if not isinstance(given, int | float) or isinstance(given, bool):
+            return None
+        return float(given) * (-1.0 if up_axis(header) in flipped_columns(header) else 1.0)
 
     @property
     def flies(self) -> bool:
@@ -137,7 +152,7 @@ def read_motion(take: Take, clock: Clock, prints: Prints, options: Options) -> S
     speed = np.hypot(np.abs(drift), rise)
     rest = _rest_speed(speed, list(tracks.values()), options.rest_speed)
     touch = take.numbers("touch_ground") > 0.5 if "touch_ground" in take else None
-    again = _again(list(tracks.values()), rest)
+    again = _again(list(tracks.values()), rest) | _far(ground, drift, height, rise, clock)
     arcs, begun = _arcs(_Path(speed, rise, touch, again), rest, flies=up is not None)
     return ShotMotion(
         take=take,
@@ -174,24 +189,27 @@ def _rest_speed(speed: FloatArray, tracks: Sequence[Track], wanted: float | None
 
 
 class _Path(NamedTuple):
-    """Where it goes, arrays of shape (n,): speed, rise, and whether it lies on the ground."""
+    """Where it goes, arrays of shape (n,): speed, rise, and whether it lies on the ground.
+
+    ``again``: whether it leaps back, or further than its speed brings it: another launch.
+    """
 
     speed: FloatArray
     rise: FloatArray
     touch: BoolArray | None
-    again: IntArray
+    again: BoolArray
 
 
 def _arcs(path: _Path, rest: float, *, flies: bool) -> tuple[tuple[Arc, ...], tuple[int, ...]]:
     """Return the flights of a stretch, and the frames of all launches."""
     moving, touch = path.speed > rest, path.touch
-    hits = _hits(path.rise, moving, flies=flies)
+    hits = _hits(path.rise, moving, flies=flies) & ~path.again
     if touch is not None:
         hits |= touch & ~np.concatenate((touch[:1], touch[:-1]))
     found: list[Arc] = []
     begun: list[int] = []
     for a, b in stretches(moving, 1):
-        begins = {a, *(one for one in path.again.tolist() if a < one < b)}
+        begins = {a, *(np.flatnonzero(path.again[a + 1 : b]) + a + 1).tolist()}
         begun += sorted(begins)
         edges = sorted({*begins, *(np.flatnonzero(hits[a + 1 : b]) + a + 1).tolist(), b})
         for start, stop in itertools.pairwise(edges):
@@ -199,6 +217,7 @@ def _arcs(path: _Path, rest: float, *, flies: bool) -> tuple[tuple[Arc, ...], tu
             if stop - start >= FEWEST and not rolls:
                 launched = start in begins
                 ended = stop < len(moving) and stop not in begins
+                falls = flies and bool(path.rise[stop - 1] < 0)
                 found.append(
                     Arc(
                         start=int(start),
@@ -206,19 +225,43 @@ def _arcs(path: _Path, rest: float, *, flies: bool) -> tuple[tuple[Arc, ...], tu
                         launched=launched,
                         rested=start == a and a > 0,
                         hits=ended,
+                        ends=falls and not ended,
                     )
                 )
     return tuple(found), tuple(begun)
 
 
-def _again(tracks: Sequence[Track], rest: float) -> IntArray:
+def _far(
+    ground: Complexes, drift: Complexes, height: FloatArray, rise: FloatArray, clock: Clock
+) -> BoolArray:
+    """Return the frames, shape (n,), to which no speed beside brings it: another launch's.
+
+    Before one there may be a pause, in which nothing flies.
+    """
+
+    def mean(v: Complexes | FloatArray) -> Complexes:
+        return np.asarray((v + np.concatenate((v[:1], v[:-1]))) / 2 * clock.step)
+
+    off = np.hypot(
+        np.abs(np.diff(ground, prepend=ground[0]) - mean(drift)),
+        np.abs(np.diff(height, prepend=height[0]) - mean(rise)),
+    )
+    speed = np.hypot(np.abs(drift), rise)
+    fastest = np.maximum(speed, np.concatenate((speed[:1], speed[:-1])))
+    far = off > _FURTHER * fastest * np.minimum(clock.step, _FURTHER * clock.usual) + _NOWHERE
+    return np.asarray(far & (np.arange(len(off)) > 0))
+
+
+def _again(tracks: Sequence[Track], rest: float) -> BoolArray:
     """Return the frames in which a flight leaps back while its speed goes on: another launch.
 
-    Nothing where no speeds were logged, or where they go against the places all the time.
+    None where no speeds were logged, or where they go against the places all the time.
     """
     logged = [(np.diff(one.p), one.logged) for one in tracks if one.logged is not None]
+    size_of = len(tracks[0].p) if tracks else 0
+    none = np.zeros(size_of, dtype=bool)
     if len(logged) < len(tracks) or not tracks:
-        return np.zeros(0, dtype=np.int64)
+        return none
     size = np.sqrt(sum(way**2 for way, _ in logged))
 
     def back(at: slice) -> BoolArray:
@@ -226,8 +269,8 @@ def _again(tracks: Sequence[Track], rest: float) -> IntArray:
         pace = np.sqrt(sum(v[at] ** 2 for _, v in logged))
         return np.asarray((pace > rest) & (along < -_BACK * size * pace))
 
-    found = np.flatnonzero(back(slice(None, -1)) & back(slice(1, None))) + 1
-    return found if len(found) <= _SELDOM * len(size) else found[:0]
+    found = np.concatenate(([False], back(slice(None, -1)) & back(slice(1, None))))
+    return found if np.count_nonzero(found) <= _SELDOM * len(size) else none
 
 
 def _hits(rise: FloatArray, moving: BoolArray, *, flies: bool) -> BoolArray:

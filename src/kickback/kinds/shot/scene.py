@@ -30,6 +30,12 @@ _BACK = 40
 NINETY_FIVE = 2.0
 """Standard errors within which 95 % of the errors of a printed log lie."""
 
+_PAUSED = 2.5
+"""Usual steps from which the time before a shot's first row is a pause since the last."""
+
+_EARLY = 1.05
+"""Frames before its last row at which a flight may have met the ground."""
+
 
 class Launch(NamedTuple):
     """A launch: when, s, the velocity over the ground and upward, where, and how surely.
@@ -112,6 +118,12 @@ class Scene:
         every = np.concatenate(falls) if falls else np.zeros(0)
         return median(every) if every.size else 0.0
 
+    def first_step(self, arc: Arc) -> float:
+        """Return the step of a flight's first frame, s: no pause between shots is of it."""
+        motion, step = self.motion, float(self.motion.dt[arc.start])
+        paused = not arc.rested and step > _PAUSED * motion.clock.usual
+        return motion.clock.usual if paused else step
+
     def launch(self, arc: Arc) -> Launch:
         """Return how a flight begins: worked back by a frame from where it lay, or its muzzle.
 
@@ -122,7 +134,7 @@ class Scene:
         size = abs(along)
         way = along / size if size else 1.0
         speed = size + 1j * float(motion.rise[row])
-        step, pace = float(motion.dt[row]), self._pace(row)
+        step, pace = self.first_step(arc), self._pace(row)
         noise = NINETY_FIVE * max((track.noise for track in motion.plain), default=0.0)
         here, high = complex(motion.ground[row]), float(motion.height[row])
         place = motion.muzzle
@@ -132,7 +144,7 @@ class Scene:
             unsure = abs(self._before(speed / pace, step) * pace - speed)
             back = speed * step / pace
             return Launch(
-                float(motion.begin[row]),
+                float(motion.t[row]) - step / pace,
                 speed.real * way,
                 speed.imag,
                 here - back.real * way,
@@ -143,7 +155,7 @@ class Scene:
         gone = off / max(abs(speed) * step / pace, 1e-300)
         moved = gone > _MOVED
         first = self._before(speed / pace, step) * pace if moved else speed
-        when = motion.begin[row] if moved else motion.t[row]
+        when = motion.t[row] - step / pace if moved else motion.t[row]
         return Launch(float(when), first.real * way, first.imag, *place, noise + 1e-9 * abs(first))
 
     def after(self, speed: complex, row: int) -> complex:
@@ -253,6 +265,8 @@ class Scene:
     def hit(self, arc: Arc) -> Hit | None:
         """Return what ends a flight: where the path meets the height that it is stopped at."""
         motion = self.motion
+        if arc.ends and arc.stop - arc.start >= FEWEST_ROWS:
+            return self._met(arc)
         if not arc.hits or arc.stop - arc.start < FEWEST_ROWS or arc.stop >= len(motion.t):
             return None
         last, step = arc.stop - 1, float(motion.step[arc.stop])
@@ -281,10 +295,32 @@ class Scene:
             sure,
         )
 
-    def _crossing(self, last: int, level: float, step: float) -> tuple[float, float, float]:
+    def _met(self, arc: Arc) -> Hit | None:
+        """Return where a flight whose rows end meets the ground of the header, if it does.
+
+        Its last row shows it there, already below, or up to a frame before.
+        """
+        motion, last = self.motion, arc.stop - 1
+        step, level = float(motion.step[last]), motion.floor
+        if level is None:
+            return None
+        gone, sure, rise = self._crossing(last, level, step, early=_EARLY)
+        if sure >= step / 2:
+            return None
+        pace = complex(motion.ground[last] - motion.ground[last - 1]) / step
+        sure += NINETY_FIVE * 2 * motion.quantum / max(abs(rise), 1e-12)
+        place = complex(motion.ground[last]) + pace * gone
+        return Hit(
+            float(motion.t[last] + gone), place, level, complex(motion.drift[last]), rise, sure
+        )
+
+    def _crossing(
+        self, last: int, level: float, step: float, early: float = 0.1
+    ) -> tuple[float, float, float]:
         """Return when after a frame the path meets a level, s, how surely, and the speed upward.
 
         Where the parabola through the last three frames does not, it is half a frame later.
+        ``early``: frames that it may have met it before.
         """
         motion = self.motion
         rows = np.arange(last - 2, last + 1)
@@ -295,7 +331,7 @@ class Scene:
         gone, sure = step / 2, step / 2
         if half < 0 and root >= 0:
             met = float((-slope - np.sqrt(root)) / (2 * half))
-            if -0.1 * step <= met <= 1.5 * step:
+            if -early * step <= met <= 1.5 * step:
                 gone, sure = met, 0.05 * step
         return gone, sure, slope + 2 * half * gone
 

@@ -5,7 +5,7 @@ from functools import partial
 
 import numpy as np
 
-from kickback.kinds.shot.metrics.rows import NO_HIT, NO_SHOT, UPWARD, row_of, shot_metric
+from kickback.kinds.shot.metrics.rows import NO_GROUND, NO_HIT, NO_SHOT, UPWARD, row_of, shot_metric
 from kickback.kinds.shot.motion import Arc
 from kickback.kinds.shot.scene import NINETY_FIVE, Hit, Launch, Scene
 from kickback.laws.step_model import LINEAR, PUSH, QUADRATIC, Term
@@ -81,25 +81,34 @@ def _of_hits(
         found = value(scene, arc, hit)
         if found is not None:
             rows.append(row_of(scene, arc, *found))
-    return occurrences_of(rows, NO_HIT if scene.shots else NO_SHOT)
+    return occurrences_of(rows, _no_hit(scene))
+
+
+def _no_hit(scene: Scene) -> str:
+    """Return why no flight ends."""
+    if not scene.shots:
+        return NO_SHOT
+    ends = scene.motion.floor is None and any(arc.ends for arc in scene.shots)
+    return NO_GROUND if ends else NO_HIT
 
 
 def _since_launch(scene: Scene, arc: Arc) -> float:
     """Return how unsure it is when a flight began, s: by a frame where no frame was before it."""
     known = arc.rested or scene.motion.muzzle is not None
-    return 0.0 if known else float(scene.motion.step[arc.start])
+    return 0.0 if known else scene.first_step(arc)
 
 
 def _flight_time(scene: Scene, arc: Arc, hit: Hit) -> tuple[float, float, float]:
-    step = float(scene.motion.step[arc.start])
+    step = scene.first_step(arc)
     return hit.time - scene.launch(arc).time, hit.sure + _since_launch(scene, arc), step
 
 
 def _range(scene: Scene, arc: Arc, hit: Hit) -> tuple[float, float, float]:
     start = scene.launch(arc)
     pace = abs(hit.drift)
-    unsure = pace * (hit.sure + _since_launch(scene, arc)) + 2 * scene.motion.quantum
-    later = pace * float(scene.motion.step[arc.start])
+    unsure = pace * hit.sure + abs(start.drift) * _since_launch(scene, arc)
+    unsure += 2 * scene.motion.quantum
+    later = pace * scene.first_step(arc)
     return abs(hit.ground - start.ground), unsure + 1e-9 * abs(hit.ground), later
 
 
@@ -130,7 +139,7 @@ def _apex(scene: Scene, *, time: bool) -> Occurrences:
         top, start = scene.top(arc), scene.launch(arc)
         if top is None:
             continue
-        step = float(scene.motion.step[arc.start])
+        step = scene.first_step(arc)
         unsure = _since_launch(scene, arc)
         if time:
             sure = 0.05 * step + unsure + top.sure_time
@@ -202,7 +211,7 @@ def _hit_places(scene: Scene) -> Occurrences:
     where = np.array(places, dtype=np.complex128)
     return occurrences_of(
         rows,
-        NO_HIT if scene.shots else NO_SHOT,
+        _no_hit(scene),
         given={"x": where.real.copy(), "y": where.imag.copy()},
     )
 

@@ -11,10 +11,11 @@ from kickback.metrics.record import Occurrences
 from kickback.metrics.rows import Row
 from kickback.takes.quantities import Dimension
 
-__all__ = ["NO_HIT", "NO_SHOT", "UPWARD", "row_of", "shot_metric"]
+__all__ = ["NO_GROUND", "NO_HIT", "NO_SHOT", "UPWARD", "row_of", "shot_metric"]
 
 NO_SHOT = "no launch: nothing began to fly, or it was let fly before the first frame"
 NO_HIT = "no flight ended in the take"
+NO_GROUND = "its rows end while it falls: the header's 'ground', a height, would tell what it meets"
 
 UPWARD = (ACROSS, UP)
 
