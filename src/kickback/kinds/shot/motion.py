@@ -93,8 +93,8 @@ class ShotMotion(Motion, frozen=True, kw_only=True):
     def floor(self) -> float | None:
         """Return how high the ground lies, upward; None where neither header nor user says."""
         header = self.take.header
-        given = self.options.ground
-        given = header.extra.get("ground") if given is None else given
+        own = self.options.ground
+        given: object = header.extra.get("ground") if own is None else own
         if not isinstance(given, int | float) or isinstance(given, bool):
             return None
         return float(given) * (-1.0 if up_axis(header) in flipped_columns(header) else 1.0)
