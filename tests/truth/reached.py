@@ -153,7 +153,7 @@ def leapt(rules, fps, gap, step, phase):
     """
     long = rules["speed"] / fps
     near = -phase * long + (1e-9 if phase else -1e-9)
-    early = [_lands(rules, 1 / fps, near - k * long, 0, gap, step) for k in range(80)]
+    early = [_lands(rules, 1 / fps, near - k * long, 0, gap, step) for k in range(round(fps))]
     late = [_lands(rules, 1 / fps, near, k, gap, step) for k in range(1, rules["coyote"] + 1)]
     return sum(early) + sum(late)
 
