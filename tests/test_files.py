@@ -437,6 +437,32 @@ def test_rows_that_mean_another_moment_are_moved(rows, moved):
         assert take.numbers(name) == pytest.approx(part), name
 
 
+STATE = ["x", "vx", "touch_ground", "heading", "pitch", "ground_pitch", "camera_x",
+         "camera_heading", "state"]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("rows", "stays"),
+    [
+        ({"state": "before"}, set()),
+        ({"state": "before", "heading": "after", "label": "after"}, {"heading", "state"}),
+        ({"state": "before", "camera": "after"}, {"camera_x", "camera_heading"}),
+        ({"pitch": "before", "ground_pitch": "before"}, {*STATE} - {"pitch", "ground_pitch"}),
+    ],
+)
+def test_all_of_a_state_moves_with_its_row_but_what_is_said_to_differ(rows, stays):
+    columns = {"t": "t", "in_throttle": "in_throttle", **{name: name for name in STATE}}
+    lines = [",".join(columns), *(",".join([str(k), *[str(k % 2)] * (len(columns) - 2), f"w{k}"])
+                                  for k in range(3))]  # fmt: skip
+    mapping = parse_mapping({"columns": columns, "rows": rows}, "m.toml")
+    take = take_from_bytes("\n".join([*lines, ""]).encode(), "a.csv", mapping)
+    for name in STATE:
+        late = 0 if name in stays else 1
+        wanted = [f"w{k}" if name == "state" else k % 2 for k in (late, late + 1)]
+        assert list(take.columns[name]) == wanted, name
+    assert list(take.numbers("in_throttle")) == [0, 1]
+
+
 def test_an_input_spelt_nearly_as_ours_is_kept_and_said():
     mapping = parse_mapping({"columns": {"t": "t", "x": "x", "in_jmup": "j"}}, "m.toml")
     take = take_from_bytes(b"t,x,j\n1,0,0\n2,0,1\n", "a.csv", mapping)

@@ -22,12 +22,13 @@ from kickback.takes.take import Column, FloatArray
 __all__ = ["Mapping", "Source", "apply_mapping", "parse_mapping", "read_mapping"]
 
 _SOURCE_KEYS = ("from", "as", "scale", "offset", "rate", "radians", "per_frame", "has", "invert")
-_ROW_KEYS = ("stamp", "state", "position", "velocity", "contact")
+_GROUPS = ("position", "velocity", "contact", "heading", "pitch", "ground_pitch", "camera", "label")
+"""What of a row's state may be of another moment than the rest of it."""
+
+_ROW_KEYS = ("stamp", "state", *_GROUPS)
 _ROW_WORDS = {"stamp": ("end", "start")}
 _A_PAIR = 2
 """Columns that an angle is computed from."""
-
-_GROUPS = ("position", "velocity", "contact")
 
 
 class Source(Record, frozen=True, kw_only=True):
@@ -357,6 +358,14 @@ def _words(cell: object) -> list[str]:
     return text.split()
 
 
+def _group_of(name: str) -> str:
+    """Return which group of a row's state a column belongs to; its kind where to none."""
+    if name.startswith("camera_"):
+        return "camera"
+    named = {"heading", "pitch", "ground_pitch"}
+    return "label" if name == "state" else name if name in named else channel_of(name).kind
+
+
 def _place_rows(columns: dict[str, Column], rows: Map[str, str]) -> tuple[dict[str, Column], int]:
     """Move what belongs to another row, and drop the row whose state is unknown."""
     default = rows.get("state", "after")
@@ -371,8 +380,7 @@ def _place_rows(columns: dict[str, Column], rows: Map[str, str]) -> tuple[dict[s
         return columns, 0
     placed: dict[str, Column] = {}
     for name, column in columns.items():
-        kind = channel_of(name).kind
-        moved = moves.get(kind, False) or (name == "t" and stamp_start)
+        moved = moves.get(_group_of(name), False) or (name == "t" and stamp_start)
         placed[name] = column[1:] if moved else column[:-1]
     return placed, 1
 

@@ -90,7 +90,9 @@ y = "y"                   # { from = "y", offset = 16 } from the centre to the f
 
 [rows]
 # stamp = "start"         # the time is that of the update's beginning
-# state = "before"        # the row shows what its update began with
+# state = "before"        # the row shows what its update began with; position, velocity,
+#                         # contact, heading, pitch, ground_pitch, camera and label may each
+#                         # say otherwise: camera = "after"
 """
 
 _PARAMETERS = """\
