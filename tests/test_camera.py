@@ -86,6 +86,28 @@ def test_dead_zones_and_looking_ahead_are_told(own, wanted):
         assert rules(columns)["camera along"].value("ahead") == pytest.approx(0.4, rel=1e-6)
 
 
+def carried(places, half):
+    """Return where a camera is that the ends of a band carry along, and nothing else moves."""
+    out = [places[0]]
+    for place in places[1:]:
+        out.append(min(max(out[-1], place - half), place + half))
+    return np.array(out)
+
+
+@pytest.mark.parametrize("digits", [None, (5, 3)])
+@pytest.mark.parametrize("jitter", [0.0, 0.3])
+@pytest.mark.parametrize("half", [0.0, 1.5])
+def test_a_band_whose_ends_carry_a_camera_along_is_told_and_is_no_frame_late(half, jitter, digits):
+    columns = filmed(jitter=jitter, digits=digits, rate=5.0)
+    columns["camera_x"] = np.round(carried(columns["x"], half), 12 if digits is None else 3)
+    take = take_of(columns)
+    zone = measure(take)["camera.dead_zone"]
+    assert (zone.value is not None) == bool(half)
+    assert not half or zone.value == pytest.approx(2 * half, abs=zone.resolution + 1e-9)
+    assert ("in a band 3.000 m wide" in rules(columns)["camera along"].reason) == bool(half)
+    assert "camera-late" not in {item.code for item in examine(take)}
+
+
 def test_up_and_down_may_have_rates_of_their_own():
     found = rules(filmed(rate=5.0, up={"up_rate": 2.0}))
     assert found["camera up rising"].value("rate") == pytest.approx(2.0)

@@ -1,7 +1,7 @@
 """What a look at a camera beside its subject finds."""
 
 from kickback.findings.finding import Finding, FindingKind, finding
-from kickback.kinds.camera.filmed import followed
+from kickback.kinds.camera.filmed import band_of, followed
 from kickback.motion.motion import Motion
 
 __all__ = ["FINDINGS", "check_camera"]
@@ -18,7 +18,7 @@ FINDINGS = (CAMERA_LATE,)
 
 def check_camera(motion: Motion) -> list[Finding]:
     """Return a camera that reads its subject's place of the frame before."""
-    axes = followed(motion)
+    axes = [one for one in followed(motion) if band_of(one) is None]
     if not axes:
         return []
     from kickback.kinds.camera.follow import FOLLOW

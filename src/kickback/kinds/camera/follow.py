@@ -1,6 +1,8 @@
 """The rule by which a camera follows its subject, axis by axis."""
 
-from kickback.kinds.camera.filmed import Filmed, followed
+from collections.abc import Sequence
+
+from kickback.kinds.camera.filmed import Filmed, band_of, followed
 from kickback.laws.families.code import factor
 from kickback.laws.families.family import Family
 from kickback.laws.following import following_laws
@@ -9,6 +11,7 @@ from kickback.laws.record import Law
 from kickback.motion.motion import Motion
 from kickback.takes.numerals import plain
 from kickback.takes.quantities import LENGTH, PER_TIME, RATIO, TIME
+from kickback.takes.record import replace
 from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["FOLLOW", "follow_laws"]
@@ -16,11 +19,15 @@ __all__ = ["FOLLOW", "follow_laws"]
 
 def follow_laws(motion: Motion) -> list[Law]:
     """Return the rule by which the camera follows along each axis, or why none is told."""
-    return [
-        law
-        for one in followed(motion)
-        for law in following_laws(motion, one, _base(motion, one), FOLLOW, LENGTH)
-    ]
+    return [law for one in followed(motion) for law in _laws(motion, one)]
+
+
+def _laws(motion: Motion, one: Filmed) -> Sequence[Law]:
+    base, band = _base(motion, one), band_of(one)
+    if band is None:
+        return following_laws(motion, one, base, FOLLOW, LENGTH)
+    wide = f"{plain(band.width)} {LENGTH.within(motion.take.header.length_unit)} wide"
+    return [replace(base, reason=f"it stands in a band {wide}, whose ends carry it along")]
 
 
 def _base(motion: Motion, one: Filmed) -> Law:

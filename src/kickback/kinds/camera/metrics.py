@@ -4,7 +4,7 @@ from functools import partial
 
 import numpy as np
 
-from kickback.kinds.camera.filmed import Filmed, followed
+from kickback.kinds.camera.filmed import Filmed, band_of, followed
 from kickback.kinds.camera.roles import ACROSS, UP
 from kickback.metrics.metric import LARGEST, Metric
 from kickback.metrics.record import Occurrences, none
@@ -200,13 +200,16 @@ def overshoot(scene: Scene) -> Occurrences:
 def dead_zone(scene: Scene) -> Occurrences:
     """Measure the width of the band in which a subject moves and its camera stands.
 
-    The rules each way tell it where there are two: they lead to either end of the band.
+    Its ends carry the camera along, or the rules each way lead to either of them.
     """
     from kickback.kinds.camera.follow import FOLLOW
     from kickback.laws.following import rules_of
 
     motion = motion_in(scene)
     for one in _ground(motion):
+        band = band_of(one)
+        if band is not None:
+            return _one(motion, band.width, 0, 2 * _grid(one))
         rules = rules_of(motion, one, FOLLOW)
         if len(rules) == 2:
             plus, minus = rules
