@@ -97,6 +97,17 @@ def test_what_coasting_shows_to_roll_stands_beside_a_push_and_a_brake(order, whe
             assert told.value("rolling") == pytest.approx(3.0, rel=0.02)
             assert told.value("acceleration") == pytest.approx(force, rel=0.02)
             assert "coasting shows what rolls" in told.reason
+            settles = [one.what for one in told.family.follows(told)]
+            assert settles == (["settles at about"] if phase == "speed-up" else [])
+
+
+def test_what_rolls_alone_holds_no_push_at_any_speed():
+    found = laws(driven(car(rolling=3.0, drag=0.0, top=15.0)))
+    assert found["speed-up"].value("net") == pytest.approx(
+        found["speed-up"].value("acceleration") - 3
+    )
+    assert not found["speed-up"].family.follows(found["speed-up"])
+    assert found["cruise"].value("speed") == pytest.approx(15.0)
 
 
 CAUSES = {

@@ -34,13 +34,14 @@ def balance(push: float, rolling: float, linear: float, quadratic: float) -> flo
 
 
 def _follows(law: Law) -> tuple[Consequence, ...]:
-    """Return the speed at which the push and the resistances balance."""
+    """Return the speed at which the push and the resistances balance, if they do at any."""
     push = _value(law, PUSH.name)
-    if not push:
-        return ()
     speed = balance(
         abs(push), _value(law, ROLLING.name), _value(law, LINEAR.name), _value(law, QUADRATIC.name)
     )
+    brakes = push < 0 and any(one.name == NET for one in law.constants)
+    if not push or brakes or not np.isfinite(speed):
+        return ()
     unit = SPEED.within(law.constant(PUSH.name).unit.length)
     return (Consequence(phase=str(law.phase), what="settles at about", value=speed, unit=unit),)
 
