@@ -434,11 +434,22 @@ def _solved(bands: FloatArray, values: FloatArray) -> FloatArray:
 def _fits(data: Turned, candidates: Sequence[_Fit]) -> list[_Fit]:
     """Return the fits of rules, the best ones also with other speeds and by other clocks."""
     found = sorted(candidates, key=lambda one: one.chi2 * _DEARER**one.rule.free)
-    for one in found[:_CLOSEST]:
-        alike = [one, *_varied(data, one, _by_other_speeds(data, one.rule))]
-        closest = min(alike, key=lambda fit: fit.chi2)
-        alike += _varied(data, closest, _by_other_clocks(data, closest.rule))
-        found += alike[1:]
+    fits = [*found, *_beside(data, found[:_CLOSEST])]
+    if any(one.sound for one in fits):
+        return fits
+    return [*fits, *_beside(data, found[_CLOSEST:])]
+
+
+def _beside(data: Turned, closest: Sequence[_Fit]) -> list[_Fit]:
+    """Return the fits of rules by other clocks, and of the best of these with other speeds."""
+    found = []
+    for one in closest:
+        alike = _varied(data, one, _by_other_speeds(data, one.rule))
+        best = min([one, *alike], key=lambda fit: fit.chi2)
+        clocked = _varied(data, best, _by_other_clocks(data, best.rule))
+        last = min([best, *clocked], key=lambda fit: fit.chi2)
+        again = [] if last is best else _varied(data, last, _by_other_speeds(data, last.rule))
+        found += [*alike, *clocked, *again]
     return found
 
 

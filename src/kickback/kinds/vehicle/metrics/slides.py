@@ -5,9 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from kickback.kinds.vehicle.metrics.spans import (
-    AT_SPEED,
     NINETY_FIVE,
-    SLID_TIME,
     lasting,
     moment,
     speed_noise,
@@ -45,7 +43,7 @@ def slides(scene: VehicleMotion, *, distance: bool) -> Occurrences:
     aside, wheel = motion.sideways, motion.pedals.steer
     if aside is None or wheel is None:
         return none(NO_WHEEL)
-    rows, slid, paces = [], [], []
+    rows = []
     for turn in moving(motion):
         end = turn.stop
         if end >= len(motion.t) or wheel[end] != 0:
@@ -62,13 +60,10 @@ def slides(scene: VehicleMotion, *, distance: bool) -> Occurrences:
             rows.append(Row(way, begin, begin + time, sure + 1e-9, abs(entry) * step))
         else:
             rows.append(Row(time, begin, begin + time, sure, step))
-        slid.append(abs(entry))
-        paces.append(abs(float(motion.forward.v[end - 1])))
     reason = "it went along its heading when the wheel was let go: no slide"
     return occurrences_of(
         rows,
         reason if moving(motion) else why(motion),
-        given={SLID_TIME.name: np.array(slid), AT_SPEED.name: np.array(paces)},
     )
 
 

@@ -24,8 +24,6 @@ __all__ = [
     "COASTED_TIME",
     "PLACE",
     "RADIUS_AT_SPEED",
-    "SLID_DISTANCE",
-    "SLID_TIME",
     "Settled",
     "lasting",
     "moment",
@@ -62,15 +60,9 @@ CHANGE = Dependence(name="change", words="how its speed changed in the turn, as 
                     within=0.05)  # fmt: skip
 """What goes with the speed does not settle while that changes."""
 
-SLID_TIME = Dependence(
-    name="slide", words="the sideways speed when the wheel was let go", unit="length/s",
-    powers=(0.0, 1.0),
-)  # fmt: skip
-SLID_DISTANCE = replace(SLID_TIME, powers=(1.0, 2.0))
-"""A grip that is a decay, or a friction."""
-
 PLACE = Dependence(name="place", words="where it was driven, and with which pedals")
-"""Nothing that is given with an occurrence says it: only equal inputs are alike."""
+"""Nothing that is given with an occurrence says it: only equal inputs are alike. A wheel that is
+late goes on turning when it is let go, and makes more of a slide."""
 
 LOCATED = 1e-3
 """Share of a frame within which a moment is known where the law between frames is."""

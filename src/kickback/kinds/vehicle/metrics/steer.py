@@ -8,8 +8,6 @@ from kickback.kinds.vehicle.metrics.spans import (
     CHANGE,
     PLACE,
     RADIUS_AT_SPEED,
-    SLID_DISTANCE,
-    SLID_TIME,
 )
 from kickback.kinds.vehicle.metrics.turns import (
     in_the_air,
@@ -96,7 +94,7 @@ METRICS = (
         definition="From letting the wheel go until a twentieth of the sideways speed is left.",
         formula="t(s = 0.05·s0) − t(release); ln(20)/k for a grip of rate k",
         phrases=("slides {} longer", "slides {} shorter", "slides"),
-        depends=(SLID_TIME, AT_SPEED),
+        depends=(PLACE,),
     ),
     _metric(
         part="slide_distance",
@@ -106,7 +104,7 @@ METRICS = (
         title="Slide after straightening: distance",
         definition="How far it goes aside of its heading in that time.",
         formula="|Σ s·dt|; 0.95·s0/k for a grip of rate k",
-        depends=(SLID_DISTANCE, AT_SPEED),
+        depends=(PLACE,),
     ),
     _metric(
         part="speed_lost",
