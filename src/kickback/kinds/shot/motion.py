@@ -152,7 +152,7 @@ def read_motion(take: Take, clock: Clock, prints: Prints, options: Options) -> S
     speed = np.hypot(np.abs(drift), rise)
     rest = _rest_speed(speed, list(tracks.values()), options.rest_speed)
     touch = take.numbers("touch_ground") > 0.5 if "touch_ground" in take else None
-    again = _again(list(tracks.values()), rest) | _far(ground, drift, height, rise, clock)
+    again = _again(list(tracks.values()), rest, n) | _far(ground, drift, height, rise, clock)
     arcs, begun = _arcs(_Path(speed, rise, touch, again), rest, flies=up is not None)
     return ShotMotion(
         take=take,
@@ -252,14 +252,13 @@ def _far(
     return np.asarray(far & (np.arange(len(off)) > 0))
 
 
-def _again(tracks: Sequence[Track], rest: float) -> BoolArray:
-    """Return the frames in which a flight leaps back while its speed goes on: another launch.
+def _again(tracks: Sequence[Track], rest: float, n: int) -> BoolArray:
+    """Return the frames, shape (n,), in which a flight leaps back: another launch.
 
     None where no speeds were logged, or where they go against the places all the time.
     """
     logged = [(np.diff(one.p), one.logged) for one in tracks if one.logged is not None]
-    size_of = len(tracks[0].p) if tracks else 0
-    none = np.zeros(size_of, dtype=bool)
+    none = np.zeros(n, dtype=bool)
     if len(logged) < len(tracks) or not tracks:
         return none
     size = np.sqrt(sum(way**2 for way, _ in logged))

@@ -71,7 +71,7 @@ _NEAR = 0.01
 _ARITHMETIC = 1e-9
 """Share of a speed by which it may change and stay."""
 
-_AS_COASTING = "coasting shows what rolls; the push without it is net"
+_AS_COASTING = "rolling is what coasting shows, net what these frames show"
 """Why a law has a constant that its own frames do not show."""
 
 _SLOWEST = 0.02
@@ -171,7 +171,7 @@ def _place(phase: PhaseKey, phases: Sequence[PhaseKey]) -> int:
     """Return where a law stands among those of the pedals, a limit by what runs into it."""
     if phase.base == "cruise":
         return phases.index(PhaseKey(phase.part or "speed-up", amount=phase.amount))
-    return phases.index(structs.replace(phase, medium=""))
+    return phases.index(structs.replace(phase, medium="", side=""))
 
 
 class _Rolling(NamedTuple):
@@ -189,7 +189,7 @@ def _rolling_of(laws: Sequence[Law], medium: str) -> _Rolling | None:
     """Return what coasting on a surface shows to roll; None where nothing does for sure."""
     key = PhaseKey("coast", medium=medium)
     law = next((one for one in laws if one.phase == key and one.family is not None), None)
-    if law is None:
+    if law is None or law.unlike:  # the middle of unlike ones is what no code has
         return None
     found = {one.name: one for one in law.constants}
     loss = found.get(ROLLING.name)

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from kickback.kinds.vehicle.laws.turning import Turned, Turning, select_turning
+from kickback.kinds.vehicle.laws.turning import SHAPES, Turned, Turning, select_turning
 from kickback.kinds.vehicle.motion import VehicleMotion
 from kickback.kinds.vehicle.phases import before
 from kickback.kinds.vehicle.roles import YAW
@@ -13,7 +13,7 @@ from kickback.laws.record import Constant, Law
 from kickback.motion.segments import BoolArray, stretches
 from kickback.takes.numerals import plain
 from kickback.takes.numeric import ROOT_12
-from kickback.takes.quantities import ANGLE, LENGTH, PER_TIME, RATIO, SPEED, TIME
+from kickback.takes.quantities import ANGLE, LENGTH, PER_TIME, RATIO, TIME
 from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 from kickback.takes.tolerances import ARITHMETIC
@@ -23,8 +23,8 @@ __all__ = ["PACE", "RESPONSE", "STEERING", "steering_laws"]
 STEER = PhaseKey("steer")
 RESPOND = PhaseKey("steer", part="response")
 
-_FEWEST = 8
-"""Frames at full lock, or in part, below which nothing is told."""
+_FEWEST = 12
+"""Frames with the wheel turned below which nothing is told."""
 
 _IDLE = 0.5
 """Seconds for which it goes straight before a turn that begins at rest."""
@@ -44,6 +44,9 @@ _VARIES = 0.05
 _ONE_SPEED = "at one speed only: whether it goes with the speed cannot be told"
 _NONE = "how it turns goes with the wheel, the time and the speed in no known way"
 _OF_WHEEL = "the wheel goes after what is pressed, and the turning goes with the wheel"
+_EITHER = (
+    "a wheel that goes after what is pressed, or a turning that goes after the wheel: alike here"
+)
 
 
 def steering_laws(motion: VehicleMotion) -> list[Law]:
@@ -89,6 +92,7 @@ def _turned(motion: VehicleMotion, wheel: FloatArray) -> Turned | None:
         speeds=_speeds(motion)[:, kept],
         first=first[kept],
         usual=motion.clock.usual,
+        even=motion.clock.even,
         sigma=grid / ROOT_12,
         speed_error=of_speed,
         time_error=motion.clock.time_error,
@@ -163,29 +167,31 @@ def _steered(base: Law, data: Turned, found: Turning, unit: str) -> Law:
 
 def _delayed(base: Law, found: Turning, unit: str) -> list[Law]:
     """Return the law of what delays a turning, if anything does."""
-    delay, clock = found.rule.delay, found.rate_clock
+    delay, clock = found.delay, found.rate_clock
     if not delay.name:
         return []
     family = PACE if delay.paced else RESPONSE
     constants = _constants(family, found, unit)
     if not delay.paced:
-        (rate,) = constants
-        kept = 1 - rate.value * base.frame if clock == "first-order" else None
-        kept = float(np.exp(-rate.value * base.frame)) if kept is None else kept
-        error = (rate.stderr or 0.0) * base.frame * abs(kept)
-        constants = (rate, Constant(name="factor", value=kept, unit=RATIO.within(unit),
-                                    stderr=error))  # fmt: skip
-    reasons = (_OF_WHEEL if delay.of_wheel else None, clock_reason(clock))
-    return [
-        replace(
-            base,
-            phase=RESPOND,
-            family=family,
-            constants=constants,
-            clock=clock,
-            reason="; ".join(filter(None, reasons)) or None,
-        )
-    ]
+        constants = (*constants, _factor(constants[0], base.frame, clock, unit))
+    which = _EITHER if found.either else _OF_WHEEL if delay.of_wheel else None
+    law = replace(
+        base,
+        phase=RESPOND,
+        family=family,
+        constants=constants,
+        clock=clock,
+        reason="; ".join(filter(None, (which, clock_reason(clock)))) or None,
+    )
+    return [law]
+
+
+def _factor(rate: Constant, frame: float, clock: str, unit: str) -> Constant:
+    """Return what a usual frame keeps of what is still to go."""
+    acts = rate.value * frame
+    kept = 1 - acts if clock == "first-order" else float(np.exp(-acts))
+    error = (rate.stderr or 0.0) * frame * abs(kept)
+    return Constant(name="factor", value=kept, unit=RATIO.within(unit), stderr=error)
 
 
 def _constants(family: Family, found: Turning, unit: str) -> tuple[Constant, ...]:
@@ -202,24 +208,15 @@ def _constants(family: Family, found: Turning, unit: str) -> tuple[Constant, ...
     )
 
 
-_SHAPES = {
-    "full_speed": "·steer·min(1, speed/#)",
-    "capped_speed": "·clamp(steer·speed/#, −1, 1)",
-    "half_speed": "·steer/(1 + speed/#)",
-    "zero_speed": "·steer·max(0, 1 − speed/#)",
-    "lock": "·speed·tan(steer·#°)/tan(#°)",
-}
-"""How a turning goes with the wheel and the speed, as code, by the constant that shapes it."""
-
-
 def _turns(law: Law) -> str:
     gain, *others = law.constants
-    by = "·steer" if gain.name == "yaw_rate" else "·steer·speed"
+    names = tuple(one.name for one in law.constants)
+    code = next(shape.code for shape in SHAPES if shape.names == names)
     for one in others:
-        by = _SHAPES[one.name].replace("#", plain(one.value))
+        code = code.replace("#", plain(one.value))
     if law.clock == "frame":
-        return f"heading += {plain(gain.value * law.frame)}{by}"
-    return f"heading += {plain(gain.value)}{by}·dt"
+        return f"heading += {plain(gain.value * law.frame)}·{code}"
+    return f"heading += {plain(gain.value)}·{code}·dt"
 
 
 def _paced(law: Law) -> str:
@@ -238,11 +235,7 @@ STEERING = Family(
     constants={
         "yaw_rate": ANGLE / TIME,
         "curvature": ANGLE / LENGTH,
-        "full_speed": SPEED,
-        "capped_speed": SPEED,
-        "half_speed": SPEED,
-        "zero_speed": SPEED,
-        "lock": ANGLE,
+        **{shape.other: shape.dimension for shape in SHAPES if shape.other},
     },
     scaling=("yaw_rate", "curvature"),
     code=_turns,

@@ -12,11 +12,12 @@ from typing import NamedTuple
 import numpy as np
 
 from kickback.motion.segments import BoolArray
+from kickback.takes.quantities import ANGLE, SPEED, Dimension
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
-from kickback.takes.tolerances import ARITHMETIC, SURE, TELLS
+from kickback.takes.tolerances import SURE, TELLS
 
-__all__ = ["Delay", "Shape", "Turned", "Turning", "select_turning"]
+__all__ = ["SHAPES", "Delay", "Shape", "Turned", "Turning", "select_turning"]
 
 _EXACT = 1e-7
 """Share of the largest turn of a frame that arithmetic leaves of a heading."""
@@ -32,9 +33,6 @@ _RATES = np.geomspace(1.0, 40.0, 14)
 
 _TINIEST = 1e-150
 """Degrees below which no error is: its square is a number still."""
-
-_FEWEST = 12
-"""Frames of a turn below which it tells nothing."""
 
 _WITHIN = 1.3
 """Times the noise that is reckoned with that there may be."""
@@ -58,10 +56,10 @@ _MOST_RATE, _LEAST_RATE = 0.9, 1e-2
 class Turned(Record, frozen=True, kw_only=True, dict=True):
     """Frames in which a vehicle turns, from a straight way on; arrays of shape (n,).
 
-    ``turn``: degrees in each frame; ``wheel``: -1 to 1; ``step``: s; ``speeds``: those that a
-    turning may go with, by name, shape (s, n), the usual one first. ``first`` marks the frames with
-    which a turn begins. ``sigma``: the standard error of a heading, degrees, ``speed_error`` that
-    of a speed, ``time_error`` that of a time.
+    ``turn``: degrees in each frame; ``wheel``: -1 to 1; ``step``: s, ``even`` where all last as
+    long; ``speeds``: those that a turning may go with, shape (s, n), the usual one first. ``first``
+    marks the frames with which a turn begins. ``sigma``: the standard error of a heading, degrees,
+    ``speed_error`` that of a speed, ``time_error`` that of a time.
     """
 
     turn: FloatArray
@@ -70,6 +68,7 @@ class Turned(Record, frozen=True, kw_only=True, dict=True):
     speeds: FloatArray
     first: BoolArray
     usual: float
+    even: bool
     sigma: float
     speed_error: float
     time_error: float
@@ -78,11 +77,6 @@ class Turned(Record, frozen=True, kw_only=True, dict=True):
     def top(self) -> float:
         """Return the highest speed."""
         return float(np.max(np.abs(self.speeds[0]), initial=0.0))
-
-    @property
-    def even(self) -> bool:
-        """Whether all steps last equally long."""
-        return bool(np.ptp(self.step) <= ARITHMETIC * self.usual + SURE * self.time_error)
 
     @cached_property
     def factor(self) -> FloatArray:
@@ -115,22 +109,33 @@ class Turned(Record, frozen=True, kw_only=True, dict=True):
 class Shape(NamedTuple):
     """How a turning goes with the speed ``v`` and the wheel ``w``, but for its gain.
 
-    ``constant`` names the gain, ``other`` the constant that shapes it, if any, of which a search
-    begins from ``starts``: shares of the highest speed, or degrees. ``in_part``: where the wheel is
-    always at full lock or straight, another shape is the same.
+    ``constant`` names the gain, ``code`` is what it is multiplied by in a line of code, ``#`` for
+    the constant ``other`` that shapes it, if any; a search for that begins from ``starts``: shares
+    of the highest speed, or degrees. ``in_part``: where the wheel is always at full lock or
+    straight, another shape is the same.
     """
 
     constant: str
+    code: str
     unit: Callable[[FloatArray, FloatArray, FloatArray], FloatArray]
     other: str = ""
+    dimension: Dimension = SPEED
     starts: tuple[float, ...] = (1.0,)
-    of_speed: bool = True
     in_part: bool = False
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """Return what its constants are called: the gain, and its own where it has one."""
+        return (self.constant, self.other) if self.other else (self.constant,)
 
     @property
     def with_speed(self) -> bool:
         """Whether the speed matters at all."""
-        return self.constant != "yaw_rate" or bool(self.other)
+        return self.names != ("yaw_rate",)
+
+    def begins(self, top: float) -> FloatArray:
+        """Return the values of its own constant that a search begins from."""
+        return np.array(self.starts) * (top if self.dimension == SPEED else 1.0)
 
 
 def _falling(w: FloatArray, v: FloatArray, zero: FloatArray) -> FloatArray:
@@ -143,21 +148,25 @@ def _by_lock(w: FloatArray, v: FloatArray, lock: FloatArray) -> FloatArray:
 
 _LOW = (0.04, 0.1, 0.18, 0.28, 0.4, 0.55, 0.72, 0.9)
 SHAPES = (
-    Shape("yaw_rate", lambda w, v, _: w + 0.0 * v),
-    Shape("curvature", lambda w, v, _: w * v),
-    Shape("yaw_rate", lambda w, v, full: w * np.clip(v / full, -1, 1), "full_speed", _LOW),
-    Shape("yaw_rate", lambda w, v, full: np.clip(w * v / full, -1, 1), "capped_speed", _LOW,
-          in_part=True),
-    Shape("yaw_rate", lambda w, v, half: w / (1 + np.abs(v) / half), "half_speed",
-          (0.3, 0.6, 1.0, 2.0, 4.0, 8.0)),
-    Shape("yaw_rate", _falling, "zero_speed", (1.05, 1.3, 1.7, 2.5, 4.0, 8.0)),
-    Shape("curvature", _by_lock, "lock", (15.0, 25.0, 35.0, 50.0), of_speed=False, in_part=True),
+    Shape("yaw_rate", "steer", lambda w, v, _: w + 0.0 * v),
+    Shape("curvature", "steer·speed", lambda w, v, _: w * v),
+    Shape("yaw_rate", "steer·min(1, speed/#)", lambda w, v, full: w * np.clip(v / full, -1, 1),
+          "full_speed", starts=_LOW),
+    Shape("yaw_rate", "clamp(steer·speed/#, −1, 1)",
+          lambda w, v, full: np.clip(w * v / full, -1, 1),
+          "capped_speed", starts=_LOW, in_part=True),
+    Shape("yaw_rate", "steer/(1 + speed/#)", lambda w, v, half: w / (1 + np.abs(v) / half),
+          "half_speed", starts=(0.3, 0.6, 1.0, 2.0, 4.0, 8.0)),
+    Shape("yaw_rate", "steer·max(0, 1 − speed/#)", _falling,
+          "zero_speed", starts=(1.05, 1.3, 1.7, 2.5, 4.0, 8.0)),
+    Shape("curvature", "speed·tan(steer·#°)/tan(#°)", _by_lock,
+          "lock", dimension=ANGLE, starts=(15.0, 25.0, 35.0, 50.0), in_part=True),
 )  # fmt: skip
 """Every way in which turnings go with the speed, the usual first."""
 
 
 class Delay(NamedTuple):
-    """What delays a turning: ``of`` the wheel, or the turning; ``paced``: at a constant pace."""
+    """What is late, the wheel or the turning; ``paced``: it moves at a constant pace."""
 
     name: str = ""
     of_wheel: bool = True
@@ -187,14 +196,9 @@ class _Rule(NamedTuple):
 
     @property
     def names(self) -> tuple[str, ...]:
-        """Return what its constants are called: the gain, the shape's own, the delay's."""
-        own = (self.shape.other,) if self.shape.other else ()
+        """Return what its constants are called: the shape's, and the delay's."""
         late = ("pace" if self.delay.paced else "rate",) if self.delay.name else ()
-        return (self.shape.constant, *own, *late)
-
-    def same_but_clocks(self, other: "_Rule") -> bool:
-        """Whether a rule has the same shape and delay."""
-        return self.shape == other.shape and self.delay == other.delay
+        return (*self.shape.names, *late)
 
     @property
     def free(self) -> int:
@@ -206,26 +210,25 @@ class Turning(Record, frozen=True, kw_only=True):
     """A rule that explains headings: constants and standard errors by name, and whose they are.
 
     ``clock`` of the gain, ``rate_clock`` of the delay's rate: ``even`` where that cannot be told.
-    ``chi2``: what is left, in standard errors squared, of ``frames``; ``misfit``: degrees.
+    ``either``: that the wheel is late, or the turning, explains them as well. ``misfit``: the root
+    mean square of what is left, degrees.
     """
 
-    rule: _Rule
+    shape: Shape
+    delay: Delay
+    either: bool
     values: dict[str, float]
     stderr: dict[str, float]
     clock: str
     rate_clock: str
-    chi2: float
     misfit: float
     frames: int
 
 
 def select_turning(data: Turned) -> Turning | None:
     """Return the simplest rule that explains how a heading turns, or None where none does."""
-    if len(data.turn) < _FEWEST:
-        return None
     for delays in DELAYS:
-        fits = _fits(data, _candidates(data, delays))
-        good = [one for one in fits if one.sound]
+        good = _fewest(_fits(data, _candidates(data, delays)))
         if good:
             return _told(data, good)
     return None
@@ -266,7 +269,7 @@ def _wheels(data: Turned, delay: Delay) -> FloatArray:
 def _glanced(data: Turned, rule: _Rule, wheels: FloatArray) -> list[_Found]:
     """Return chi squared of a rule by each clock of its gain, and where its search begins."""
     shape, delay = rule.shape, rule.delay
-    others = np.array(shape.starts) * (data.top if shape.of_speed else 1.0)
+    others = shape.begins(data.top)
     with np.errstate(divide="ignore", invalid="ignore"):
         units = shape.unit(wheels[:, None, :], data.speeds[rule.speed], others[None, :, None])
     if delay.name and not delay.of_wheel:
@@ -300,8 +303,8 @@ class _Fit:
         if not start:
             return ()
         at, shape = self._searched(np.log(start)), self.rule.shape
-        scale = self.data.top if shape.of_speed else 1.0
-        tried = [at, *((one * scale, *at[1:]) for one in shape.starts if shape.other)]
+        others = shape.begins(self.data.top).tolist() if shape.other else []
+        tried = [at, *((one, *at[1:]) for one in others)]
         nearest = min(
             tried, key=lambda one: float(np.sum(_left(self.data, self.rule, one)[1] ** 2))
         )
@@ -319,7 +322,7 @@ class _Fit:
         found = least_squares(left, start, bounds=ends, xtol=1e-12, ftol=1e-12, gtol=1e-14)
         return tuple(np.exp(found.x).tolist())
 
-    @property
+    @cached_property
     def sound(self) -> bool:
         """Whether it leaves no more than the noise, and its constants are some."""
         if not np.isfinite(self.chi2) or not self.gain:
@@ -328,7 +331,8 @@ class _Fit:
             rate = self.at[-1]
             if rate * self.data.usual > _MOST_RATE or rate < _LEAST_RATE:
                 return False
-        if self.rule.shape.other and self.rule.shape.of_speed and not self._bends:
+        shape = self.rule.shape
+        if shape.other and shape.dimension == SPEED and not self._bends:
             return False
         return self.chi2 <= _WITHIN**2 * (self.free + SURE * float(np.sqrt(2 * self.free)))
 
@@ -434,10 +438,18 @@ def _solved(bands: FloatArray, values: FloatArray) -> FloatArray:
 def _fits(data: Turned, candidates: Sequence[_Fit]) -> list[_Fit]:
     """Return the fits of rules, the best ones also with other speeds and by other clocks."""
     found = sorted(candidates, key=lambda one: one.chi2 * _DEARER**one.rule.free)
-    fits = [*found, *_beside(data, found[:_CLOSEST])]
+    closest = _fewest(found) or found[:_CLOSEST]
+    fits = [*found, *_beside(data, closest)]
     if any(one.sound for one in fits):
         return fits
     return [*fits, *_beside(data, found[_CLOSEST:])]
+
+
+def _fewest(fits: Sequence[_Fit]) -> list[_Fit]:
+    """Return the sound fits that have the fewest constants."""
+    good = [one for one in fits if one.sound]
+    least = min((one.rule.free for one in good), default=0)
+    return [one for one in good if one.rule.free == least]
 
 
 def _beside(data: Turned, closest: Sequence[_Fit]) -> list[_Fit]:
@@ -470,20 +482,20 @@ def _by_other_clocks(data: Turned, rule: _Rule) -> list[_Rule]:
 
 
 def _told(data: Turned, good: Sequence[_Fit]) -> Turning:
-    """Return the rule that is told of those that do: the fewest constants, then the usual."""
-    fewest = min(one.rule.free for one in good)
-    few = [one for one in good if one.rule.free == fewest]
-    least = min(one.chi2 for one in few)
-    likely = [one for one in few if one.chi2 < least + TELLS]
+    """Return the rule that is told of those that do as well: the usual one."""
+    least = min(one.chi2 for one in good)
+    likely = [one for one in good if one.chi2 < least + TELLS]
     first = min(likely, key=lambda one: _place(one.rule))
-    alike = [one.rule for one in likely if one.rule.same_but_clocks(first.rule)]
+    of_shape = [one.rule for one in likely if one.rule.shape == first.rule.shape]
+    alike = [rule for rule in of_shape if rule.delay == first.rule.delay]
     return Turning(
-        rule=first.rule,
+        shape=first.rule.shape,
+        delay=first.rule.delay,
+        either=len(alike) < len(of_shape),
         values=dict(zip(first.rule.names, (abs(first.gain), *first.at), strict=True)),
         stderr=dict(zip(first.rule.names, first.stderr().tolist(), strict=True)),
         clock=_clock(data, {rule.gain_clock for rule in alike}),
         rate_clock=_clock(data, {rule.rate_clock for rule in alike}),
-        chi2=first.chi2,
         misfit=first.misfit,
         frames=len(data.turn),
     )
