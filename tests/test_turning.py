@@ -97,7 +97,7 @@ def test_what_coasting_shows_to_roll_stands_beside_a_push_and_a_brake(order, whe
             told = found[phase]
             assert told.value("rolling") == pytest.approx(3.0, rel=0.02)
             assert told.value("acceleration") == pytest.approx(force, rel=0.02)
-            assert "rolling is what coasting shows" in told.reason
+            assert "these frames show net alone" in told.reason
             settles = [one.what for one in told.family.follows(told)]
             assert settles == (["settles at about"] if phase == "speed-up" else [])
 

@@ -71,7 +71,9 @@ _NEAR = 0.01
 _ARITHMETIC = 1e-9
 """Share of a speed by which it may change and stay."""
 
-_AS_COASTING = "rolling is what coasting shows, net what these frames show"
+_AS_COASTING = (
+    "these frames show net alone: acceleration holds where it rolls under a pedal as in coasting"
+)
 """Why a law has a constant that its own frames do not show."""
 
 _SLOWEST = 0.02
