@@ -198,6 +198,9 @@ def test_lost_and_new_metrics(drill):
     asked = {"jump": parse_budget("5 %")}
     assert compare([jumper], [runner], budgets=asked).failed
     assert row_of(compare([runner], [jumper], budgets=asked), "jump.apex_height").verdict == "new"
+    some = row_of(compare([jumper, runner], [runner], budgets=asked), "jump.apex_height")
+    assert (some.verdict, some.fails) == ("cannot-tell", False)
+    assert some.reason.startswith("not every take of the drill shows it")
     assert not compare([runner], [jumper], budgets=asked).failed
 
 

@@ -359,9 +359,10 @@ def _unplayed(item: Held, lacking: Sample, side: str) -> tuple[str, str] | None:
     None where both were played alike, or where the side's log has no such column.
     """
     no_column = {role.missing for role in item.metric.needs}
-    if item.likely or lacking.reason in no_column:
+    if item.promised or lacking.reason in no_column:
         return None
-    return "cannot-tell", f"the {side} may not have been played so: {lacking.reason}"
+    some = "not every take of the drill shows it, and " if item.one_drill else ""
+    return "cannot-tell", f"{some}the {side} may not have been played so: {lacking.reason}"
 
 
 def _joined(*reasons: str | None) -> str | None:

@@ -58,9 +58,14 @@ class Held(NamedTuple):
         return ours == theirs and len(set(ours)) == len(ours)
 
     @property
-    def likely(self) -> bool:
-        """Whether both were played so that what one shows the other would show too."""
-        return self.exact or self.one_drill
+    def promised(self) -> bool:
+        """Whether what one shows the other would show too: equal inputs, or a drill's every take.
+
+        What only some takes of a drill show is the hand's, and says nothing of the game.
+        """
+        sides = zip((self.base, self.candidate), self.samples, strict=True)
+        always = any(len(cell.inputs) == len(found.readings) for cell, found in sides)
+        return self.exact or (self.one_drill and always)
 
     @property
     def one_machine(self) -> bool:
