@@ -8,6 +8,7 @@ from conftest import quick, take_of
 from kickback import measure, recover_laws
 from kickback.framerate.analyse import frame_rates
 from kickback.judging.compare import compare
+from kickback.metrics.by_speed import by_speed
 
 PLAIN = {"body": "along", "grip": 0.0, "drag": 0.6, "quadratic": 0.0, "rolling": 0.0, "top": 0.0,
          "order": 0, "kept": True, "wheel": 0.0, "turn": "yaw", "yaw": 90.0, "curvature": 9.0,
@@ -72,6 +73,25 @@ def test_how_a_wheel_turns_is_told_with_what_delays_it(uneven, printed, turn, wh
         assert which in found["steer response"].reason
     assert near(found["steer"], **wanted)
     assert found["steer"].clock == ("second" if uneven else "even")
+
+
+@pytest.mark.parametrize(("turn", "power"), [("yaw", 1.0), ("curvature", 0.0)])
+def test_radii_are_held_over_the_speed_and_the_quickest_are_told(turn, power):
+    found = measure(driven(car(turn=turn), uneven=0.1, printed="fine"))
+    row = found["steer.radius_power"]
+    assert abs(row.value - power) <= row.resolution < 0.1
+    radius, shown = found["steer.radius"], found["steer.radius"].occurrences
+    speeds = shown.given["speed"]
+    assert radius.n < len(speeds)
+    assert "other speeds with --each" in radius.reason
+    true = speeds[speeds >= 0.9 * speeds.max()] / np.radians(90) if power else 1 / np.radians(9)
+    assert abs(radius.value - np.median(true)) <= radius.resolution < 0.1 * radius.value
+    bins = by_speed(found.rows)
+    assert bins[0].high <= bins[-1].low
+    for one in bins:
+        inside = shown.value[(speeds >= one.low) & (speeds < one.high)]
+        assert one.counts.get("steer.radius", 0) == len(inside)
+        assert not len(inside) or one.values["steer.radius"] == np.median(inside)
 
 
 def test_a_turning_that_follows_nothing_known_is_not_told():

@@ -14,7 +14,7 @@ from kickback.kinds.table import KINDS, kind_of
 from kickback.kinds.vehicle.model.drills import drill_from_mapping, dunes_drill, flats_drill
 from kickback.kinds.vehicle.model.parameters import MISTAKES
 from truth.bodies import sled_in_pymunk
-from truth.vehicle import align, drive
+from truth.vehicle import align, cos, drive, sin
 
 RATES = (30, 60, 144)
 THROTTLE = [(0.5, 6, 1), (12, 15, -1), (16.5, 18, 1), (18.1, 22, 1)]
@@ -149,6 +149,7 @@ CLOSED = [
     ({"linear": 1.2, "push_last": True}, lambda h: {
         "drive.top_speed": 12 * h / (1 - np.exp(-1.2 * h)),
         "drive.time_to_90": np.log(10) / 1.2,
+        "drive.distance_to_top_speed": 12 / 1.2**2 * (np.log(100) - 0.99),
         "drive.coast_time": np.log(100) / 1.2,
         "drive.half_time": np.log(2) / 1.2,
     }),
@@ -156,6 +157,7 @@ CLOSED = [
     ({"quadratic": 0.08, "push_last": True}, lambda h: {
         "drive.top_speed": np.sqrt(12 / 0.08),
         "drive.time_to_90": np.arctanh(0.9) / np.sqrt(12 * 0.08),
+        "drive.distance_to_top_speed": np.log(1 / (1 - 0.99**2)) / 2 / 0.08,
         "drive.half_time": 1 / 0.08 / np.sqrt(12 / 0.08),
     }),
     # constant ones: v/a, v²/2a less half a step of the speed
@@ -173,6 +175,8 @@ CLOSED = [
             / (np.cos(np.pi / 2 * h) * (1 - np.exp(-6 * h) * np.cos(np.pi / 2 * h))
                + np.exp(-6 * h) * np.sin(np.pi / 2 * h) ** 2))),
         "steer.slide_time": np.log(20) / 6,
+        "steer.recovery_time": np.log(sin(90 * h) * np.exp(-6 * h) / np.tan(np.radians(5))
+                                      / (1 - cos(90 * h) * np.exp(-6 * h))) / 6,
     }),
     ({"linear": 0.8, "yaw": 90.0, "yaw_rate": 7.0}, lambda h: {
         "steer.time_to_yaw_rate": np.log(10) / 7,

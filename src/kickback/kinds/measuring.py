@@ -37,6 +37,12 @@ _NAMED = 3
 UNLIKE = 0.05
 """Share of the median beyond which occurrences are called unlike each other."""
 
+_QUICKEST = 0.9
+"""Share of the highest speed at which those of unlike occurrences were played that count."""
+
+_AS_WELL = 4.0
+"""Times by which these may be known worse than the one that is known best."""
+
 _MOST = 0.5
 """Share of the occurrences that are like their median, beyond which it is that of like ones."""
 
@@ -127,7 +133,8 @@ def _doubted(
 
 
 def _measured(analysis: AnyAnalysis, scenes: Sequence[object], metric: Metric) -> Measurement:
-    found, left_out, tries = _occurrences(analysis, scenes, metric)
+    every, left_out, tries = _occurrences(analysis, scenes, metric)
+    found = _of_the_quickest(analysis, metric, every)
     count = len(found.value)
     value = median(found.value) if count else None
     resolution = median(found.resolution) if count else None
@@ -139,7 +146,7 @@ def _measured(analysis: AnyAnalysis, scenes: Sequence[object], metric: Metric) -
         if np.mean(np.abs(found.value - value) <= near) <= _MOST:
             resolution = max(resolution, spread / 2)  # a middle of unlike numbers is not exact
     return replace(
-        _row(analysis, metric, found, value, resolution, reason),
+        _row(analysis, metric, every, value, resolution, reason),
         n=count,
         detail=metric.detail or metric.missing(analysis.motions[0].tracks) is not None,
         spread=spread,
@@ -174,7 +181,26 @@ def _row(
         occurrences=found,
         detail=metric.detail,
         clock=analysis.clock,
+        by=metric.by,
     )
+
+
+def _of_the_quickest(analysis: AnyAnalysis, metric: Metric, found: Occurrences) -> Occurrences:
+    """Return those of unlike occurrences, known as well as any, of nearly the highest speed."""
+    speed = found.given.get(metric.by)
+    if speed is None or len(speed) < 2:
+        return found
+    middle = median(found.value)
+    if np.ptp(found.value) <= max(UNLIKE * abs(middle), SURELY * median(found.resolution)):
+        return found
+    known = found.resolution <= _AS_WELL * found.resolution.min()
+    quick = known & (speed >= _QUICKEST * speed[known].max())
+    if quick.all():
+        return found
+    unit, low, high = analysis.take.header.length_unit, speed[quick].min(), speed[quick].max()
+    at = f"{low:.4g}" if high - low < 0.005 * high else f"{low:.4g} to {high:.4g}"
+    said = f"at {at} {unit}/s, {np.sum(~quick)} at other speeds with --each"
+    return found.only(quick, "; ".join(part for part in (found.remark, said) if part))
 
 
 def _occurrences(

@@ -71,7 +71,8 @@ class Metric(Record, frozen=True, kw_only=True):
     ``needs`` are the roles without which it cannot be had. ``measure`` turns the scene of one
     piece of a take into occurrences, and ``combine`` says how those of all pieces become one
     number. ``milli`` says that it counts thousandths of its dimension's unit. ``depends`` is what
-    it goes with of how it was played; occurrences give each of these.
+    it goes with of how it was played; occurrences give each of these. ``by`` is the key of the
+    speed by which unlike occurrences are held apart: those from nearly the highest count.
     ``phrases`` say in words that it is more, less, and what stays as before. ``detail``: text
     leaves it out unless it is asked for. ``framed``: it is of one frame, so that it goes with the
     frame rate in the best of code. ``whole_frames``: what it measures ends with a frame, so that
@@ -91,6 +92,7 @@ class Metric(Record, frozen=True, kw_only=True):
     milli: bool = False
     source: str = ""
     depends: tuple[Dependence, ...] = ()
+    by: str = ""
     phrases: tuple[str, ...] = ()
     detail: bool = False
     framed: bool = False

@@ -95,8 +95,9 @@ def _given(parts: Sequence[Occurrences], first: Occurrences) -> dict[str, FloatA
     return {name: np.concatenate([part.given[name] for part in having]) for name in first.given}
 
 
-def _each(shown: Occurrences, n: int) -> list[PlainDict]:
+def _each(shown: Occurrences, n: int, by: str) -> list[PlainDict]:
     """Return what is particular to the record of each occurrence; ``n``: whether it counts."""
+    speeds = shown.given.get(by)
     return [
         {
             "value": float(shown.value[k]),
@@ -104,6 +105,7 @@ def _each(shown: Occurrences, n: int) -> list[PlainDict]:
             "n": n,
             "start": float(shown.start[k]),
             "end": float(shown.end[k]),
+            "at_speed": None if speeds is None else float(speeds[k]),
         }
         for k in range(len(shown.value))
     ]
@@ -119,7 +121,8 @@ class Measurement(Record, frozen=True, kw_only=True):
     occurrences that something interrupts: they are none of the ``n``. ``tries`` are those on
     either side of a window, which several takes narrow together. ``detail``: text leaves it out
     unless it is asked for. ``clock``: whose time
-    durations are in, ``wall`` or ``game``.
+    durations are in, ``wall`` or ``game``. ``by``: the key of the speed that its occurrences go
+    with, among what is given with them.
     """
 
     take: str
@@ -142,6 +145,7 @@ class Measurement(Record, frozen=True, kw_only=True):
     tries: Occurrences | None = None
     detail: bool = False
     clock: str = "wall"
+    by: str = ""
 
     def to_record(self) -> PlainDict:
         """Return the flat record that other tools read; its reason says what widens it."""
@@ -154,14 +158,14 @@ class Measurement(Record, frozen=True, kw_only=True):
         return record
 
     def to_each(self) -> list[PlainDict]:
-        """Return a record for each occurrence, with its start and end time."""
+        """Return a record for each occurrence, with its times and the speed it was played at."""
         base = self.to_record()
-        rows = [{**base, **row} for row in _each(self.occurrences, 1)]
+        rows = [{**base, **row} for row in _each(self.occurrences, 1, self.by)]
         rows += [
             {**base, **row, "reason": f"left out: {why}"}
-            for row, why in zip(_each(self.left_out, 0), self.left_out.why, strict=True)
+            for row, why in zip(_each(self.left_out, 0, self.by), self.left_out.why, strict=True)
         ]
-        return rows or [{**base, "start": None, "end": None}]
+        return rows or [{**base, "start": None, "end": None, "at_speed": None}]
 
 
 class Measurements(Record, frozen=True, kw_only=True):

@@ -3,11 +3,12 @@
 from collections.abc import Collection, Sequence
 from typing import TYPE_CHECKING
 
-from kickback.metrics.record import Measurement, Measurements
+from kickback.metrics.by_speed import SpeedBin, by_speed
+from kickback.metrics.record import Measurement, Measurements, Occurrences
 from kickback.show.console import Printer
 from kickback.show.numbers import Units
 from kickback.show.tables import absent_groups, empty_table, notes
-from kickback.takes.quantities import Unit
+from kickback.takes.quantities import SPEED, Unit
 
 if TYPE_CHECKING:
     from rich.table import Table
@@ -159,7 +160,7 @@ def _reasons(cells: Sequence[Measurement]) -> list[tuple[str, str | None]]:
 
 
 def show_each(printer: Printer, measured: Sequence[Measurements], units: Units) -> None:
-    """Print every occurrence with its start and end."""
+    """Print every occurrence with its start and end, and what goes with the speed over it."""
     every = [
         (row, shown, k)
         for item in measured
@@ -168,9 +169,10 @@ def show_each(printer: Printer, measured: Sequence[Measurements], units: Units) 
         for k in range(len(shown.value))
     ]
     marked = any(shown.why for _, shown, _ in every)
+    paced = any(row.by in shown.given for row, shown, _ in every)
 
     def build(narrow: bool) -> "Table":
-        more = ("left out",) if marked else ()
+        more = (*(("at",) if paced else ()), *(("left out",) if marked else ()))
         table = empty_table("metric", "take", "start", "end", "value", " ", "±", *more)
         for row, shown, k in every:
             value = float(shown.value[k])
@@ -182,10 +184,47 @@ def show_each(printer: Printer, measured: Sequence[Measurements], units: Units) 
                 units.show(value, row.unit),
                 "" if narrow else units.also(value, row.unit),
                 _located(float(shown.resolution[k]), row.unit, units),
+                *((_at(row, shown, k, units),) if paced else ()),
                 *((shown.why[k] if shown.why else "",) if marked else ()),
             )
         return table
 
     printer.table(build)
+    for item in measured:
+        _show_by_speed(printer, item, units)
     printer.line(units.note(_all_units(measured)), style="dim")
     _say_clock(printer, measured)
+
+
+def _at(row: Measurement, shown: Occurrences, k: int, units: Units) -> str:
+    """Return the speed that an occurrence was played at, where it is known."""
+    speeds = shown.given.get(row.by)
+    return "" if speeds is None else units.show(float(speeds[k]), _speed_of(row))
+
+
+def _speed_of(row: Measurement) -> Unit:
+    return SPEED.within(row.unit.length)
+
+
+def _show_by_speed(printer: Printer, item: Measurements, units: Units) -> None:
+    """Print the medians of a take's metrics over bins of the speed, and how many are in each."""
+    bins = by_speed(item.rows)
+    if not bins:
+        return
+    speed = _speed_of(item.rows[0])
+
+    def build(_narrow: bool) -> "Table":
+        heads = [f"{one.low:g} to {one.high:g} {speed}" for one in bins]
+        table = empty_table(f"{item.rows[0].take}, by speed", *heads)
+        for row in item.rows:
+            if any(row.metric in one.values for one in bins):
+                table.add_row(row.metric, *(_in_bin(row, one, units) for one in bins))
+        return table
+
+    printer.table(build)
+
+
+def _in_bin(row: Measurement, one: SpeedBin, units: Units) -> str:
+    many = one.counts.get(row.metric, 0)
+    value = units.show(one.values.get(row.metric), row.unit).strip()
+    return value + (f" ({many})" if many > 1 else "")

@@ -8,9 +8,13 @@ from kickback.laws.keys import PhaseKey
 
 __all__ = ["FORETOLD", "MEANS", "groups_of", "moved", "moved_by_order"]
 
-_BY_SPEED = ("steer.radius", "steer.slide_distance", "steer.speed_lost", "steer.slip_angle",
-             "steer.drift_angle", "steer.drift_time", "steer.drift_exit_speed",
-             "steer.standing_yaw_rate", "tilt.hop_height", "tilt.grounded_share")  # fmt: skip
+_SLIDING = ("steer.radius", "steer.slip_angle", "steer.slide_distance", "steer.speed_lost",
+            "steer.drift_angle", "steer.drift_time", "steer.recovery_time",
+            "steer.drift_exit_speed")  # fmt: skip
+"""What goes with how it slides."""
+
+_BY_SPEED = (*_SLIDING, "steer.radius_power", "steer.standing_yaw_rate", "tilt.hop_height",
+             "tilt.grounded_share")  # fmt: skip
 """What goes with the speed that it is driven at."""
 
 _PUSH = (
@@ -18,6 +22,7 @@ _PUSH = (
     "drive.time_to_50",
     "drive.time_to_90",
     "drive.time_to_top_speed",
+    "drive.distance_to_top_speed",
     "drive.acceleration",
     "drive.throttle_ratio",
 )
@@ -27,17 +32,14 @@ _BY_PHASE = {
     "reverse": ("drive.reverse_speed",),
     "coast": ("drive", *_BY_SPEED),
     "brake": ("drive.brake_time", "drive.brake_distance"),
-    "grip": ("steer.slip_angle", "steer.slide_time", "steer.slide_distance", "steer.speed_lost",
-             "steer.drift_angle", "steer.drift_time", "steer.drift_exit_speed", "steer.radius"),
+    "grip": (*_SLIDING, "steer.slide_time"),
     "steer": ("steer",),
     "tilt": ("tilt",),
 }  # fmt: skip
 """What the constants of each phase move."""
 
 _BY_ORDER = ("drive.coast_distance", "drive.brake_distance", "drive.engine_braking",
-             "steer.slip_angle", "steer.slide_distance", "steer.drift_angle", "steer.drift_time",
-             "steer.drift_exit_speed", "steer.speed_lost", "steer.radius",
-             "tilt.hop_height")  # fmt: skip
+             "drive.distance_to_top_speed", *_SLIDING, "tilt.hop_height")  # fmt: skip
 """What a step that turns, grips and moves in turns leaves to its length."""
 
 FORETOLD = (

@@ -27,6 +27,8 @@ __all__ = ["METRICS"]
 _STOPPED = 0.01
 """Share of the speed at a release below which it has stopped."""
 
+_THERE = 0.99
+"""Share of the top speed at which it is called there."""
 
 _metric = partial(Metric, group="drive", needs=(FORWARD,))
 
@@ -72,11 +74,21 @@ METRICS = (
     ),
     _metric(
         part="time_to_top_speed",
-        measure=partial(time_to, share=0.99),
+        measure=partial(time_to, share=_THERE),
         dimension=TIME,
         title="Time to top speed",
         definition="From full throttle at rest to 99 % of the top speed.",
         formula="t(v = 0.99·v_top) − t(press)",
+    ),
+    _metric(
+        part="distance_to_top_speed",
+        measure=partial(time_to, share=_THERE, distance=True),
+        detail=True,
+        dimension=LENGTH,
+        title="Distance to top speed",
+        definition="How far it goes in the time to top speed.",
+        formula="p(v = 0.99·v_top) − p(press); v_top/k·(ln(100) − 0.99) for a push against a"
+        " linear resistance k, ln(1/(1 − 0.99²))/2q against a quadratic one q",
     ),
     _metric(
         part="acceleration",
@@ -106,6 +118,7 @@ METRICS = (
         formula="t(v = 0.01·v0) − t(release); ln(100)/k for a linear resistance k, 99/(q·v0) for"
         " a quadratic one",
         depends=(COASTED_TIME,),
+        by="entry",
     ),
     _metric(
         part="coast_distance",
@@ -117,6 +130,7 @@ METRICS = (
         " a quadratic one",
         phrases=("rolls {} further", "rolls {} less far", "rolls"),
         depends=(COASTED_DISTANCE,),
+        by="entry",
     ),
     _metric(
         part="half_time",
@@ -127,6 +141,7 @@ METRICS = (
         definition="From letting the throttle go until half the speed is left.",
         formula="t(v = v0/2) − t(release); ln(2)/k for a linear resistance k",
         depends=(COASTED_TIME,),
+        by="entry",
     ),
     _metric(
         part="engine_braking",
@@ -137,6 +152,7 @@ METRICS = (
         definition="The mean loss of speed over the first quarter of a second without throttle.",
         formula="(v0 − v(0.25 s)) / 0.25 s",
         depends=(COASTED_LOSS,),
+        by="entry",
     ),
     _metric(
         part="brake_time",
@@ -147,6 +163,7 @@ METRICS = (
         " take without brakes.",
         formula="t(v = 0) − t(press); v0/a for a constant brake a",
         depends=(BRAKED_TIME,),
+        by="entry",
     ),
     _metric(
         part="brake_distance",
@@ -157,6 +174,7 @@ METRICS = (
         formula="|p(v = 0) − p(press)|; about v0²/2a for a constant brake a",
         phrases=("brakes {} longer", "brakes {} shorter", "brakes"),
         depends=(BRAKED_DISTANCE,),
+        by="entry",
     ),
     _metric(
         part="throttle_ratio",

@@ -87,8 +87,8 @@ def top_speed(scene: VehicleMotion, *, way: float) -> Occurrences:
     return occurrences_of(rows, reason)
 
 
-def time_to(scene: VehicleMotion, *, share: float) -> Occurrences:
-    """Measure the time from a press at rest to a share of the top speed."""
+def time_to(scene: VehicleMotion, *, share: float, distance: bool = False) -> Occurrences:
+    """Measure the time, or the way, from a press at rest to a share of the top speed."""
     motion = scene
     if motion.pedals.throttle is None:
         return none(_NO_PEDAL)
@@ -105,16 +105,13 @@ def time_to(scene: VehicleMotion, *, share: float) -> Occurrences:
         at = moment(motion, track, (a, b), share * top.value, way=1.0)
         if at is None:
             continue
-        begin = float(motion.begin[a])
-        rows.append(
-            Row(
-                at[0] - begin,
-                begin,
-                at[0],
-                at[1] + _of_top(motion, at[0], top, share),
-                float(motion.step[a]),
-            )
-        )
+        begin, step = float(motion.begin[a]), float(motion.step[a])
+        value, sure = at[0] - begin, at[1] + _of_top(motion, at[0], top, share)
+        if distance:
+            there = float(np.interp(at[0], motion.t, track.p))
+            value = there - float(track.p[a - 1])
+            sure, step = top.value * sure + 2 * track.quantum, top.value * step
+        rows.append(Row(value, begin, at[0], sure, step))
     return occurrences_of(rows, "no full press from rest reached it")
 
 

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from kickback.kinds.vehicle.metrics.spans import (
+    AT_SPEED,
     NINETY_FIVE,
     lasting,
     moment,
@@ -43,7 +44,7 @@ def slides(scene: VehicleMotion, *, distance: bool) -> Occurrences:
     aside, wheel = motion.sideways, motion.pedals.steer
     if aside is None or wheel is None:
         return none(NO_WHEEL)
-    rows = []
+    rows, speeds = [], []
     for turn in moving(motion):
         end = turn.stop
         if end >= len(motion.t) or wheel[end] != 0:
@@ -60,10 +61,12 @@ def slides(scene: VehicleMotion, *, distance: bool) -> Occurrences:
             rows.append(Row(way, begin, begin + time, sure + 1e-9, abs(entry) * step))
         else:
             rows.append(Row(time, begin, begin + time, sure, step))
+        speeds.append(float(np.abs(motion.velocity[end - 1])))
     reason = "it went along its heading when the wheel was let go: no slide"
     return occurrences_of(
         rows,
         reason if moving(motion) else why(motion),
+        given={AT_SPEED.name: np.array(speeds)},
     )
 
 
@@ -124,7 +127,7 @@ def _held(wheel: FloatArray) -> list[tuple[int, int]]:
 
 
 def drifts(scene: VehicleMotion, *, what: str) -> Occurrences:
-    """Measure drifts: their angle, how long they last, or the speed at their end, by ``what``."""
+    """Measure drifts: their angle, how long they or their ends last, or the speed after them."""
     motion = scene
     aside = motion.sideways
     if aside is None:
@@ -132,9 +135,9 @@ def drifts(scene: VehicleMotion, *, what: str) -> Occurrences:
     pace = np.abs(motion.velocity)
     top = float(np.nanmax(pace, initial=0.0))
     angle = np.rad2deg(np.arctan2(np.abs(aside.v), np.abs(motion.forward.v)))
-    rows = []
+    rows, speeds = [], []
     for a, b in stretches((angle >= _DRIFT / 2) & (pace > _DRIFTS * top) & motion.driven, 2):
-        if float(np.max(angle[a:b])) < _DRIFT:
+        if float(np.max(angle[a:b])) < _DRIFT or _unfinished(angle, b, what):
             continue
         time = lasting(motion, a, b)
         if time < _DRIFTS:
@@ -146,7 +149,29 @@ def drifts(scene: VehicleMotion, *, what: str) -> Occurrences:
         value, sure, later = {
             "angle": (float(np.max(angle[a:b])), noise + 1e-9, turned),
             "time": (time, step, step),
+            "recovery": (_recovery(motion, a, b), step, step),
             "exit": (float(pace[b - 1]), change + 1e-9, change),
         }[what]
         rows.append(Row(value, float(motion.begin[a]), float(motion.t[b - 1]), sure, later))
-    return occurrences_of(rows, "it never slipped by 10° for 0.2 s")
+        speeds.append(float(pace[a]))
+    given = {AT_SPEED.name: np.array(speeds)}
+    return occurrences_of(rows, "it never slipped by 10° for 0.2 s", given=given)
+
+
+def _recovery(motion: VehicleMotion, a: int, b: int) -> float:
+    """Return how long a drift in frames ``[a, b)`` lasts without the wheel held into it, s.
+
+    NaN where it is held to the end, or where no wheel was recorded.
+    """
+    wheel = motion.pedals.steer
+    turned = np.zeros(0) if wheel is None else np.flatnonzero(wheel[a:b])
+    if wheel is None or not turned.size:
+        return float("nan")
+    into = np.flatnonzero(wheel[a:b] * wheel[a + turned[0]] > 0)
+    release = a + int(into[-1]) + 1
+    return float(motion.t[b - 1] - motion.begin[release]) if release < b else float("nan")
+
+
+def _unfinished(angle: FloatArray, stop: int, what: str) -> bool:
+    """Whether a drift's end is asked for and not shown: the take ends, or it stands."""
+    return what != "angle" and (stop >= len(angle) or angle[stop] >= _DRIFT / 2)

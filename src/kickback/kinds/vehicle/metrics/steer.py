@@ -13,6 +13,7 @@ from kickback.kinds.vehicle.metrics.turns import (
     in_the_air,
     of_turns,
     radius,
+    radius_power,
     return_time,
     slip,
     speed_lost,
@@ -44,6 +45,7 @@ METRICS = (
         formula="|Δheading| / Δt",
         phrases=("turns {} quicker", "turns {} more slowly", "turns"),
         depends=_AT_SPEED,
+        by=AT_SPEED.name,
     ),
     _metric(
         part="time_to_yaw_rate",
@@ -53,6 +55,7 @@ METRICS = (
         definition="From full lock to 90 % of the turning that it settles at.",
         formula="t(ω = 0.90·ω_full) − t(press); ln(10)/k for a smoothing of rate k",
         depends=_AT_SPEED,
+        by=AT_SPEED.name,
     ),
     _metric(
         part="return_time",
@@ -63,6 +66,7 @@ METRICS = (
         definition="From letting the wheel go at full lock until a tenth of the turning is left.",
         formula="t(ω = 0.10·ω_full) − t(release)",
         depends=_AT_SPEED,
+        by=AT_SPEED.name,
     ),
     _metric(
         part="radius",
@@ -73,6 +77,17 @@ METRICS = (
         formula="|v| / ω, ω in radians/s",
         phrases=("turns {} wider", "turns {} tighter", "turns"),
         depends=(RADIUS_AT_SPEED, CHANGE),
+        by=AT_SPEED.name,
+    ),
+    _metric(
+        part="radius_power",
+        measure=radius_power,
+        detail=True,
+        dimension=RATIO,
+        title="Turning radius over speed",
+        definition="How the radius goes with the speed: 0 where it stays as it is, 1 where it grows"
+        " in proportion, 2 with the square of the speed.",
+        formula="slope of ln(radius) over ln(|v|), of turns at unlike speeds",
     ),
     _metric(
         part="slip_angle",
@@ -84,6 +99,7 @@ METRICS = (
         " is steady.",
         formula="arctan(|sideways| / |forward|)",
         depends=(replace(AT_SPEED, powers=(-1.0, 2.0)), CHANGE),
+        by=AT_SPEED.name,
     ),
     _metric(
         part="slide_time",
@@ -95,6 +111,7 @@ METRICS = (
         formula="t(s = 0.05·s0) − t(release); ln(20)/k for a grip of rate k",
         phrases=("slides {} longer", "slides {} shorter", "slides"),
         depends=(PLACE,),
+        by=AT_SPEED.name,
     ),
     _metric(
         part="slide_distance",
@@ -105,6 +122,7 @@ METRICS = (
         definition="How far it goes aside of its heading in that time.",
         formula="|Σ s·dt|; 0.95·s0/k for a grip of rate k",
         depends=(PLACE,),
+        by=AT_SPEED.name,
     ),
     _metric(
         part="speed_lost",
@@ -114,6 +132,7 @@ METRICS = (
         definition="How much of its speed it loses while full lock is held.",
         formula="1 − min(|v|) / |v| at the press",
         depends=(PLACE,),
+        by=AT_SPEED.name,
     ),
     _metric(
         part="standing_yaw_rate",
@@ -157,6 +176,7 @@ METRICS = (
         formula="max arctan(|sideways| / |forward|)",
         combine=LARGEST,
         depends=(PLACE,),
+        by=AT_SPEED.name,
     ),
     _metric(
         part="drift_time",
@@ -168,6 +188,20 @@ METRICS = (
         definition="How long a drift lasts.",
         formula="time with 5° of slip or more, of which 10° are reached",
         depends=(PLACE,),
+        by=AT_SPEED.name,
+    ),
+    _metric(
+        part="recovery_time",
+        measure=partial(drifts, what="recovery"),
+        needs=(YAW, SIDEWAYS),
+        detail=True,
+        dimension=TIME,
+        title="Drift: time to recover",
+        definition="From letting the wheel go in a drift, or from countersteering, until less than"
+        " 5° of slip are left.",
+        formula="t(slip < 5°) − t(release)",
+        depends=(PLACE,),
+        by=AT_SPEED.name,
     ),
     _metric(
         part="drift_exit_speed",
@@ -179,5 +213,6 @@ METRICS = (
         definition="The speed over the ground with which it leaves a drift.",
         formula="|v| at the last frame of the drift",
         depends=(PLACE,),
+        by=AT_SPEED.name,
     ),
 )

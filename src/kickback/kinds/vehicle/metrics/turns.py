@@ -30,6 +30,7 @@ __all__ = [
     "moving",
     "of_turns",
     "radius",
+    "radius_power",
     "return_time",
     "slip",
     "speed_lost",
@@ -48,6 +49,12 @@ _SHORTEST = 0.3
 
 _STEADY = 0.03
 """Share by which a turning may change between the halves of its late part and be settled."""
+
+_UNLIKE = 1.5
+"""Times by which the speeds of turns differ at least where their radii are held over them."""
+
+_FALLING = 0.1
+"""Share of a loss that may come in the last third of a turn and be all that the turn costs."""
 
 _THERE = 0.9
 """Share of the settled turning at which it is called there."""
@@ -180,17 +187,60 @@ def yaw_rate(_: VehicleMotion, turn: Turn) -> tuple[float, float]:
 
 
 def radius(motion: VehicleMotion, turn: Turn) -> tuple[float, float] | None:
-    """Return the radius of a turn, and how surely it is known; None where it is straight."""
-    rate = np.deg2rad(abs(turn.turning))
-    if not rate > 0:
-        return None
+    """Return the radius of a turn, and how surely it is known.
+
+    None where neither it nor the turning settled: one that goes with the way is the same at any
+    speed, and its turning settles only with that.
+    """
+    found = _radius(motion, turn)
+    return None if found is None else (found[0], found[1] + found[2] + 1e-9 * found[0])
+
+
+def _radius(motion: VehicleMotion, turn: Turn) -> tuple[float, float, float] | None:
+    """Return the radius of a turn, how surely it is known, and how it changes in the turn."""
     late = turn.start + int(_LATE * (turn.stop - turn.start))
-    pace = np.abs(motion.velocity[late : turn.stop])
-    speed = float(np.mean(pace))
-    noise = speed_noise(motion.forward) / (turn.stop - late) ** 0.5
-    value = speed / rate
-    change = float(np.ptp(pace)) / 4 if turn.stop - late > 1 else 0.0
-    return value, value * (turn.sure / abs(turn.turning) + (NINETY_FIVE * noise + change) / speed)
+    half = (late + turn.stop) // 2
+    parts = [_bend(motion, a, b) for a, b in ((late, half), (half, turn.stop), (late, turn.stop))]
+    if not all(turned > 0 for _, turned in parts):
+        return None
+    first, second, value = (way / turned for way, turned in parts)
+    way, turned = parts[2]
+    yaw, change = motion.yaw, abs(second - first)
+    quantum = 0.0 if yaw is None else float(np.deg2rad(yaw.quantum))
+    noise = speed_noise(motion.forward) * float(np.mean(motion.step[late : turn.stop]))
+    noise *= (turn.stop - late) ** 0.5
+    sure = NINETY_FIVE * value * (2**0.5 * quantum / ROOT_12 / turned + noise / way)
+    if change > _STEADY * value + 4 * sure and not np.isfinite(turn.turning):
+        return None
+    # a turning may go by the speed before its frame or after
+    pace = np.abs(motion.velocity[[late - 1, turn.stop - 1]])
+    return value, sure + value * abs(float(np.diff(pace)[0])) * motion.clock.usual / way, change
+
+
+def _bend(motion: VehicleMotion, start: int, stop: int) -> tuple[float, float]:
+    """Return the way of frames ``[start, stop)``, and by how much the heading turns, radians."""
+    way = np.sum(np.abs(motion.velocity[start:stop]) * motion.step[start:stop])
+    turned = motion.heading[stop - 1] - motion.heading[start - 1]
+    return float(way), float(np.deg2rad(abs(turned)))
+
+
+def radius_power(scene: VehicleMotion) -> Occurrences:
+    """Measure with which power of the speed the radius goes, over turns at unlike speeds."""
+    pairs = [(turn, _radius(scene, turn)) for turn in moving(scene)]
+    known = [(turn, *found) for turn, found in pairs if found is not None]
+    speeds = np.array([turn.speed for turn, *_ in known])
+    if not len(known) or speeds.max() < _UNLIKE * speeds.min():
+        return none(f"no turns that settled at speeds {_UNLIKE:g} times apart")
+    around = np.log(speeds) - np.mean(np.log(speeds))
+    size = np.array([value for _, value, *_ in known])
+    off = np.array([sure for _, _, sure, _ in known]) / size
+    weights = around / np.sum(around**2)
+    power = float(weights @ np.log(size))
+    left = np.log(size) - np.mean(np.log(size)) - power * around
+    scatter = float(np.sum(left**2)) / max(len(known) - 2, 1)
+    sure = float(np.sqrt(weights**2 @ off**2) + NINETY_FIVE * np.sqrt(scatter * (weights @ weights)))
+    ends = known[0][0].start, known[-1][0].stop
+    return occurrences_of([row_of(scene, power, ends, sure)], "")
 
 
 def slip(motion: VehicleMotion, turn: Turn) -> tuple[float, float] | None:
@@ -214,7 +264,11 @@ def speed_lost(motion: VehicleMotion, turn: Turn) -> tuple[float, float] | None:
     if entry <= motion.rest_speed:
         return None
     noise = speed_noise(motion.forward)
-    lost = 1 - float(np.min(pace[turn.start : turn.stop])) / entry
+    held = pace[turn.start : turn.stop]
+    lost = 1 - float(np.min(held)) / entry
+    falls = float(held[int(_LATE * len(held))] - held[-1]) / entry
+    if falls > _FALLING * lost + 2 * NINETY_FIVE * noise / entry:
+        return None
     return (lost if lost > 1e-9 else 0.0), 2 * NINETY_FIVE * noise / entry + 1e-9
 
 
