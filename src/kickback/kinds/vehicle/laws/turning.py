@@ -11,7 +11,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from kickback.motion.segments import BoolArray
+from kickback.motion.segments import BoolArray, IntArray
 from kickback.takes.quantities import ANGLE, SPEED, Dimension
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray
@@ -79,8 +79,18 @@ class Turned(Record, frozen=True, kw_only=True, dict=True):
         return float(np.max(np.abs(self.speeds[0]), initial=0.0))
 
     @cached_property
+    def looks(self) -> IntArray:
+        """Return the frames with which looks at the heading begin, shape (m,).
+
+        One that does not change is rounded the same way in each frame: that is one look.
+        """
+        still = (self.turn == 0) & (self.wheel == 0)
+        again = still & np.concatenate(([False], still[:-1])) & ~self.first
+        return np.flatnonzero(~again)
+
+    @cached_property
     def factor(self) -> FloatArray:
-        """Return the banded Cholesky factor of the covariance of turns, shape (2, n).
+        """Return the banded Cholesky factor of the covariance of looks, shape (2, m).
 
         A heading is rounded, and known at a rounded time: that is in a turn, and with the other
         sign in the next. Rounded speeds, and steps that are rounded while the turning changes, are
@@ -88,21 +98,22 @@ class Turned(Record, frozen=True, kw_only=True, dict=True):
         """
         from scipy.linalg import cholesky_banded
 
-        size = np.abs(self.turn)
+        turn, first, step = self.turn[self.looks], self.first[self.looks], self.step[self.looks]
+        size = np.abs(turn)
         least = _EXACT * float(np.max(size, initial=0.0)) + _TINIEST
-        own = least**2 + self.sigma**2 + (size / self.step * self.time_error) ** 2
-        pace = np.maximum(np.abs(self.speeds[0]), SURE * self.speed_error)
+        own = least**2 + self.sigma**2 + (size / step * self.time_error) ** 2
+        pace = np.maximum(np.abs(self.speeds[0][self.looks]), SURE * self.speed_error)
         with np.errstate(divide="ignore", invalid="ignore"):
             of_speed = np.where(pace > 0, size * self.speed_error / pace, 0.0)
-        of_steps = np.diff(self.turn / self.step, prepend=0.0) * self.time_error
-        earlier = np.where(self.first, own, np.concatenate((own[:1], own[:-1])))
-        shared = np.where(self.first, 0.0, -earlier)  # with the turn before
+        of_steps = np.diff(turn / step, prepend=0.0) * self.time_error
+        earlier = np.where(first, own, np.concatenate((own[:1], own[:-1])))
+        shared = np.where(first, 0.0, -earlier)  # with the turn before
         bands = np.stack((own + earlier + of_speed**2 + of_steps**2, np.append(shared[1:], 0.0)))
         return np.asarray(cholesky_banded(bands, lower=True))
 
     @cached_property
     def new(self) -> FloatArray:
-        """Return the turns by what is new in each, in standard errors, shape (n,)."""
+        """Return the turns by what is new in each look, in standard errors, shape (m,)."""
         return _whitened(self, self.turn)
 
 
@@ -423,8 +434,8 @@ def _paced(data: Turned, most: FloatArray, goal: FloatArray) -> FloatArray:
 
 
 def _whitened(data: Turned, turn: FloatArray) -> FloatArray:
-    """Return turns, shape (…, n), by what is new in each, in standard errors."""
-    return _solved(data.factor, turn)
+    """Return turns, shape (…, n), by what is new in each look, in standard errors: (…, m)."""
+    return _solved(data.factor, np.add.reduceat(turn, data.looks, axis=-1))
 
 
 def _solved(bands: FloatArray, values: FloatArray) -> FloatArray:

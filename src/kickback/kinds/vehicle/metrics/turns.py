@@ -229,7 +229,7 @@ def radius_power(scene: VehicleMotion) -> Occurrences:
     pairs = [(turn, _radius(scene, turn)) for turn in moving(scene)]
     known = [(turn, *found) for turn, found in pairs if found is not None]
     speeds = np.array([turn.speed for turn, *_ in known])
-    if not len(known) or speeds.max() < _UNLIKE * speeds.min():
+    if not known or speeds.max() < _UNLIKE * speeds.min():
         return none(f"no turns that settled at speeds {_UNLIKE:g} times apart")
     around = np.log(speeds) - np.mean(np.log(speeds))
     size = np.array([value for _, value, *_ in known])
@@ -238,7 +238,8 @@ def radius_power(scene: VehicleMotion) -> Occurrences:
     power = float(weights @ np.log(size))
     left = np.log(size) - np.mean(np.log(size)) - power * around
     scatter = float(np.sum(left**2)) / max(len(known) - 2, 1)
-    sure = float(np.sqrt(weights**2 @ off**2) + NINETY_FIVE * np.sqrt(scatter * (weights @ weights)))
+    beside = NINETY_FIVE * np.sqrt(scatter * (weights @ weights))
+    sure = float(np.sqrt(weights**2 @ off**2) + beside)
     ends = known[0][0].start, known[-1][0].stop
     return occurrences_of([row_of(scene, power, ends, sure)], "")
 
