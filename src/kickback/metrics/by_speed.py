@@ -5,6 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from kickback.metrics.record import Measurement
+from kickback.motion.segments import IntArray
 from kickback.takes.numeric import median
 from kickback.takes.record import Record
 
@@ -33,25 +34,30 @@ def by_speed(rows: Sequence[Measurement]) -> list[SpeedBin]:
     where all occurrences lie in one.
     """
     known = [row for row in rows if row.by in row.occurrences.given]
-    speeds = {row.metric: row.occurrences.given[row.by] for row in known}
-    every = np.concatenate([*speeds.values(), np.zeros(0)])
-    if not every.size or every.max() <= 0:
+    speeds = [row.occurrences.given[row.by] for row in known]
+    highest = max((float(one.max()) for one in speeds if len(one)), default=0.0)
+    if highest <= 0:
         return []
-    width = _width(float(every.max()))
-    places = {name: np.floor(one / width).astype(np.int64) for name, one in speeds.items()}
-    filled = sorted({place for one in places.values() for place in one.tolist()})
-    found = []
-    for place in filled if len(filled) > 1 else []:
-        held = {row.metric: row.occurrences.value[places[row.metric] == place] for row in known}
-        found.append(
-            SpeedBin(
-                low=place * width,
-                high=(place + 1) * width,
-                values={name: median(value) for name, value in held.items() if len(value)},
-                counts={name: len(value) for name, value in held.items() if len(value)},
-            )
-        )
-    return found
+    width = _width(highest)
+    places = [np.floor(one / width).astype(np.int64) for one in speeds]
+    filled = np.unique(np.concatenate(places)).tolist()
+    return [_bin(known, places, k, width) for k in filled] if len(filled) > 1 else []
+
+
+def _bin(
+    rows: Sequence[Measurement], places: Sequence[IntArray], place: int, width: float
+) -> SpeedBin:
+    """Return the bin at a place, of metrics whose occurrences lie at places, each of shape (k,)."""
+    held = {
+        row.metric: row.occurrences.value[own == place]
+        for row, own in zip(rows, places, strict=True)
+    }
+    return SpeedBin(
+        low=place * width,
+        high=(place + 1) * width,
+        values={name: median(value) for name, value in held.items() if len(value)},
+        counts={name: len(value) for name, value in held.items() if len(value)},
+    )
 
 
 def _width(highest: float) -> float:
