@@ -62,6 +62,10 @@ class Finite(click.FloatRange):
             self.fail(f"'{value}' is not a finite number.", param, ctx)
         return number
 
+    def _describe_range(self) -> str:
+        unbounded = self.min is None and self.max is None
+        return "" if unbounded else super()._describe_range()
+
 
 def examples(*calls: str) -> str:
     """Return calls for the end of a command's help, each on its line."""

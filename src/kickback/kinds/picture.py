@@ -115,13 +115,17 @@ class Ground(Record, frozen=True, kw_only=True):
 
 
 class Points(Record, frozen=True, kw_only=True):
-    """One quantity over another, arrays of shape (k,), a point an occurrence."""
+    """One quantity over another, arrays of shape (k,): a point an occurrence, in order of ``x``.
+
+    A ``line`` is drawn as it comes, without points, and parts where a number is NaN.
+    """
 
     title: str
     x_label: str
     y_label: str
     x: FloatArray
     y: FloatArray
+    line: bool = False
 
 
 class Picture(Record, frozen=True, kw_only=True):

@@ -63,10 +63,7 @@ def draw_beside(figure: Figure, panels: PlainDict, data: Sequence[PlotData]) -> 
     if "turns" in panels:
         panels["turns"].set_aspect("equal", adjustable="datalim")
     if "points" in panels:
-        for number, item in enumerate(data):
-            if item.picture.points is not None:
-                _draw_points(panels["points"], item.picture.points, LINES[number % len(LINES)])
-        panels["points"].set_ylim(bottom=0)
+        _draw_all_points(panels["points"], [item.picture.points for item in data])
 
 
 def _draw_several(axes: Axes, several: Sequence[Paths | None]) -> None:
@@ -138,11 +135,22 @@ def _draw_ground(figure: Figure, axes: Axes, ground: Ground, unit: str) -> None:
     figure.colorbar(way, ax=axes, label=axis_label("speed", ground.unit), pad=0.02)
 
 
+def _draw_all_points(axes: Axes, several: Sequence[Points | None]) -> None:
+    """Draw the points of takes that are of the same thing as the first one's."""
+    for number, points in enumerate(several):
+        if points and several[0] and points.title == several[0].title:
+            _draw_points(axes, points, LINES[number % len(LINES)])
+    axes.set_ylim(bottom=0)
+
+
 def _draw_points(axes: Axes, points: Points, colour: str) -> None:
-    order = np.argsort(points.x, kind="stable")
-    x, y = points.x[order], points.y[order]
-    axes.plot(x, y, color=colour, linewidth=0.9, alpha=0.6)
-    axes.plot(x, y, "o", color=colour, markersize=5, markerfacecolor="white")
+    if points.line:
+        axes.plot(points.x, points.y, color=colour, linewidth=1.4)
+    else:
+        order = np.argsort(points.x, kind="stable")
+        x, y = points.x[order], points.y[order]
+        axes.plot(x, y, color=colour, linewidth=0.9, alpha=0.6)
+        axes.plot(x, y, "o", color=colour, markersize=5, markerfacecolor="white")
     axes.set_title(points.title, loc="left", fontweight="bold")
     axes.set_xlabel(points.x_label)
     axes.set_ylabel(points.y_label)
