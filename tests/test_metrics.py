@@ -224,7 +224,7 @@ def test_records_are_flat_with_stable_names():
         one.name for one in KINDS[0].measuring.metrics
     ]
     each = measured.to_records(each=True)
-    assert all(list(record) == [*FIELDS, "start", "end"] for record in each)
+    assert all(list(record) == [*FIELDS, "start", "end", "at_speed"] for record in each)
     coast = next(record for record in each if record["metric"] == "coast.stop_time")
     assert coast["start"] == pytest.approx(2.0)
     assert coast["end"] - coast["start"] == pytest.approx(coast["value"])

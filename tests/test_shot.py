@@ -69,6 +69,34 @@ def test_shots_whose_rows_end_at_the_hit_are_flights_of_their_own(order, shows_l
     )
 
 
+@pytest.mark.parametrize("spoken", [True, False])
+def test_a_column_tells_shots_apart_and_pauses_between_them_are_nobodys_fault(spoken):
+    columns, _ = fire(gun_of(np.random.default_rng(3)), np.random.default_rng(4), 60, 0.0)
+    new = np.diff(columns["t"], prepend=0) > 0.2
+    columns["shot"] = np.cumsum(new).astype(float)
+    if not spoken:  # the places alone: no speed shows a launch
+        columns = without(columns, "vx", "vy")
+    take = take_of(columns)
+    assert kind_of(take).name == "shot"
+    found = measure(take)
+    assert found["shot.launch_angle"].n == 6
+    assert found["shot.cadence"].value is None
+    assert not {one.code for one in examine(take)} & {"hitch", "screen-wrap", "teleport"}
+    turned = {**columns, "shot": np.zeros(len(new))}
+    turned["shot"][len(new) // 2 + 20 :] = 1  # parts a flight where nothing else does
+    assert measure(take_of(turned, kind="shot"))["shot.launch_angle"].n == 7
+
+
+@pytest.mark.parametrize(("uneven", "shows_launch"), [(0.1, True), (0.1, False), (0.0, True)])
+def test_uneven_frames_tell_whether_a_first_row_is_the_launch(uneven, shows_launch):
+    gun = gun_of(np.random.default_rng(3))._replace(shows_launch=shows_launch)
+    columns, truth = fire(gun, np.random.default_rng(4), 60, uneven)
+    columns["dt"] = np.diff(columns["t"], prepend=columns["t"][0] - 1 / 60)
+    row = measure(take_of(columns, kind="shot", extra={"ground": 0.0}))["shot.launch_speed"]
+    assert abs(row.value - truth["launch_speed"]) <= row.resolution
+    assert (row.resolution < 0.01) == (uneven > 0 and shows_launch)
+
+
 DRAGS = [
     ({}, "constant-acceleration", {}),
     ({"linear": 0.4}, "drive", {"rate": 0.4}),

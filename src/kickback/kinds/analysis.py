@@ -20,7 +20,7 @@ from kickback.motion.interruptions import (
 )
 from kickback.motion.motion import Event, Motion, Phase
 from kickback.motion.options import Options
-from kickback.motion.pieces import find_breaks, pieces_of
+from kickback.motion.pieces import pieces_of
 from kickback.motion.prints import Prints
 from kickback.motion.segments import IntArray
 from kickback.takes.record import replace
@@ -139,7 +139,7 @@ class Analysis(Generic[M]):
     @cached_property
     def breaks(self) -> IntArray:
         """Return the frames, shape (k,), whose displacement no motion explains."""
-        return find_breaks(self.take)
+        return self.kind.reading.breaks(self.take)
 
     @cached_property
     def interruptions(self) -> Sequence[Interruption]:

@@ -62,7 +62,7 @@ def _found(analysis: AnyAnalysis) -> list[Finding]:
     except InputError:  # of no known kind
         return found + [_as_shown(item, steps) for item in read]
     if steps is None:
-        found = _without_pauses(found, interrupted, len(shown))
+        found = _without_pauses(analysis, found, interrupted)
     dead = _known_leaps(analysis, interrupted)
     read = [one for one in read if one.code != "teleport" or one.start not in dead]
     read += check_interruptions(interrupted, len(analysis.take)) + _of_kind(analysis)
@@ -88,10 +88,14 @@ def _of_kind(analysis: AnyAnalysis) -> list[Finding]:
 
 
 def _without_pauses(
-    found: list[Finding], interrupted: Sequence[Interruption], frames: int
+    analysis: AnyAnalysis, found: list[Finding], interrupted: Sequence[Interruption]
 ) -> list[Finding]:
-    """Leave out the long frames in which the game stood still: they are no hitches of it."""
-    paused = interrupted_frames([one for one in interrupted if one.kind is PAUSE], frames)
+    """Leave out the long frames in which the game stood still, or nothing was to be written."""
+    pauses = [one for one in interrupted if one.kind is PAUSE]
+    paused = interrupted_frames(pauses, len(analysis.shown))
+    for piece in analysis.pieces:
+        for row in analysis.kind.reading.begins(piece.motion):
+            paused[piece.start + row] = True
     return [one for one in found if one.code not in _LONG or not paused[one.start]]
 
 

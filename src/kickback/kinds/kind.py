@@ -9,7 +9,9 @@ from kickback.motion.clock import Clock
 from kickback.motion.interruptions import LEAP, Interruption, InterruptionKind
 from kickback.motion.motion import Event, Motion, Phase
 from kickback.motion.options import Options
+from kickback.motion.pieces import find_breaks
 from kickback.motion.prints import Prints
+from kickback.motion.segments import IntArray
 from kickback.takes.computed_once import computed_once
 from kickback.takes.record import Record, replace
 from kickback.takes.roles import Role
@@ -70,17 +72,21 @@ def _unsaid(*_: object) -> str:
 class Reading(Record, Generic[M], frozen=True, kw_only=True):
     """How a kind's motion is read off a take.
 
-    ``read`` works out the motion of a stretch without leaps, ``join`` lays several end to end.
+    ``breaks`` are the frames, shape (k,), in which positions leap; ``read`` works out the motion
+    of a stretch without such leaps, ``join`` lays several end to end.
     ``phases`` and ``events`` tell what happens in one. ``interruptions`` are those that only the
-    kind knows, ``leap`` says what one is that ends a motion (None where it is none), ``flights``
-    the times, s, that an interruption of its part spoils as a whole along the vertical.
+    kind knows, ``begins`` gives the frames before which a log may pause, ``leap`` says what one is
+    that ends a motion (None where it is none), ``flights`` the times, s, that an interruption of
+    its part spoils as a whole along the vertical.
     """
 
     read: Callable[[Take, Clock, Prints, Options], M]
+    breaks: Callable[[Take], IntArray] = find_breaks
     join: Callable[[Take, Sequence[tuple[int, M]], Options], M]
     phases: Callable[[M], Sequence[Phase]]
     events: Callable[[M], Sequence[Event]]
     interruptions: Callable[[M], Sequence[Interruption]] = _nothing
+    begins: Callable[[M], Sequence[int]] = _nothing
     leap: Callable[[M], InterruptionKind | None] = _leap
     flights: Callable[[M], Sequence[tuple[float, float]]] = _nothing
 

@@ -33,7 +33,7 @@ def _applies(take: Take) -> bool:
     have = set(take.columns)
     if {"in_move_x", "in_jump"} & have:
         return True
-    return not {"in_throttle", "in_steer", "in_fire"} & have
+    return not {"in_throttle", "in_steer", "in_fire", "shot"} & have
 
 
 def _reading() -> "Reading[FootMotion]":

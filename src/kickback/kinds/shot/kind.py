@@ -3,7 +3,7 @@
 from typing import TYPE_CHECKING
 
 from kickback.kinds.kind import Kind, Measuring, Reading, Rules, Showing
-from kickback.kinds.shot.roles import ACROSS, ASIDE, UP
+from kickback.kinds.shot.roles import ACROSS, ASIDE, SHOT_COLUMN, UP
 from kickback.takes.take import Take
 
 if TYPE_CHECKING:
@@ -28,20 +28,22 @@ HEADLINES = (
 
 
 def _applies(take: Take) -> bool:
-    """Whether a take is of a projectile: a fire button was pressed, and nothing steers it."""
+    """Whether a take is of a projectile: shots are counted or fired, and nothing steers it."""
     steers = {"in_move_x", "in_jump", "in_throttle", "in_steer"} & set(take.columns)
-    return "in_fire" in take and not steers
+    return ("in_fire" in take or SHOT_COLUMN in take) and not steers
 
 
 def _reading() -> "Reading[ShotMotion]":
-    from kickback.kinds.shot.motion import join_motions, read_motion
+    from kickback.kinds.shot.motion import join_motions, read_motion, unread_leaps
     from kickback.kinds.shot.phases import no_interruption, shot_events, shot_phases
 
     return Reading(
         read=read_motion,
+        breaks=unread_leaps,
         join=join_motions,
         phases=shot_phases,
         events=shot_events,
+        begins=lambda motion: motion.begun,
         leap=no_interruption,
     )
 

@@ -6,8 +6,9 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from kickback.kinds.analysis import AnyAnalysis
-from kickback.kinds.shot.motion import FEWEST
+from kickback.kinds.shot.motion import FEWEST, PAUSED
 from kickback.motion.segments import BoolArray, IntArray
+from kickback.takes.numeric import median
 from kickback.takes.take import FloatArray
 
 __all__ = ["Bursts", "Launches", "bursts_of", "launches_of", "timer_of", "waits_of"]
@@ -29,7 +30,8 @@ class Launches(NamedTuple):
     """Launches in order, arrays of shape (k,): times, s, and the step of their frames.
 
     ``pressed``: when the press before each began, NaN where another launch came since; None where
-    no button was recorded. ``held``, shape (k − 1,): whether the next came under the same press.
+    no button was recorded. ``held``, shape (k − 1,): whether the next came under the same press;
+    without a button, whether the log goes on in between.
     ``idle``: presses that no launch answers, s.
     """
 
@@ -48,13 +50,17 @@ def launches_of(analysis: AnyAnalysis, *, game: bool = False) -> Launches:
     take = analysis.take
     dt = take.numbers("dt")
     t = np.cumsum(dt) if game else take.numbers("t")
-    begin = np.concatenate((t[:1] - dt[:1], t[:-1]))
+    step = np.diff(t, prepend=t[0] - dt[0])
+    usual = median(step)
+    paused = step > PAUSED * usual
+    begin = t - np.where(paused, usual, step)
     rows = _noted(take.columns.get("event"))
     if not len(rows):
         rows = _begun(analysis)
     time, step = begin[rows], t[rows] - begin[rows]
     if "in_fire" not in take:
-        same = np.ones(max(len(rows) - 1, 0), dtype=bool)
+        # what is not written between two shots may be anything
+        same = np.diff(np.cumsum(paused)[rows]) == 0
         return Launches(time, step, None, same, np.zeros(0))
     fire = take.numbers("in_fire") > 0.5
     starts = np.flatnonzero(fire & ~np.concatenate(([False], fire[:-1])))

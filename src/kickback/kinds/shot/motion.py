@@ -7,11 +7,12 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
-from kickback.kinds.shot.roles import ACROSS, ASIDE, UP
+from kickback.kinds.shot.roles import ACROSS, ASIDE, SHOT_COLUMN, UP
 from kickback.motion.clock import Clock, clock_of
 from kickback.motion.grids import printed_grid
 from kickback.motion.motion import Motion
 from kickback.motion.options import Options
+from kickback.motion.pieces import find_breaks
 from kickback.motion.prints import Prints
 from kickback.motion.segments import BoolArray, IntArray, stretches
 from kickback.motion.tracks import Column, Track, axis_track
@@ -21,7 +22,17 @@ from kickback.takes.numeric import median
 from kickback.takes.record import Record, replace
 from kickback.takes.take import FloatArray, Take
 
-__all__ = ["FEWEST", "Arc", "Complexes", "ShotMotion", "join_motions", "place_in", "read_motion"]
+__all__ = [
+    "FEWEST",
+    "PAUSED",
+    "Arc",
+    "Complexes",
+    "ShotMotion",
+    "join_motions",
+    "place_in",
+    "read_motion",
+    "unread_leaps",
+]
 
 Complexes = npt.NDArray[np.complex128]
 
@@ -42,6 +53,9 @@ _SELDOM = 0.4
 
 _FURTHER, _NOWHERE = 2.5, 1e-9
 """Times its speed, and lengths, from which a way in a frame is none of the flight."""
+
+PAUSED = 2.5
+"""Usual steps from which the time before a shot's first row is a pause since the last."""
 
 FEWEST = 4
 """Frames of a flight below which it tells nothing."""
@@ -132,6 +146,25 @@ def place_in(header: Header, given: object) -> tuple[complex, float] | None:
     return ground, 0.0 if header.view == "top" else place[up]
 
 
+def unread_leaps(take: Take) -> IntArray:
+    """Return the frames, shape (k,), that part stretches: leaps, and shots that are other ones.
+
+    None where the log has all speeds: these tell a launch from a flight.
+    """
+    axes = [axis for axis in ("x", "y", "z") if axis in take]
+    if all(f"v{axis}" in take for axis in axes):
+        return np.zeros(0, dtype=np.int64)
+    return np.union1d(find_breaks(take), np.flatnonzero(_other_shot(take)))
+
+
+def _other_shot(take: Take) -> BoolArray:
+    """Return the frames, shape (n,), that are of another shot than the one before."""
+    if SHOT_COLUMN not in take.columns:
+        return np.zeros(len(take), dtype=bool)
+    shot = take.columns[SHOT_COLUMN]
+    return np.concatenate(([False], shot[1:] != shot[:-1]))
+
+
 def read_motion(take: Take, clock: Clock, prints: Prints, options: Options) -> ShotMotion:
     """Read the motion of a stretch without leaps; roles that no column fills have no track."""
     n = len(take)
@@ -153,6 +186,7 @@ def read_motion(take: Take, clock: Clock, prints: Prints, options: Options) -> S
     rest = _rest_speed(speed, list(tracks.values()), options.rest_speed)
     touch = take.numbers("touch_ground") > 0.5 if "touch_ground" in take else None
     again = _again(list(tracks.values()), rest, n) | _far(ground, drift, height, rise, clock)
+    again |= _other_shot(take)
     arcs, begun = _arcs(_Path(speed, rise, touch, again), rest, flies=up is not None)
     return ShotMotion(
         take=take,
@@ -223,7 +257,7 @@ def _arcs(path: _Path, rest: float, *, flies: bool) -> tuple[tuple[Arc, ...], tu
                         start=int(start),
                         stop=int(stop),
                         launched=launched,
-                        rested=start == a and a > 0,
+                        rested=start == a and a > 0 and not path.again[a],
                         hits=ended,
                         ends=falls and not ended,
                     )

@@ -1,12 +1,13 @@
 """What the metrics of a projectile look at: the rule of its flights, launches and hits."""
 
+from collections.abc import Sequence
 from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
 
 from kickback.kinds.shot.aim import Aim, Flight
-from kickback.kinds.shot.motion import Arc, ShotMotion
+from kickback.kinds.shot.motion import PAUSED, Arc, ShotMotion
 from kickback.kinds.shot.roles import UP
 from kickback.kinds.shot.rules import FEWEST_ROWS, goes_straight, read_flights
 from kickback.kinds.shot.target import Start, Target, meeting, target_of
@@ -15,11 +16,21 @@ from kickback.laws.select import Selected
 from kickback.laws.step_model import LINEAR, PUSH, QUADRATIC
 from kickback.motion.between import carried
 from kickback.takes.numeric import ROOT_12, median
+from kickback.takes.take import FloatArray
 
 __all__ = ["Hit", "Launch", "Scene", "Top"]
 
 _AROUND = 0.15
 """Seconds around the highest frame in which rounded heights are taken for a parabola."""
+
+_SEVERAL = 3
+"""Shots from which their first rows tell whether these are the launches."""
+
+_MOST_STEPS = (0.16, 0.84)
+"""Quantiles between which steps lie that are uneven: a pause between shots is beyond."""
+
+_CLEARLY = 5.0
+"""Times what rounding does to places by which launches would lie apart."""
 
 _MOVED = 0.3
 """Share of a step by which a first row lies before its muzzle, if the shot has moved by it."""
@@ -29,9 +40,6 @@ _BACK = 40
 
 NINETY_FIVE = 2.0
 """Standard errors within which 95 % of the errors of a printed log lie."""
-
-_PAUSED = 2.5
-"""Usual steps from which the time before a shot's first row is a pause since the last."""
 
 _EARLY = 1.05
 """Frames before its last row at which a flight may have met the ground."""
@@ -81,6 +89,11 @@ def _aims(flight: Flight, start: Start, target: Target) -> Aim | None:
     return low[0]._replace(elevations=(*low[0].elevations[:1], *second))
 
 
+def _spread(places: FloatArray) -> float:
+    """Return how far places, shape (axes, k), lie from their middle at most."""
+    return float(np.max(np.abs(places - np.median(places, axis=1, keepdims=True))))
+
+
 class Scene:
     """One stretch of a projectile's take; everything is worked out when it is first asked for.
 
@@ -121,13 +134,43 @@ class Scene:
     def first_step(self, arc: Arc) -> float:
         """Return the step of a flight's first frame, s: no pause between shots is of it."""
         motion, step = self.motion, float(self.motion.dt[arc.start])
-        paused = not arc.rested and step > _PAUSED * motion.clock.usual
+        paused = not arc.rested and step > PAUSED * motion.clock.usual
         return motion.clock.usual if paused else step
+
+    @cached_property
+    def shows_launch(self) -> bool | None:
+        """Whether flights' first rows are their launches or a step after; None where untold.
+
+        Launches are in one place, whatever the frames last and wherever the shots go.
+        """
+        shots = [arc for arc in self.shots if not arc.rested and arc.start]
+        if len(shots) < _SEVERAL:
+            return None
+        motion, clock = self.motion, self.motion.clock
+        rows = np.array([arc.start for arc in shots])
+        pace = float(np.max(motion.speed[rows]))
+        same = motion.quantum + NINETY_FIVE * pace * clock.time_error + 1e-9 * pace
+        apart, before = self._spreads(shots)
+        low, high = np.quantile(motion.step, _MOST_STEPS)
+        would = max(before, 0.0 if clock.even else pace * float(high - low) / 2)
+        if apart <= same and would > _CLEARLY * same:
+            return True
+        return False if before <= same and apart > _CLEARLY * same else None
+
+    def _spreads(self, shots: Sequence[Arc]) -> tuple[float, float]:
+        """Return how far the first rows of flights lie apart, and so do these a step before."""
+        motion, rows = self.motion, np.array([arc.start for arc in shots])
+        step = np.array([self.first_step(arc) / self._pace(arc.start) for arc in shots])
+        step = np.full(len(rows), motion.clock.usual) if motion.clock.even else step
+        here = np.stack([track.p[rows] for track in motion.plain])
+        before = here - np.stack([track.v[rows] for track in motion.plain]) * step
+        return _spread(here), _spread(before)
 
     def launch(self, arc: Arc) -> Launch:
         """Return how a flight begins: worked back by a frame from where it lay, or its muzzle.
 
-        Where neither is known its first frame may be the launch itself, or a step of it.
+        Where neither is known its first frame may be the launch itself, or a step of it, but
+        for what the first frames of several shots tell.
         """
         motion, row = self.motion, arc.start
         along = complex(motion.drift[row])
@@ -140,16 +183,22 @@ class Scene:
         place = motion.muzzle
         if arc.rested:
             place = complex(motion.ground[row - 1]), float(motion.height[row - 1])
+        shown = None if arc.rested else self.shows_launch
+        if place is None and shown:
+            time = float(motion.t[row])
+            return Launch(time, speed.real * way, speed.imag, here, high, noise + 1e-9 * abs(speed))
         if place is None:
-            unsure = abs(self._before(speed / pace, step) * pace - speed)
+            before = self._before(speed / pace, step) * pace
+            unsure = abs(before - speed) if shown is None else 0.0
+            first = speed if shown is None else before
             back = speed * step / pace
             return Launch(
                 float(motion.t[row]) - step / pace,
-                speed.real * way,
-                speed.imag,
+                first.real * way,
+                first.imag,
                 here - back.real * way,
                 high - back.imag,
-                unsure + noise,
+                unsure + noise + 1e-9 * abs(first),
             )
         off = abs(complex(abs(here - place[0]), high - place[1]))
         gone = off / max(abs(speed) * step / pace, 1e-300)
@@ -320,13 +369,16 @@ class Scene:
         """Return when after a frame the path meets a level, s, how surely, and the speed upward.
 
         Where the parabola through the last three frames does not, it is half a frame later.
-        ``early``: frames that it may have met it before.
+        ``early``: frames that it may have met it before. Rounded heights leave no parabola: then
+        that of the logged speed and the gravity is taken.
         """
         motion = self.motion
         rows = np.arange(last - 2, last + 1)
         points = tuple(motion.height[row : row + 1] for row in rows)
         times = tuple(motion.t[row : row + 1] for row in rows)
         y, slope, half = (float(one[0]) for one in carried(points, times))  # type: ignore[arg-type]
+        if motion.quantum and motion.tracks[UP.name].source == "reported":
+            slope, half = float(motion.rise[last]), -self.gravity / 2
         root = slope * slope - 4 * half * (y - level)
         gone, sure = step / 2, step / 2
         if half < 0 and root >= 0:

@@ -94,7 +94,7 @@ def _no_hit(scene: Scene) -> str:
 
 def _since_launch(scene: Scene, arc: Arc) -> float:
     """Return how unsure it is when a flight began, s: by a frame where no frame was before it."""
-    known = arc.rested or scene.motion.muzzle is not None
+    known = arc.rested or scene.motion.muzzle is not None or scene.shows_launch
     return 0.0 if known else scene.first_step(arc)
 
 
