@@ -4,7 +4,7 @@ import json
 
 import numpy as np
 import pytest
-from benchmarks.shots import fire, gun_of
+from benchmarks.shots import fire, gun_of, shoot
 
 from conftest import quick, some, take_of, without
 from kickback import measure, recover_laws
@@ -95,6 +95,49 @@ def test_uneven_frames_tell_whether_a_first_row_is_the_launch(uneven, shows_laun
     row = measure(take_of(columns, kind="shot", extra={"ground": 0.0}))["shot.launch_speed"]
     assert abs(row.value - truth["launch_speed"]) <= row.resolution
     assert (row.resolution < 0.01) == (uneven > 0 and shows_launch)
+
+
+HELD = {"": "even", "cadence in frames": "frame", "cadence rounded": "rounded"}
+
+
+@pytest.mark.parametrize("bad", HELD)
+def test_held_fire_shows_whose_its_cadence_is(bad):
+    gun = gun_of(np.random.default_rng(3))
+    for printed in (False, True):
+        columns = shoot(gun, np.random.default_rng(8), 60, 0.2, bad)
+        if printed:
+            columns = {n: np.round(c, 5 if n in {"t", "dt"} else 3) for n, c in columns.items()}
+        take = take_of(columns)
+        law = laws(take)["cadence"]
+        assert law.clock == HELD[bad], printed
+        low, high = law.constant("seconds").between
+        assert low <= 0.37 <= high
+        named = {one.name for item in frame_rates([take]).suspicions for one in item.causes}
+        assert named == {"frame": {"timer-in-frames"}, "rounded": {"cadence-rounded"}}.get(
+            HELD[bad], set())  # fmt: skip
+
+
+def test_shots_that_are_the_same_to_the_last_digit_are_one():
+    gun = gun_of(np.random.default_rng(3))._replace(linear=0.0, quadratic=0.0154, speed=12.0)
+    columns = shoot(gun, np.random.default_rng(8), 144, 0.0)
+    columns = {n: np.round(c, 4 if n in {"t", "dt"} else 2) for n, c in columns.items()}
+    law = laws(take_of(columns))["flight"]
+    for name, value in {"acceleration": -gun.gravity, "quadratic": gun.quadratic}.items():
+        one = law.constant(name)
+        assert abs(one.value - value) <= 4 * one.stderr, name
+
+
+@pytest.mark.parametrize(("bad", "cause"), [("drag", "acceleration-per-frame"),
+                                            ("gravity", "gravity-per-frame"),
+                                            ("launch", "impulse-times-dt")])  # fmt: skip
+def test_of_several_forces_that_which_lacks_its_step_is_named(bad, cause):
+    gun = gun_of(np.random.default_rng(3))._replace(linear=0.0, quadratic=0.02)
+    for rates in ((60,), (30, 144)):
+        takes = [take_of(shoot(gun, np.random.default_rng(8), r, 0.1, bad)) for r in rates]
+        found = frame_rates(takes)
+        named = {one.name for _, one in found.causes}
+        named |= {one.name for item in found.suspicions for one in item.causes}
+        assert named - {"integration-order"} == {cause}, rates
 
 
 DRAGS = [

@@ -205,6 +205,8 @@ def _clock(entries: Sequence[_Entry]) -> str:
 
 def _whose(law: Law, item: Constant) -> str:
     """Return whose a constant is: beside a decay a push has a clock of its own."""
+    if item.name in law.clocks:
+        return law.clocks[item.name]
     beside = law.family in {DRIVE, RESISTANCE} and item.unit.dimension == ACCELERATION
     return law.gain if beside and law.clock != "even" else law.clock
 

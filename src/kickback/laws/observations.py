@@ -48,6 +48,10 @@ _FINELY = 6.0
 """Times the rounding of a time that the steps' standard deviation is, to tell a curve of theirs."""
 
 
+_REPEATED = 1e-3
+"""Shares of a noise, and of a frame, within which stretches are repeats of each other."""
+
+
 class Stretch(Record, frozen=True, kw_only=True):
     """A stretch under one rule, arrays of shape (k,): the first row is where it starts.
 
@@ -158,7 +162,11 @@ class Observations(Record, frozen=True, kw_only=True, dict=True):
     def of(
         cls, stretches: Sequence[Stretch], noise: float, usual: float, **more: Any
     ) -> "Observations":
-        """Return whole stretches whose values have a standard error ``noise``."""
+        """Return whole stretches whose values have a standard error ``noise``.
+
+        Those that are the same to the last digit are rounded the same way: they count once.
+        """
+        stretches = _unlike(stretches, noise, usual)
         rows = min(max(len(one.v) for one in stretches), _LONGEST + 1)
         dt = _table([one.dt for one in stretches], rows)
         dt[:, 0] = 0.0
@@ -339,6 +347,20 @@ def flat(values: Speeds) -> FloatArray:
     if not np.iscomplexobj(values):
         return np.asarray(values, dtype=np.float64)
     return np.concatenate((values.real, values.imag), axis=-1)
+
+
+def _unlike(stretches: Sequence[Stretch], noise: float, usual: float) -> list[Stretch]:
+    """Return the stretches but for repeats of one before; all where there is no noise."""
+    if not noise:
+        return list(stretches)
+    found: dict[object, Stretch] = {}
+    for one in stretches:
+        places = () if one.p is None else (one.p - one.p[0],)
+        parts = (one.v, *places, *(one.turned or ()), *one.inputs.values())
+        digits = (np.round(part / (_REPEATED * noise)).tobytes() for part in parts)
+        lasts = np.round(one.dt[1:] / (_REPEATED * usual)).tobytes()
+        found.setdefault((lasts, *digits), one)
+    return list(found.values())
 
 
 def _table(columns: Sequence[Speeds], rows: int, fill: float = 0.0) -> Speeds:

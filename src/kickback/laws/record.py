@@ -1,6 +1,6 @@
 """What recovery gives: laws with their constants, and the flat records made of them."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from kickback.laws.keys import PhaseKey
@@ -49,7 +49,8 @@ class Law(Record, frozen=True, kw_only=True):
     ``clock`` says what the constants belong to: ``even`` (cannot be told), ``second``,
     ``frame``, ``square`` (the time step twice), ``step`` (an impulse that the time step
     multiplies) or, for a rate, ``first-order``. A drive's is that of its friction; ``gain``
-    that of its acceleration, ``friction_first`` its order. ``unlike`` says that the phases
+    that of its acceleration, ``clocks`` those of what resists beside, by name where they are
+    told apart; ``friction_first`` is a drive's order. ``unlike`` says that the phases
     which were pooled disagree, ``lawless`` that they follow none of the known families.
     ``by_frame``: its speeds are lengths a frame in the code, which has no time step there.
     """
@@ -69,6 +70,7 @@ class Law(Record, frozen=True, kw_only=True):
     frame: float = 0.0
     clock: str = "even"
     gain: str = "second"
+    clocks: Mapping[str, str] = {}
     friction_first: bool = False
     unlike: bool = False
     lawless: bool = False
@@ -83,6 +85,10 @@ class Law(Record, frozen=True, kw_only=True):
         if not self.by_frame:
             return self.constants
         return tuple(_by_frame(one, self.frame) for one in self.constants)
+
+    def clock_of(self, constant: str) -> str:
+        """Return whose one of several forces is, by its constant's name."""
+        return self.clocks.get(constant, self.gain)
 
     @property
     def track(self) -> str:

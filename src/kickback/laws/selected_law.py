@@ -45,6 +45,7 @@ def law_of(base: Law, found: Selected, length: str, frames: int | None = None) -
         reason="; ".join(text for text in reasons if text) or None,
         clock=_clock(found),
         gain=_gain(found),
+        clocks=found.clocks if len(set(found.clocks.values())) > 1 else {},
         friction_first=_friction_first(found.model),
         frames=frames,
         misfit=found.misfit,

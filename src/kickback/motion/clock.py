@@ -4,7 +4,7 @@ import numpy as np
 
 from kickback.motion.grids import Printed
 from kickback.motion.segments import BoolArray
-from kickback.takes.numeric import ROOT_12, even_share, median, typical
+from kickback.takes.numeric import ROOT_12, even_share, least_at, median, typical
 from kickback.takes.record import Record
 from kickback.takes.take import FloatArray, Take
 from kickback.takes.tolerances import ARITHMETIC
@@ -288,11 +288,7 @@ def _even_step(t: FloatArray, grid: float, near: float) -> tuple[float, float]:
         return float(np.ptp(t - h * index))
 
     reach = 2 * grid / len(t)
-    low, high = near - reach, near + reach
-    for _ in range(_HALVINGS):
-        a, b = low + (high - low) / 3, high - (high - low) / 3
-        low, high = (low, b) if width(a) < width(b) else (a, high)
-    best = (low + high) / 2
+    best = least_at(width, near - reach, near + reach)
     if width(best) > grid:  # not quite even: a line's slope through times with such errors
         return near, grid / ROOT_12 / len(t) / near
     ends = []

@@ -10,6 +10,7 @@ from kickback.laws.families.code import speed_word
 from kickback.laws.families.drive import DRIVE
 from kickback.laws.families.resistance import RESISTANCE
 from kickback.laws.record import Law
+from kickback.laws.step_model import LINEAR, PUSH
 
 __all__ = ["ACCELERATION_PER_FRAME", "DT_TWICE", "GRAVITY_PER_FRAME"]
 
@@ -27,9 +28,18 @@ def _gain_clock(law: Law) -> str | None:
 
 
 def _with_gain(laws: Sequence[Law], clock: str, *, gravity: bool | None = None) -> list[Law]:
-    return [
-        law for law in laws if _gain_clock(law) == clock and gravity in {None, law.role.gravity}
-    ]
+    """Return the laws with a force of a clock: gravity, others than that, or any."""
+    forces = ((law, _forces(law, clock)) for law in laws)
+    return [law for law, found in forces if found and gravity in {None, *found}]
+
+
+def _forces(law: Law, clock: str) -> set[bool]:
+    """Return of a law's forces that belong to a clock whether they are gravity."""
+    if law.family is RESISTANCE:
+        names = [name for name, own in law.clocks.items() if name != LINEAR.name and own == clock]
+        if law.clocks:
+            return {law.role.gravity and name == PUSH.name for name in names}
+    return {law.role.gravity} if _gain_clock(law) == clock else set()
 
 
 def _cure(cause: Cause, bench: Bench) -> str:

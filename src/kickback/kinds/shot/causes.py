@@ -5,7 +5,9 @@ import numpy as np
 from kickback.causes.cause import Cause, CauseKind, Term
 from kickback.causes.cures import Bench, number
 from kickback.causes.evidence import Evidence, told
+from kickback.kinds.shot.launches import ROUNDED
 from kickback.kinds.shot.laws import CADENCE
+from kickback.laws.families.moments import TIMER
 
 __all__ = ["CADENCE_ROUNDED"]
 
@@ -14,9 +16,14 @@ _WHOLE = 0.05
 
 
 def _tell(evidence: Evidence) -> Cause | None:
-    """Find a cadence that is a whole number of frames at each rate, the next above one time."""
+    """Find a cadence that begins anew, or that is at each rate the next whole frame of one time."""
     for row in evidence.rows:
-        if row.phase != CADENCE or row.name in evidence.powers or row.sort != "time":
+        if row.phase != CADENCE or row.sort != "time":
+            continue
+        if row.clock == ROUNDED:
+            how = f"each wait of {row.name} is rounded up to a frame, of uneven ones"
+            return told(CADENCE_ROUNDED, [Term(row=row, power=0)], how)
+        if row.name in evidence.powers:
             continue
         frames = row.value * row.rate
         if np.any(np.abs(frames - np.round(frames)) > _WHOLE):
@@ -42,5 +49,6 @@ CADENCE_ROUNDED = CauseKind(
     about="the time between shots is rounded up to whole frames",
     verdict="drifts",
     tell=_tell,
+    suspect=lambda laws: [law for law in laws if law.family is TIMER and law.clock == ROUNDED],
     cure=_cure,
 )

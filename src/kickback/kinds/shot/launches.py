@@ -8,13 +8,16 @@ import numpy as np
 from kickback.kinds.analysis import AnyAnalysis
 from kickback.kinds.shot.motion import FEWEST, PAUSED
 from kickback.motion.segments import BoolArray, IntArray
-from kickback.takes.numeric import median
+from kickback.takes.numeric import least_at, median
 from kickback.takes.take import FloatArray
 
-__all__ = ["Bursts", "Launches", "bursts_of", "launches_of", "timer_of", "waits_of"]
+__all__ = ["ROUNDED", "Bursts", "Launches", "bursts_of", "launches_of", "timer_of", "waits_of"]
 
 _WORDS = ("fire", "fired", "shot", "shoot", "launch", "launched")
 """Words in the column ``event`` that mean a launch."""
+
+ROUNDED = "rounded"
+"""The clock of a timer that begins anew with each launch, in frames that last unlike."""
 
 _LONGER = 1.5
 """Times the gaps of a burst that the wait after it lasts at least."""
@@ -27,7 +30,7 @@ _ALIKE = 0.2
 
 
 class Launches(NamedTuple):
-    """Launches in order, arrays of shape (k,): times, s, and the step of their frames.
+    """Launches in order, arrays of shape (k,): frames, times, s, and the step of their frames.
 
     ``pressed``: when the press before each began, NaN where another launch came since; None where
     no button was recorded. ``held``, shape (k − 1,): whether the next came under the same press;
@@ -35,6 +38,7 @@ class Launches(NamedTuple):
     ``idle``: presses that no launch answers, s.
     """
 
+    row: IntArray
     time: FloatArray
     step: FloatArray
     pressed: FloatArray | None
@@ -48,7 +52,7 @@ def launches_of(analysis: AnyAnalysis, *, game: bool = False) -> Launches:
     ``game``: in the time of the code, the sum of its steps, and not on the wall's clock.
     """
     take = analysis.take
-    dt = take.numbers("dt")
+    dt = analysis.whole.clock.dt if game else take.numbers("dt")
     t = np.cumsum(dt) if game else take.numbers("t")
     step = np.diff(t, prepend=t[0] - dt[0])
     usual = median(step)
@@ -61,17 +65,17 @@ def launches_of(analysis: AnyAnalysis, *, game: bool = False) -> Launches:
     if "in_fire" not in take:
         # what is not written between two shots may be anything
         same = np.diff(np.cumsum(paused)[rows]) == 0
-        return Launches(time, step, None, same, np.zeros(0))
+        return Launches(rows, time, step, None, same, np.zeros(0))
     fire = take.numbers("in_fire") > 0.5
     starts = np.flatnonzero(fire & ~np.concatenate(([False], fire[:-1])))
     if not len(starts):
-        return Launches(time, step, np.full(len(rows), np.nan), time[1:] < 0, np.zeros(0))
+        return Launches(rows, time, step, np.full(len(rows), np.nan), time[1:] < 0, np.zeros(0))
     at = np.searchsorted(starts, rows, side="right") - 1
     same = at[1:] == at[:-1]
     own = (at >= 0) & ~np.concatenate(([False], same))
     pressed = np.where(own, begin[starts[np.maximum(at, 0)]], np.nan)
     idle = np.setdiff1d(np.arange(len(starts)), at[own])
-    return Launches(time, step, pressed, same & (at[1:] >= 0), begin[starts[idle]])
+    return Launches(rows, time, step, pressed, same & (at[1:] >= 0), begin[starts[idle]])
 
 
 def _begun(analysis: AnyAnalysis) -> IntArray:
@@ -145,25 +149,63 @@ def _long(gap: FloatArray, step: FloatArray) -> BoolArray:
     return gap > ordered[k] if alike else none
 
 
-def timer_of(found: Launches, rows: IntArray) -> tuple[float, float]:
-    """Return between which times, s, a timer lies that ends with launches ``rows``.
+class Wait(NamedTuple):
+    """Between which times, s, a timer between launches lies, and whose it is.
 
-    Of m gaps on end it overshoots the first and the last by less than their frames: what lies
-    between is known to a frame over m. Runs that exclude each other are no one timer: then the
-    mean, and the widest of them.
+    ``clock``: ``frame`` where it counts frames; ``ROUNDED`` where it begins anew with each
+    launch, so that each wait is rounded up to a frame; ``even`` where neither is shown.
     """
+
+    low: float
+    high: float
+    clock: str = "even"
+
+
+def timer_of(found: Launches, rows: IntArray, unsure: float) -> Wait:
+    """Return the timer that ends with launches ``rows``; ``unsure``: how well a time is known, s.
+
+    One that keeps what it overshoots is known to a frame over its launches. One that begins anew
+    ends no later than each wait, and within its last frame.
+    """
+    over = found.time + found.step  # it is over by the end of the frame that launches
+    waits = over[rows] - over[rows - 1]
+    anew = float(np.max(waits - found.step[rows])), float(np.min(waits))
+    begins_anew = anew[0] <= anew[1] + 2 * unsure
+    runs = np.split(rows, np.flatnonzero(np.diff(rows) > 1) + 1)
+    kept = all(_keeps(over, found.step, run, unsure) for run in runs)
+    frames, one = found.row.astype(np.float64), np.ones(len(found.row))
+    if not begins_anew and not kept and all(_keeps(frames, one, run, 0.0) for run in runs):
+        return Wait(float(np.min(waits)), float(np.max(waits)), "frame")
+    if begins_anew and not kept:
+        return Wait(min(anew), max(anew), ROUNDED)
     ends = []
-    for run in np.split(rows, np.flatnonzero(np.diff(rows) > 1) + 1):
+    for run in runs:
         first, last = int(run[0]) - 1, int(run[-1])
         whole = found.time[last] - found.time[first]
         frame = max(found.step[last], found.step[first])
         ends.append(((whole - frame) / len(run), (whole + frame) / len(run)))
     low, high = (np.array(one) for one in zip(*ends, strict=True))
     if low.max() < high.min():
-        return float(low.max()), float(high.min())
-    middle = float(np.mean(found.time[rows] - found.time[rows - 1]))
-    half = float(np.max(high - low)) / 2
-    return middle - half, middle + half
+        return Wait(float(low.max()), float(high.min()))
+    middle, half = float(np.mean(waits)), float(np.max(high - low)) / 2
+    return Wait(middle - half, middle + half)
+
+
+def _keeps(times: FloatArray, steps: FloatArray, run: IntArray, unsure: float) -> bool:
+    """Whether a timer that keeps what it overshoots can have ended with launches on end.
+
+    Each comes within its frame of ``begin + k·wait``: by how much one does not is convex in it.
+    """
+    at = np.arange(run[0] - 1, run[-1] + 1)
+    time, step, k = times[at], steps[at], np.arange(len(at))
+
+    def missed(wait: float) -> float:
+        off = time - k * wait
+        return float(np.max(off - step) - np.min(off))
+
+    usual = float(time[-1] - time[0]) / len(run)
+    around = 2 * float(np.max(step)) / len(run)
+    return missed(least_at(missed, usual - around, usual + around)) < 2 * unsure
 
 
 def waits_of(found: Launches) -> tuple[float, float, float, float] | None:

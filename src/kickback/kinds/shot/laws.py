@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from kickback.kinds.analysis import AnyAnalysis
-from kickback.kinds.shot.launches import bursts_of, launches_of, timer_of, waits_of
+from kickback.kinds.shot.launches import ROUNDED, bursts_of, launches_of, timer_of, waits_of
 from kickback.kinds.shot.motion import ShotMotion
 from kickback.kinds.shot.roles import ACROSS, UP
 from kickback.kinds.shot.rules import by_its_own_speeds, goes_straight, position_law
@@ -31,6 +31,12 @@ FLIGHT = PhaseKey("flight")
 LAUNCH = PhaseKey("launch")
 CADENCE = PhaseKey("cadence")
 COOLDOWN = PhaseKey("cooldown")
+
+_WAITS = {
+    "frame": "it counts frames: as many each time, however long they last",
+    ROUNDED: "it begins anew with each launch: each wait is rounded up to a frame",
+}
+"""What is said of a timer by its clock."""
 
 _ALIKE = 0.01
 """Share by which launches may differ and be of one speed."""
@@ -110,7 +116,7 @@ def _launches(motion: ShotMotion, scene: Scene) -> Sequence[Law]:
         )
     sure = max(one.sure for one in launches) / 2
     unit = SPEED.within(motion.take.header.length_unit)
-    value = median(speed)
+    value = median(speed / dt) * motion.clock.usual if by_step else median(speed)
     spread = float(np.ptp(speed))
     constant = Constant(name="speed", value=value, unit=unit, stderr=sure)
     return (
@@ -142,11 +148,14 @@ def cadence_laws(analysis: AnyAnalysis) -> list[Law]:
     motion: ShotMotion = analysis.motions[0]
     launches = launches_of(analysis, game=True)
     found, rows = bursts_of(launches), []
+    # rounded steps add up to the game's time
+    unsure = motion.clock.grid + analysis.prints["dt"].grid * len(analysis.take) ** 0.5
     for phase, which in ((CADENCE, ~found.long), (COOLDOWN, found.long)):
         if which.any():
-            between = timer_of(launches, found.row[which])
+            wait = timer_of(launches, found.row[which], unsure)
             used = int(np.count_nonzero(which))
-            rows.append(timer(motion, phase, ACROSS, between, used=used))
+            one = timer(motion, phase, ACROSS, wait[:2], used=used, clock=wait.clock)
+            rows.append(replace(one, reason=_WAITS.get(wait.clock)))
     waits = waits_of(launches) if not found.long.any() else None
     if waits is not None:
         rows.append(timer(motion, COOLDOWN, ACROSS, waits[:2], used=1))

@@ -50,16 +50,17 @@ def _code(law: Law) -> str:
     word, parts = speed_word(law.role), []
     size_of = "velocity" if law.role.gravity else word  # a flight's drag is of all its speed
     for one in law.constants:
-        step = "" if law.gain == "frame" else "·dt"
+        clock = law.clock_of(one.name)
         if one.name == PUSH.name:
             sign = "−" if one.value < 0 else "+"
-            parts.append(f"{sign} {gain(one.value, law.gain, law.frame)}")
+            parts.append(f"{sign} {gain(one.value, clock, law.frame)}")
         elif one.name == ROLLING.name:
-            parts.append(f"− {gain(one.value, law.gain, law.frame)}")
+            parts.append(f"− {gain(one.value, clock, law.frame)}")
         elif one.name == LINEAR.name:
             parts.append(f"− {plain(one.value)}·{word}·dt")
         elif one.name == QUADRATIC.name:
-            size = one.value * (law.frame if law.gain == "frame" else 1.0)
+            each = clock == "frame"
+            size, step = one.value * (law.frame if each else 1.0), "" if each else "·dt"
             parts.append(f"− {plain(size)}·{word}·|{size_of}|{step}")
     return f"{word} = {word} {' '.join(parts)}"
 
