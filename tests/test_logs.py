@@ -5,6 +5,8 @@ import tomllib
 
 import numpy as np
 import pytest
+from benchmarks.cars import car_of, drive, hands
+from benchmarks.shots import fire, gun_of, shoot
 
 from conftest import take_of
 from kickback.errors import InputError
@@ -12,6 +14,7 @@ from kickback.files.mapping import parse_mapping, read_mapping
 from kickback.files.read import take_from_bytes
 from kickback.kinds.foot.model.simulate import simulate
 from kickback.kinds.measuring import measure
+from kickback.kinds.table import kind_of
 from kickback.project.file_names import parse_pattern
 from kickback.project.settings import Settings, read_settings
 from kickback.workflows.guessing import write_guess
@@ -79,6 +82,64 @@ def test_a_guessed_mapping_gives_the_metrics_of_the_take_behind_it(tmp_path, nam
     text = done.path.read_text()
     assert all(f"# unsure: {item}" in text for item in done.unsure)
     assert set(tomllib.loads(text)) == {"header", "columns", "rows"}
+
+
+def car_log(c):
+    """Return a car's columns as a game may call them, with y down in one, over x and z in another."""
+    flat = np.zeros(len(c["t"]))
+    return {
+        "percent": {"timestamp_ms": 1000 * c["t"], "carPosX": 50 * c["x"], "carPosY": -50 * c["y"],
+                    "yaw_rad": np.radians(-c["heading"]), "accelerator": 100 * c["in_throttle"],
+                    "steering_pct": -100 * c["in_steer"], "brakePedal": c["in_brake"]},
+        "degrees": {"time": c["t"], "position.x": c["x"], "position.y": flat + 2,
+                    "position.z": c["y"], "rotation.y": 90 - c["heading"], "gas": c["in_throttle"],
+                    "wheelAngle": 35 * c["in_steer"], "handbrake": c["in_brake"]},
+    }  # fmt: skip
+
+
+SHOT_NAMES = {
+    "arrows": {"t": "time", "x": "arrowX", "y": "arrowY", "vx": "arrowVX", "vy": "arrowVY",
+               "shot": "arrow_id"},
+    "gun": {"t": "t_s", "x": "bulletPos_x", "y": "bulletPos_y", "vx": "bulletVel_x",
+            "vy": "bulletVel_y", "in_fire": "triggerHeld", "shot": "shotNumber"},
+}  # fmt: skip
+
+
+def guessed(tmp_path, columns):
+    (tmp_path / "log.csv").write_text(
+        "\n".join(",".join(row) for row in [list(columns), *(
+            [f"{x:.8g}" for x in row] for row in zip(*columns.values(), strict=True))]))  # fmt: skip
+    done = write_guess(tmp_path / "log.csv", tmp_path, Settings())
+    assert not done.problem, done.problem
+    return load_takes([str(tmp_path / "log.csv")], str(done.path)).takes[0]
+
+
+@pytest.mark.parametrize(("name", "size"), [("percent", 50.0), ("degrees", 1.0)])
+def test_a_car_s_pedals_wheel_and_heading_are_guessed(tmp_path, name, size):
+    one = car_of(np.random.default_rng(5))._replace(body="along", turn="yaw", yaw=90.0, wheel=0.0)
+    rng = np.random.default_rng(4)
+    columns = drive(one, rng.uniform(0.95, 1.05, 1500) / 60, hands(rng), frozenset())
+    take = guessed(tmp_path, car_log(columns)[name])
+    assert kind_of(take).name == "vehicle"
+    for ours, most in (("in_throttle", 1), ("in_steer", 1), ("in_brake", 1)):
+        assert np.max(np.abs(take.numbers(ours))) == pytest.approx(most), ours
+    found = measure(take)
+    assert found["steer.yaw_rate"].value == pytest.approx(90, rel=1e-3)
+    quickest = found["steer.radius"].occurrences.given["speed"].max()
+    assert found["steer.radius"].value == pytest.approx(quickest / np.radians(90), rel=0.1)
+    assert quickest == pytest.approx(size * np.hypot(columns["vx"], columns["vy"]).max(), rel=0.3)
+
+
+@pytest.mark.parametrize("name", SHOT_NAMES)
+def test_a_shot_s_number_and_trigger_are_guessed(tmp_path, name):
+    gun, rng = gun_of(np.random.default_rng(1)), np.random.default_rng(2)
+    columns = shoot(gun, rng, 60, 0.0) if name == "gun" else fire(gun, rng, 60, 0.0)[0]
+    columns.setdefault("shot", np.cumsum(np.diff(columns["t"], prepend=0) > 0.2))
+    take = guessed(tmp_path, {theirs: columns[ours] for ours, theirs in SHOT_NAMES[name].items()})
+    assert kind_of(take).name == "shot"
+    row = measure(take)["shot.launch_speed"]
+    assert abs(row.value - gun.speed) <= row.resolution + 1e-3
+    assert row.n >= 6
 
 
 def test_what_the_guess_changed_is_said(tmp_path):

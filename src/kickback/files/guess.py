@@ -3,6 +3,7 @@
 import re
 from collections.abc import Mapping as Map
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -67,20 +68,28 @@ _WORDS: Map[str, frozenset[str]] = {
     "touch_above": frozenset({"ceiling", "head", "above"}),
     "in_jump": frozenset({"jump"}),
     "in_dash": frozenset({"dash"}),
-    "in_brake": frozenset({"brake", "brakes", "braking"}),
-    "in_fire": frozenset({"fire", "shoot", "shooting", "trigger", "launch", "throw"}),
+    "in_brake": frozenset({"brake", "brakes", "braking", "brakepedal", "handbrake"}),
+    "in_fire": frozenset({"fire", "firing", "shoot", "shooting", "trigger", "launch", "throw"}),
+    "shot": frozenset({"shot", "projectile", "bullet", "arrow", "missile", "ball"}),
     "surface": frozenset({"surface", "terrain", "material"}),
     "state": frozenset({"state", "anim", "animation", "action"}),
     "event": frozenset({"event", "note", "marker"}),
 }
 _STEERED: Map[str, frozenset[str]] = {
-    "in_throttle": frozenset({"throttle", "gas"}),
-    "in_steer": frozenset({"steer", "steering", "wheel"}),
-    "heading": frozenset({"heading", "yaw", "bearing"}),
+    "in_throttle": frozenset({"throttle", "gas", "accelerator", "accelerate", "thrust"}),
+    "in_steer": frozenset({"steer", "steering", "wheel", "rudder"}),
+    "heading": frozenset({"heading", "yaw", "bearing", "azimuth", "facing"}),
     "pitch": frozenset({"pitch", "tilt"}),
     "ground_pitch": frozenset({"slope", "incline"}),
 }
 _ANGLES = ("heading", "pitch", "ground_pitch")
+_SELDOM = 0.2
+"""Share of the rows in which the number of a shot may change."""
+
+_PERCENT = {"pct", "percent"}
+_LOCK = 90.0
+"""The largest angle of a wheel, degrees: beyond it a column is no wheel."""
+
 _AIR = {"air", "airborne", "flying", "inair"}
 
 
@@ -171,6 +180,7 @@ class _Work:
         self.unsure: list[str] = []
         self.rows: dict[str, str] = {}
         self.used: set[str] = set()
+        self._level = False
         self._table = table
         self._cells = cells
         self._words = {path: _tokens(path) for path in cells}
@@ -270,15 +280,33 @@ class _Work:
             self.unsure.append("z never changes and is left out")
             del self.columns["z"]
             self.columns.pop("vz", None)
+        if {"y", "z"} <= {*self.columns} and np.ptp(self._values("y")) == 0:
+            self.unsure.append("y never changes: the ground's second axis is taken from z")
+            for ours, theirs in (("y", "z"), ("vy", "vz")):
+                self.columns.pop(ours, None)
+                if theirs in self.columns:
+                    self.columns[ours] = self.columns.pop(theirs)
+            self._level = True
         self._orient()
 
     def _place(self, prefix: str, axis: str, words: set[str]) -> None:
         """Find one axis of positions, velocities or a camera."""
         paths = [p for p in self._along(axis) if words & set(self._words[p])]
         if not prefix and not paths:
-            paths = [p for p in self._along(axis) if len(self._words[p]) == 1]
+            along = self._along(axis)
+            paths = [p for p in along if len(self._words[p]) == 1] or self._alike(along, axis)
         if path := self._mean(prefix + axis, paths):
             self._use(prefix + axis, path)
+
+    def _alike(self, paths: Sequence[str], axis: str) -> list[str]:
+        """Return the paths whose name is one of a pair but for the axis: arrowX with arrowY."""
+        others = {
+            tuple(self._words[path][:-1])
+            for other in set("xyz") - {axis}
+            for path in (*self._along(other), *self.used)
+            if _AXES.get(self._words[path][-1]) == other
+        }
+        return [path for path in paths if tuple(self._words[path][:-1]) in others]
 
     def _orient(self) -> None:
         """Tell the view, which way is up, and the unit of lengths, from the positions found."""
@@ -286,7 +314,7 @@ class _Work:
         if not shown:
             return
         flat = "y" not in shown
-        self.header["view"] = "3d" if len(shown) == 3 else "side"
+        self.header["view"] = "3d" if len(shown) == 3 else "top" if self._level else "side"
         self.header["up"] = "+z" if flat and "z" in shown else "+y"
         self.unsure.append(
             f'view = "{self.header["view"]}" and up = "{self.header["up"]}" are taken for granted'
@@ -370,7 +398,19 @@ class _Work:
         """Find a column by words in its name, and by what it holds."""
         wanted = [p for p in self._fitting(words) if self._holds(name, p)]
         if path := self._mean(name, wanted):
-            self._use(name, path, **how)
+            self._use(name, path, **how, **self._pressed(name, path))
+
+    def _pressed(self, name: str, path: str) -> dict[str, float]:
+        """Return the scale of a pedal or a wheel that is no share: percent, or degrees."""
+        values = self._numbers[path]
+        most = 0.0 if values is None else float(np.max(np.abs(values), initial=0.0))
+        if name not in {"in_throttle", "in_steer"} or most <= 1.0:
+            return {}
+        if name == "in_throttle" or _PERCENT & set(self._words[path]) or most > _LOCK:
+            self.unsure.append(f"{name} ('{path}') is taken as percent")
+            return {"scale": 0.01}
+        self.unsure.append(f"full lock of {name} ('{path}') is taken as its largest, {most:g}")
+        return {"scale": 1 / most}
 
     def _is_stick(self, path: str) -> bool:
         """Whether a column is a sideways input: small numbers, not along another axis."""
@@ -385,10 +425,14 @@ class _Work:
         values = self._numbers[path]
         if name in {"state", "event", "surface"}:
             return values is None and not isinstance(self._cells[path][0], list)
+        if name == "shot":  # a number that stays for a while, or a word
+            cells = self._cells[path]
+            changes = sum(a != b for a, b in pairwise(cells))
+            return 0 < changes < _SELDOM * len(cells)
         if values is None or name in _ANGLES:
             return values is not None
         if name in _STEERED:
-            return float(np.max(np.abs(values), initial=0.0)) <= 1.0
+            return float(np.max(np.abs(values), initial=0.0)) <= 100.0
         return bool(np.all((values == 0) | (values == 1)))
 
     def _held_keys(self) -> None:

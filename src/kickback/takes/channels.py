@@ -55,6 +55,7 @@ _ROWS = (
     ("in_brake", "button", "brake button that the update read"),
     ("in_dash", "button", "dash button that the update read"),
     ("in_fire", "button", "fire button that the update read"),
+    ("shot", "other", "which shot the row is of: a number or a word"),
     ("pitch", "angle", "the subject's slope along its facing"),
     ("ground_pitch", "angle", "the ground's slope along the facing"),
     ("camera_x", "position", "what the camera looks at"),

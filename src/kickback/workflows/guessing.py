@@ -21,14 +21,17 @@ from kickback.kinds.vehicle.heading import heading_reading
 from kickback.project.settings import Settings
 from kickback.takes.channels import CHANNELS
 from kickback.takes.plain import PlainDict, PlainMap
-from kickback.takes.record import Record
-from kickback.takes.take import Take
+from kickback.takes.record import Record, replace
+from kickback.takes.take import FloatArray, Take
 from kickback.workflows.guessing_inputs import told_by_motion
 
 __all__ = ["Guessed", "write_guess"]
 
 _SKELETON = ("t", "dt", "x", "y", "vx", "vy", "touch_ground", "in_move_x", "in_jump")
 """Columns that a mapping which found no position names, to be filled in."""
+
+_ALONG = 10.0
+"""Degrees that a heading is off the motion at most in the middle: more is another angle."""
 
 _ROUNDS = 4
 """Times that a guess is put right by what its motion shows."""
@@ -69,7 +72,8 @@ def write_guess(log: Path, folder: Path, settings: Settings, *, force: bool = Fa
             break
         findings = examine(take)
         said = [text for item in findings if (text := _put_right(item, header, columns))]
-        said = said or _heading(take, columns) or _by_motion(take, columns, spare)
+        said = said or _heading(take, columns) or _turned(take, columns, spare)
+        said = said or _by_motion(take, columns, spare)
         if not said:
             break
         unsure += said
@@ -95,12 +99,28 @@ def _heading(take: Take, columns: PlainDict) -> list[str]:
     return [f"heading is read with {best.words}: so it points along the motion"]
 
 
+def _turned(take: Take, columns: PlainDict, spare: Map[str, FloatArray]) -> list[str]:
+    """Take up a heading that points along the motion of what is driven; returns what was said."""
+    if "heading" in columns or not {"in_throttle", "in_steer"} & set(columns):
+        return []
+    for path, values in spare.items():
+        if len(values) == len(take):
+            tried = replace(take, columns={**take.columns, "heading": values})
+            found = heading_reading(tried)
+            if found is not None and found[1].off <= _ALONG:
+                columns["heading"] = path
+                return [f"heading is taken from '{path}': it points along the motion"]
+    return []
+
+
 def _by_motion(take: Take, columns: PlainDict, spare: PlainDict) -> list[str]:
     """Take up inputs and contact that the motion tells; returns what was taken up."""
     analysis = analyse(take)
     fits = {name: values for name, values in spare.items() if len(values) == len(take)}
     spare.clear()  # they are looked at once
-    if take.header.view != "side" or not fits or not analysis.advances:
+    if analysis.kind.name != "foot" or take.header.view != "side" or not fits:
+        return []
+    if not analysis.advances:
         return []
     if len(analysis.take) != len(take) or len(analysis.motions) != 1:
         return []

@@ -29,6 +29,9 @@ _SEVERAL = 3
 _MOST_STEPS = (0.16, 0.84)
 """Quantiles between which steps lie that are uneven: a pause between shots is beyond."""
 
+_UNEVEN = 0.01
+"""Share of a frame by which these differ at least: printed times of even ones differ too."""
+
 _CLEARLY = 5.0
 """Times what rounding does to places by which launches would lie apart."""
 
@@ -152,7 +155,8 @@ class Scene:
         same = motion.quantum + NINETY_FIVE * pace * clock.time_error + 1e-9 * pace
         apart, before = self._spreads(shots)
         low, high = np.quantile(motion.step, _MOST_STEPS)
-        would = max(before, 0.0 if clock.even else pace * float(high - low) / 2)
+        uneven = float(high - low) / 2
+        would = max(before, pace * uneven if uneven > _UNEVEN * clock.usual else 0.0)
         if apart <= same and would > _CLEARLY * same:
             return True
         return False if before <= same and apart > _CLEARLY * same else None
