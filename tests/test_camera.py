@@ -108,6 +108,15 @@ def test_a_band_whose_ends_carry_a_camera_along_is_told_and_is_no_frame_late(hal
     assert "camera-late" not in {item.code for item in examine(take)}
 
 
+def test_a_camera_that_never_moves_has_neither_lag_nor_band():
+    columns = filmed(rate=5.0)
+    columns["camera_x"], columns["camera_y"] = 0 * columns["x"] + 5, 0 * columns["x"] + 2
+    found = measure(take_of(columns))
+    assert found["camera.lag_time"].value is None
+    assert found["camera.dead_zone"].reason == "the camera never moves"
+    assert rules(columns).get("camera along") is None or not rules(columns)["camera along"].family
+
+
 def test_up_and_down_may_have_rates_of_their_own():
     found = rules(filmed(rate=5.0, up={"up_rate": 2.0}))
     assert found["camera up rising"].value("rate") == pytest.approx(2.0)

@@ -345,6 +345,16 @@ def test_the_kind_is_told_from_the_columns_in_every_view():
     assert {kind.name for kind in KINDS} >= {"foot", "vehicle"}
 
 
+@pytest.mark.parametrize("width", [80, 100, 200])
+def test_a_long_rule_leaves_its_constants_readable(program, monkeypatch, width):
+    monkeypatch.setenv("COLUMNS", str(width))
+    program("simulate", "--drill", "flats", "-o", "sled.csv", status=0)
+    _, out, _ = program("law", "sled.csv", status=0)
+    assert "speed = speed − 30.61·dt − 1.200·speed·dt" in out
+    assert "…" not in out
+    assert max(len(line) for line in out.splitlines()) <= width
+
+
 def test_drills_and_parameters_say_whose_they_are(program, tmp_path):
     (tmp_path / "sled.toml").write_text('name = "sled"\n[values]\nengine = 20.0\n')
     program("simulate", "sled.toml", "--drill", "flats", "-o", "takes", status=0)

@@ -28,7 +28,9 @@ def show_laws(printer: Printer, take: str, laws: Laws) -> None:
     if not len(laws):
         printer.line("  nothing moves in it")
         return
-    printer.table(lambda narrow: _table(laws, narrow=narrow))
+    room = printer.width - max(len(law.name) + len(rule_text(law)) for law in laws)
+    below = room < _BESIDE
+    printer.table(lambda narrow: _below(laws) if narrow and below else _table(laws, narrow=narrow))
     _show_consequences(printer, laws.consequences)
     if laws.even:
         for line in _wrapped(printer, _EVEN, 0):
@@ -74,12 +76,29 @@ def _table(laws: Laws, *, narrow: bool) -> "Table":
     return table
 
 
+def _below(laws: Laws) -> "Table":
+    """Return a table for rules that leave no room beside them: constants stand below each."""
+    from rich import box
+    from rich.table import Table
+
+    table = Table(box=box.SIMPLE_HEAD, pad_edge=False, header_style="bold")
+    table.add_column("phase", no_wrap=True)
+    table.add_column("rule, and its constants")
+    for law in laws:
+        table.add_row(law.name, rule_text(law))
+        table.add_row("", _constants(law), style="dim")
+    return table
+
+
 def _words(law: Law) -> str:
     """Return what a law is, in words."""
     if law.family is None:
         return "no rule told"
     return law.family.words + (_CLOCKS.get(law.clock, "") if law.family.stepped else "")
 
+
+_BESIDE = 40
+"""Columns beside phases and rules from which constants stand there."""
 
 _FRAMES_WIDE = 1.6
 """Frames between two presses from which a timer is told by both."""

@@ -217,6 +217,8 @@ def dead_zone(scene: Scene) -> Occurrences:
             width = minus.offset - plus.offset
             if width > sure + _grid(one):
                 return _one(motion, width, 0, sure)
+    if all(np.ptp(one.follower) <= one.grid for one in _ground(motion)):
+        return none("the camera never moves")
     return none("no rule each way tells one: the camera moves whenever its subject does")
 
 
