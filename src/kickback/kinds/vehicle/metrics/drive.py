@@ -16,6 +16,8 @@ from kickback.kinds.vehicle.metrics.spans import (
     COASTED_DISTANCE,
     COASTED_LOSS,
     COASTED_TIME,
+    PEDAL,
+    SLID,
 )
 from kickback.kinds.vehicle.metrics.stops import braked, engine_braking, released, stops
 from kickback.kinds.vehicle.roles import FORWARD
@@ -117,7 +119,7 @@ METRICS = (
         definition="From letting the throttle go until 1 % of the speed is left.",
         formula="t(v = 0.01·v0) − t(release); ln(100)/k for a linear resistance k, 99/(q·v0) for"
         " a quadratic one",
-        depends=(COASTED_TIME,),
+        depends=(COASTED_TIME, SLID),
         by="entry",
     ),
     _metric(
@@ -129,7 +131,7 @@ METRICS = (
         formula="|p(v = 0.01·v0) − p(release)|; 0.99·v0/k for a linear resistance k, ln(100)/q for"
         " a quadratic one",
         phrases=("rolls {} further", "rolls {} less far", "rolls"),
-        depends=(COASTED_DISTANCE,),
+        depends=(COASTED_DISTANCE, SLID),
         by="entry",
     ),
     _metric(
@@ -140,7 +142,7 @@ METRICS = (
         title="Coasting: time to half the speed",
         definition="From letting the throttle go until half the speed is left.",
         formula="t(v = v0/2) − t(release); ln(2)/k for a linear resistance k",
-        depends=(COASTED_TIME,),
+        depends=(COASTED_TIME, SLID),
         by="entry",
     ),
     _metric(
@@ -151,7 +153,7 @@ METRICS = (
         title="Engine braking",
         definition="The mean loss of speed over the first quarter of a second without throttle.",
         formula="(v0 − v(0.25 s)) / 0.25 s",
-        depends=(COASTED_LOSS,),
+        depends=(COASTED_LOSS, SLID),
         by="entry",
     ),
     _metric(
@@ -162,7 +164,7 @@ METRICS = (
         definition="From the brake until it stands; from full throttle against the motion in a"
         " take without brakes.",
         formula="t(v = 0) − t(press); v0/a for a constant brake a",
-        depends=(BRAKED_TIME,),
+        depends=(BRAKED_TIME, PEDAL, SLID),
         by="entry",
     ),
     _metric(
@@ -173,7 +175,7 @@ METRICS = (
         definition="How far it goes in that time.",
         formula="|p(v = 0) − p(press)|; about v0²/2a for a constant brake a",
         phrases=("brakes {} longer", "brakes {} shorter", "brakes"),
-        depends=(BRAKED_DISTANCE,),
+        depends=(BRAKED_DISTANCE, PEDAL, SLID),
         by="entry",
     ),
     _metric(

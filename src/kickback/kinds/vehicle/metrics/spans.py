@@ -22,8 +22,10 @@ __all__ = [
     "COASTED_DISTANCE",
     "COASTED_LOSS",
     "COASTED_TIME",
+    "PEDAL",
     "PLACE",
     "RADIUS_AT_SPEED",
+    "SLID",
     "Settled",
     "lasting",
     "moment",
@@ -47,6 +49,13 @@ COASTED_DISTANCE = replace(_ENTRY, powers=(0.0, 2.0))
 
 COASTED_LOSS = replace(_ENTRY, powers=(0.0, 2.0))
 """A constant resistance, one that goes with the speed, or with its square."""
+
+PEDAL = Dependence(name="pedal", words="which pedal stopped it", within=0.5)
+"""A brake, or the throttle against the motion."""
+
+SLID = Dependence(name="slid", words="how it slid as it began, as a share of its speed",
+                  within=0.03)  # fmt: skip
+"""What goes sideways is stopped by the grip."""
 
 AT_SPEED = Dependence(
     name="speed", words="the speed that it was driven at", unit="length/s", powers=(-1.0, 1.0)

@@ -7,6 +7,8 @@ import numpy as np
 from kickback.kinds.vehicle.laws.drive import straight_rows
 from kickback.kinds.vehicle.metrics.pushes import NEARLY, going, tops_of
 from kickback.kinds.vehicle.metrics.spans import (
+    PEDAL,
+    SLID,
     moment,
     speed_noise,
 )
@@ -15,8 +17,10 @@ from kickback.kinds.vehicle.pedals import FULL
 from kickback.kinds.vehicle.phases import before
 from kickback.metrics.record import Occurrences, none
 from kickback.metrics.rows import Row, occurrences_of
-from kickback.motion.segments import stretches
+from kickback.motion.segments import IntArray, stretches
 from kickback.takes.record import replace
+from kickback.takes.take import FloatArray
+from kickback.takes.tolerances import ARITHMETIC
 
 __all__ = ["braked", "engine_braking", "released", "stops"]
 
@@ -69,7 +73,7 @@ def stops(
 ) -> Occurrences:
     """Measure the time or the way from a release or a brake until a share of the speed is left."""
     motion = scene
-    track, rows, entries = motion.forward, [], []
+    track, rows, begins = motion.forward, [], []
     found = spans(motion)
     for a, b in found:
         entry = float(track.v[a - 1])
@@ -86,18 +90,23 @@ def stops(
             sure += 0.05 * abs(entry) * share * float(motion.step[a])
             later = abs(entry) * later
         rows.append(Row(value, begin, time, sure, later))
-        entries.append(abs(entry))
+        begins.append(a)
     if not rows and found:
         return none("another pedal, a turn or the end of the take came before the stop")
-    return _from_top(motion, rows, entries, "no such pedal met its motion")
+    return _from_top(motion, rows, begins, "no such pedal met its motion")
 
 
 def _from_top(
-    motion: VehicleMotion, rows: list[Row], entries: list[float], reason: str
+    motion: VehicleMotion, rows: list[Row], begins: list[int], reason: str
 ) -> Occurrences:
-    """Return what began at top speed, where anything did; else all, which is then said."""
-    entry = np.array(entries)
-    found = occurrences_of(rows, reason, given={"entry": entry})
+    """Return what began at top speed, where anything did; else all, which is then said.
+
+    ``begins``: the frames with which they do.
+    """
+    at = np.array(begins, dtype=np.int64)
+    given = _as_it_began(motion, at)
+    entry = given["entry"]
+    found = occurrences_of(rows, reason, given=given)
     tops = [top.value for _, top in tops_of(motion)]
     if not len(found.value):
         return found
@@ -105,10 +114,22 @@ def _from_top(
     return found.only(at_top) if at_top.any() else replace(found, remark="not from top speed")
 
 
+def _as_it_began(motion: VehicleMotion, at: IntArray) -> dict[str, FloatArray]:
+    """Return the speed before frames, how it slid, and whether they brake, each of shape (k,)."""
+    entry = np.abs(motion.forward.v[at - 1])
+    aside, brake = motion.sideways, motion.pedals.brake
+    slid = np.zeros(len(at)) if aside is None else np.abs(aside.v[at - 1])
+    return {
+        "entry": entry,
+        SLID.name: slid / np.maximum(entry, motion.rest_speed),
+        PEDAL.name: np.zeros(len(at)) if brake is None else brake[at].astype(np.float64),
+    }
+
+
 def engine_braking(scene: VehicleMotion) -> Occurrences:
     """Measure the mean deceleration just after the throttle is let go."""
     motion = scene
-    track, rows, entries = motion.forward, [], []
+    track, rows, begins = motion.forward, [], []
     noise = speed_noise(track)
     for a, b in released(motion):
         entry = float(track.v[a - 1])
@@ -124,9 +145,9 @@ def engine_braking(scene: VehicleMotion) -> Occurrences:
                 loss,
                 float(motion.begin[a]),
                 float(motion.t[end]),
-                max(2 * 2**0.5 * noise / time, 1e-9 * abs(loss)),
+                max(2 * 2**0.5 * noise / time, 1e-9 * abs(loss), ARITHMETIC * abs(entry) / time),
                 abs(loss) * float(motion.step[a]) / time,
             )
         )
-        entries.append(abs(entry))
-    return _from_top(motion, rows, entries, "no release of the throttle for a quarter of a second")
+        begins.append(a)
+    return _from_top(motion, rows, begins, "no release of the throttle for a quarter of a second")
