@@ -56,6 +56,21 @@ def test_the_speeds_that_labels_follow_are_told_and_how_late(late, printed):
     assert delay.value == pytest.approx(late / 60, rel=0.05)
 
 
+@pytest.mark.parametrize("late", [0, 2, 5, 7])
+def test_labels_that_follow_the_ground_are_late_by_frames(late):
+    columns = moves(
+        np.full(600, 1 / 60), during(), during((1, 1.1, 1), (3, 3.3, 1), (5, 5.2, 1), (7, 7.2, 1))
+    )
+    seen = np.concatenate((np.ones(late), columns["touch_ground"]))[: len(columns["t"])]
+    take = take_of({**columns, "state": np.where(seen > 0, "ground", "up").astype(object)})
+    row = measure(take)["state.delay"]
+    if late > 6:  # later than any label is: of something else
+        assert row.value is None
+        return
+    assert row.value == pytest.approx(late / 60, abs=1e-9)
+    assert (row.reason is None) == (late == 0)
+
+
 def test_changes_that_are_alike_tell_no_delay():
     dt = np.full(720, 1 / 60)
     columns = moves(dt, during((1, 3, 1), (5, 7, -1), (9, 11, 1)), during())

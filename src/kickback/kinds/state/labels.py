@@ -9,7 +9,7 @@ import numpy.typing as npt
 from kickback.motion.clock import Clock
 from kickback.motion.motion import Motion
 from kickback.motion.prints import Prints
-from kickback.motion.segments import IntArray, runs
+from kickback.motion.segments import BoolArray, IntArray, runs
 from kickback.motion.tracks import Column, Track, axis_track
 from kickback.takes.axes import ground_axes
 from kickback.takes.record import Record
@@ -22,6 +22,7 @@ __all__ = [
     "Labels",
     "Stretch",
     "Threshold",
+    "after_contact",
     "labels_of",
     "state_tracks",
     "thresholds_of",
@@ -31,6 +32,9 @@ STATE = Role(name="state", missing="no state was recorded")
 
 _FEWEST = 2
 """Changes between two labels that tell a threshold."""
+
+_SEVERAL = 3
+"""Changes between them that all follow a contact by as many frames, and not by chance."""
 
 _LATEST = 6
 """Frames by which labels may follow a speed."""
@@ -121,14 +125,34 @@ def _speed(motion: Motion) -> tuple[FloatArray, float]:
 
 def thresholds_of(labels: Labels) -> list[Threshold]:
     """Return the speeds that changes between pairs of labels follow, as far as they are told."""
-    found = []
+    told = (_threshold(labels, *pair, rows) for pair, rows in _changes(labels).items())
+    return [one for one in told if one is not None]
+
+
+def _changes(labels: Labels) -> dict[tuple[str, str], IntArray]:
+    """Return the frames in which one label gives way to another, shape (k,), by both."""
     pairs: dict[tuple[str, str], list[int]] = {}
     for one, other in zip(labels.stretches, labels.stretches[1:], strict=False):
         pairs.setdefault((one.name, other.name), []).append(other.start)
-    for (before, after), rows in pairs.items():
-        told = _threshold(labels, before, after, np.array(rows))
-        if told is not None:
-            found.append(told)
+    return {pair: np.array(rows) for pair, rows in pairs.items()}
+
+
+def after_contact(labels: Labels, ground: BoolArray) -> dict[tuple[str, str], int]:
+    """Return by how many frames labels follow the ground contact, shape (n,), by pairs of them.
+
+    Of those that do so alike after every takeoff, or every landing, that they come with.
+    """
+    turns = np.diff(ground.astype(np.int64), prepend=int(ground[0]))
+    found = {}
+    for pair, rows in _changes(labels).items():
+        for way in (-1, 1):
+            at = np.flatnonzero(turns == way)
+            last = np.searchsorted(at, rows, side="right") - 1
+            if len(rows) < _SEVERAL or np.any(last < 0):
+                continue
+            late = rows - at[last]
+            if np.ptp(late) == 0 and late[0] <= _LATEST:
+                found[pair] = int(late[0])
     return found
 
 

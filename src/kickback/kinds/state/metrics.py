@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from kickback.kinds.state.labels import STATE, durations, labels_of, thresholds_of
+from kickback.kinds.state.labels import STATE, after_contact, durations, labels_of, thresholds_of
 from kickback.metrics.metric import LARGEST, SUM, Metric
 from kickback.metrics.record import Occurrences, none
 from kickback.motion.motion import Motion, Scene, motion_in
@@ -90,28 +90,32 @@ def _flicker(scene: Scene) -> Occurrences:
 
 
 def _delay(scene: Scene) -> Occurrences:
-    """Measure how long after a speed reaches a threshold the label follows."""
+    """Measure how long after a speed reaches a threshold, or a contact changes, labels follow."""
     motion = motion_in(scene)
-    every = thresholds_of(labels_of(motion))
-    found = [one for one in every if not one.alike]
-    if not found:
+    labels = labels_of(motion)
+    every = thresholds_of(labels)
+    told = {f"{one.slow}/{one.fast}": one.late for one in every if not one.alike}
+    if "touch_ground" in motion.take:
+        ground = motion.take.numbers("touch_ground") > 0.5
+        told |= {"/".join(pair): late for pair, late in after_contact(labels, ground).items()}
+    if not told:
         return none(
             "its changes of state came about alike: a late label would follow another speed"
             if every
             else "its labels follow no speed that two changes show"
         )
-    late = np.array([float(one.late) for one in found])
+    late = np.array([float(one) for one in told.values()])
     usual = motion.clock.usual
     value = late * usual
-    remark = ", ".join(f"{one.slow}/{one.fast} {one.late} frames" for one in found if one.late)
-    start = np.full(len(found), motion.begin[0])
-    end = np.full(len(found), motion.t[-1])
+    remark = ", ".join(f"{name} {many} frames" for name, many in told.items() if many)
+    start = np.full(len(told), motion.begin[0])
+    end = np.full(len(told), motion.t[-1])
     return Occurrences(
         value=value,
         start=start,
         end=end,
-        resolution=np.full(len(found), usual),
-        frame_shift=np.full(len(found), usual),
+        resolution=np.full(len(told), usual),
+        frame_shift=np.full(len(told), usual),
         remark=remark,
     )
 
@@ -184,8 +188,9 @@ METRICS = (
             definition="How many labels were shown for less than two frames.",
             formula="number of stretches of one frame"),
     _metric("delay", _delay, dimension=TIME, title="Delay of the state",
-            definition="How long after the speed reaches the threshold that a label follows it is"
-            " shown; known to a frame.", formula="frames late · dt"),
+            definition="How long after the speed reaches the threshold that a label follows, or"
+            " after a takeoff or a landing, it is shown; known to a frame.",
+            formula="frames late · dt"),
     _metric("contradictions", _contradictions, dimension=RATIO, title="Contradictions",
             definition="The share of frames whose label says other than the motion does, for three"
             " frames on end at least: moving at rest, still at a tenth of the highest speed, in the"
