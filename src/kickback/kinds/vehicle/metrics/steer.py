@@ -88,6 +88,7 @@ METRICS = (
         definition="How the radius goes with the speed: 0 where it stays as it is, 1 where it grows"
         " in proportion, 2 with the square of the speed.",
         formula="slope of ln(radius) over ln(|v|), of turns at unlike speeds",
+        depends=(PLACE,),
     ),
     _metric(
         part="slip_angle",
