@@ -201,6 +201,17 @@ def test_metrics_are_those_of_the_closed_forms(own, wanted, fps):
             assert abs(row.value - value) <= row.resolution + slack + 1e-6, metric
 
 
+@pytest.mark.parametrize("held", [0.05, 0.15, 0.3, 0.5, 0.9])
+@pytest.mark.parametrize("printed", [False, True])
+def test_a_limit_that_ends_a_push_is_the_top_speed_and_nothing_is_foretold(held, printed):
+    throttle = [(0.5, 0.5 + 14 / 9 + held, 1)]
+    for fps in (30, 144):
+        take = above(sled(fps, throttle=throttle, steer=[], rolling=3.0, top=14.0, printed=printed))
+        row = measure(take)["drive.top_speed"]
+        assert row.value is None or abs(row.value - 14.0) <= row.resolution, fps
+        assert row.value is not None or held < 0.2, fps
+
+
 def test_what_a_take_does_not_show_has_a_reason():
     short = measure(above(sled(throttle=[(0.5, 1.5, 1)], steer=[], linear=0.3)))
     assert "hold the throttle longer" in short["drive.top_speed"].reason

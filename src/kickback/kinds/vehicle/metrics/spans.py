@@ -91,6 +91,9 @@ _ARITHMETIC = 1e-12
 _WINDOW = 0.4
 """Seconds over which a gain of speed is looked at."""
 
+_TAIL, _SHOWN = 0.1, 0.25
+"""Seconds at the end in which a gain would show, and the share of it that would."""
+
 _TO_GO = 0.05
 """Share of a settled value that may be missing where it is foretold."""
 
@@ -165,7 +168,8 @@ def settled(
 
     Of three windows in a row the means gain ``d1`` and ``d2``; what goes on so gains another
     ``d2·r/(1 − r)``, with ``r = d2/d1``: exact for any decay. Where more than a twentieth of it is
-    missing, or it does not gain ever less, it has not settled.
+    missing, or it does not gain ever less, it has not settled. One that ends all at once, at a
+    limit, has settled there.
     """
     a, b = span
     t = motion.t
@@ -188,6 +192,10 @@ def settled(
     ratio = d2 / d1 if d1 else np.inf
     if not 0 < ratio < 1:
         return None
+    tail = values[min(int(np.searchsorted(t, t[b - 1] - _TAIL)), b - 3) : b]
+    same = NINETY_FIVE * 2**0.5 * noise + 1e-7 * abs(last)
+    if np.ptp(tail) <= same < _SHOWN * gain * ratio * _TAIL:
+        return Settled(median(tail), max(NINETY_FIVE * noise, 1e-9 * abs(last)), 0.0)
     left = d2 * ratio / (1 - ratio)
     value = means[2] + left
     if abs(value - values[b - 1]) > _TO_GO * abs(value):
