@@ -9,7 +9,7 @@ from conftest import quick, some, take_of, without
 from kickback import measure, recover_laws
 from kickback.framerate.analyse import frame_rates
 from kickback.kinds.examining import examine
-from kickback.kinds.models import simulate
+from kickback.kinds.models import model_named, simulate
 from kickback.kinds.table import KINDS, kind_of
 from kickback.kinds.vehicle.model.drills import drill_from_mapping, dunes_drill, flats_drill
 from kickback.kinds.vehicle.model.parameters import MISTAKES
@@ -210,6 +210,19 @@ def test_a_limit_that_ends_a_push_is_the_top_speed_and_nothing_is_foretold(held,
         row = measure(take)["drive.top_speed"]
         assert row.value is None or abs(row.value - 14.0) <= row.resolution, fps
         assert row.value is not None or held < 0.2, fps
+
+
+@pytest.mark.parametrize("kind", ["vehicle", "shot"])
+def test_drills_show_every_metric_that_is_no_detail(kind):
+    model = model_named(kind)
+    rows = [
+        row
+        for drill in model.drills.values()
+        for row in measure(model.simulate({}, drill(), frame_rate=60))
+        if not row.detail and row.group in {"drive", "steer", "tilt", "shot"}
+    ]
+    shown = {row.metric for row in rows if row.value is not None}
+    assert {row.metric for row in rows} == shown
 
 
 def test_what_a_take_does_not_show_has_a_reason():

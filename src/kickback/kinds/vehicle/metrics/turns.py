@@ -53,7 +53,7 @@ _STEADY = 0.03
 _UNLIKE = 1.5
 """Times by which the speeds of turns differ at least where their radii are held over them."""
 
-_FALLING = 0.1
+_FALLING = 0.25
 """Share of a loss that may come in the last third of a turn and be all that the turn costs."""
 
 _THERE = 0.9
@@ -267,10 +267,11 @@ def speed_lost(motion: VehicleMotion, turn: Turn) -> tuple[float, float] | None:
     noise = speed_noise(motion.forward)
     held = pace[turn.start : turn.stop]
     lost = 1 - float(np.min(held)) / entry
-    falls = float(held[int(_LATE * len(held))] - held[-1]) / entry
+    falls = max(float(held[int(_LATE * len(held))] - held[-1]) / entry, 0.0)
     if falls > _FALLING * lost + 2 * NINETY_FIVE * noise / entry:
         return None
-    return (lost if lost > 1e-9 else 0.0), 2 * NINETY_FIVE * noise / entry + 1e-9
+    noise *= 2 * NINETY_FIVE / entry
+    return (lost if lost > 1e-9 else 0.0), noise + falls + 1e-9
 
 
 def time_to(scene: VehicleMotion) -> Occurrences:
