@@ -20,7 +20,7 @@ from kickback.takes.build import build_take
 from kickback.takes.header import Header
 from kickback.takes.take import Take
 
-__all__ = ["Car", "Span", "car_of", "cars_section", "drive", "hands"]
+__all__ = ["Car", "Span", "car_of", "cars_section", "drive", "hands", "pairs_table"]
 
 _REFERENCE = 1 / 60
 """The step, s, at which what lacks its time step was tuned."""
@@ -345,44 +345,63 @@ _GROUPS = ((_RATES[0], 0.0, None), (_RATES[0], 0.0, (4, 3)), (_RATES[0], 0.1, (4
 """Rates, how uneven frames are, and decimals."""
 
 
-def _caused(case: tuple[int, int, int]) -> tuple[int, int, str]:
-    """Return whether a group of drives with one mistake has its cause named, and no other."""
-    seed, which, group = case
-    rng = np.random.default_rng((seed, which))
-    mistake, (rates, uneven, digits) = _MISTAKES[which], _GROUPS[group]
-    car = car_of(rng)._replace(kept=True)._replace(**mistake.needs)  # type: ignore[arg-type]
-    bad = frozenset({mistake.what}) if mistake.what else frozenset()
+_PAIRS = ((1, 6), (1, 7), (2, 7), (4, 5), (5, 7), (6, 7), (7, 8), (1, 8), (2, 5), (6, 8))
+"""Mistakes that are made together."""
+
+_Case = tuple[int, tuple[int, ...], int]
+
+
+def _caused(case: _Case) -> tuple[tuple[int, ...], str]:
+    """Return whether a group of drives with mistakes has their causes named, and no other."""
+    seed, kinds, group = case
+    rng = np.random.default_rng((seed, *kinds))
+    mistakes, (rates, uneven, digits) = [_MISTAKES[k] for k in kinds], _GROUPS[group]
+    car = car_of(rng)._replace(kept=True)
+    for one in mistakes:
+        car = car._replace(**one.needs)  # type: ignore[arg-type]
+    bad = frozenset(one.what for one in mistakes if one.what)
+    wanted = {one.cause for one in mistakes if one.cause}
     takes = [
-        _take(car, (seed, which, k), rate, uneven, digits, bad) for k, rate in enumerate(rates)
+        _take(car, (seed, *kinds, k), rate, uneven, digits, bad) for k, rate in enumerate(rates)
     ]
     found = frame_rates(takes)
     told = {cause.name for _, cause in found.causes}
     if len(takes) == 1:
         told = {one.name for one in found.suspicions[0].causes if one.confidence == "high"}
     told -= {"integration-order"}
-    if told == ({mistake.cause} - {""}) and (mistake.what or not found.failed):
-        return which, group, "right"
-    return which, group, "missed" if told < {mistake.cause} else "otherwise"
+    if told == wanted and (bad or not found.failed):
+        return kinds, "right"
+    return kinds, "missed" if told < wanted else "otherwise"
 
 
 def cars_section(many: int = 120, each: int = 4, seed: int = 0) -> Sequence[str]:
-    """Return the page's tables: what laws are told, and causes."""
+    """Return the page's tables: what laws are told, and causes, alone and in pairs."""
+    alone = [(k,) for k in range(len(_MISTAKES))]
     with ProcessPoolExecutor(2) as pool:
         counts = sum(pool.map(_read, range(seed, seed + many), chunksize=2), Counter())
-        cases = [(seed + k, which, group) for k in range(each)
-                 for which in range(len(_MISTAKES)) for group in range(len(_GROUPS))]  # fmt: skip
-        caused: dict[int, Counter[str]] = defaultdict(Counter)
-        for which, _, word in pool.map(_caused, cases, chunksize=2):
-            caused[which][word] += 1
     lines = ["| what one take tells | right | of | not told |", "|---|---|---|---|"]
     for what in sorted({what for what, _ in counts}):
         right, wrong, none = (counts[what, word] for word in ("right", "wrong", "none"))
         lines.append(f"| {what} | {right} | {right + wrong + none} | {none} |")
-    lines += ["", "| without its time step | right | of | nothing named |", "|---|---|---|---|"]
-    for which, mistake in enumerate(_MISTAKES):
-        one = caused[which]
-        total = sum(one.values())
-        lines.append(
-            f"| {mistake.what or 'nothing'} | {one['right']} | {total} | {one['missed']} |"
-        )
+    return [*lines, "", *_causes_table(alone, each, seed), "", *pairs_table(1, seed)]
+
+
+def pairs_table(each: int = 1, seed: int = 0) -> Sequence[str]:
+    """Return the table of two mistakes at once."""
+    return _causes_table(_PAIRS, each, seed)
+
+
+def _causes_table(kinds: Sequence[tuple[int, ...]], each: int, seed: int) -> list[str]:
+    """Return a table of groups of takes with each of some mistakes."""
+    cases = [(seed + k, one, group) for k in range(each)
+             for one in kinds for group in range(len(_GROUPS))]  # fmt: skip
+    caused: dict[tuple[int, ...], Counter[str]] = defaultdict(Counter)
+    with ProcessPoolExecutor(2) as pool:
+        for one, word in pool.map(_caused, cases, chunksize=2):
+            caused[one][word] += 1
+    lines = ["| without its time step | right | of | one or all missed |", "|---|---|---|---|"]
+    for one in kinds:
+        words = " and ".join(_MISTAKES[k].what for k in one) or "nothing"
+        found = caused[one]
+        lines.append(f"| {words} | {found['right']} | {sum(found.values())} | {found['missed']} |")
     return lines
