@@ -94,6 +94,19 @@ def test_radii_are_held_over_the_speed_and_the_quickest_are_told(turn, power):
         assert not len(inside) or one.values["steer.radius"] == np.median(inside)
 
 
+def test_what_rolls_in_a_take_that_coasts_rolls_in_those_that_do_not():
+    one = car(drag=0.0, rolling=2.5, top=19.0)
+    columns = {rate: dict(driven(one, rate, bad=("push",)).columns) for rate in (30, 60, 144)}
+    for rate in (30, 60):  # the throttle is never let go in two of three
+        keep = int(4 * rate)
+        columns[rate] = {n: c[:keep] for n, c in columns[rate].items()}
+    takes = [take_of(c, view="top") for c in columns.values()]
+    assert "coast" not in laws(takes[0])
+    assert laws(takes[0])["speed-up"].law == "constant-acceleration"
+    told = {cause.name for _, cause in frame_rates(takes).causes}
+    assert told - {"integration-order"} == {"acceleration-per-frame"}
+
+
 def test_a_turning_that_follows_nothing_known_is_not_told():
     columns = dict(driven(car(), uneven=0.2).columns)
     columns["heading"] = columns["heading"] + np.cumsum(

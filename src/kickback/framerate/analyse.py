@@ -93,7 +93,9 @@ def told_causes(
 
 def _table(rated: Mapping[float, Sequence[AnyAnalysis]]) -> Sequence[ConstantRow]:
     """Return the laws' constants over the rates."""
-    return collect([(rate, recover_laws(one)) for rate, many in rated.items() for one in many])
+    takes = [(rate, one) for rate, many in rated.items() for one in many]
+    laws = takes[0][1].kind.rules.of_game([recover_laws(one) for _, one in takes])
+    return collect([(rate, own) for (rate, _), own in zip(takes, laws, strict=True)])
 
 
 def _evidence(

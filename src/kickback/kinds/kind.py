@@ -118,7 +118,8 @@ class Rules(Record, Generic[M], frozen=True, kw_only=True):
     """The laws of a kind, and what follows from them.
 
     ``laws`` reads the update rules of one motion, ``of_take`` those that show over several of a
-    take; ``residuals`` what they leave of its steps. ``families`` and ``causes`` are those of its
+    take, ``of_game`` completes those of several takes by what others of them tell;
+    ``residuals`` are what they leave of its steps. ``families`` and ``causes`` are those of its
     own, beside the general ones. ``moved`` says which metrics a law's constant moves, ``by_order``
     which the order of integration does, ``order_advice`` what to say beside its cure. ``foretold``
     are metrics in closed form of laws' constants, ``groups_of`` says what a constant of a phase
@@ -127,6 +128,7 @@ class Rules(Record, Generic[M], frozen=True, kw_only=True):
 
     laws: "Callable[[M], Laws]"
     of_take: "Callable[[Analysis[M]], Sequence[Law]]" = _nothing
+    of_game: "Callable[[Sequence[Laws]], Sequence[Laws]]" = itself
     residuals: "Callable[[M, Laws], Sequence[Residuals]]" = _nothing
     families: "tuple[Family, ...]" = ()
     causes: "tuple[CauseKind, ...]" = ()

@@ -64,12 +64,14 @@ def _measuring() -> "Measuring[VehicleMotion, VehicleMotion]":
 def _rules() -> "Rules[VehicleMotion]":
     from kickback.kinds.vehicle.causes import STEERING_PER_FRAME
     from kickback.kinds.vehicle.effects import FORETOLD, MEANS, groups_of, moved, moved_by_order
+    from kickback.kinds.vehicle.laws.of_others import with_rolling_of_others
     from kickback.kinds.vehicle.laws.recover import vehicle_laws
     from kickback.kinds.vehicle.laws.steering import PACE, RESPONSE, STEERING
     from kickback.kinds.vehicle.laws.tilt import ALIGNMENT
 
     return Rules(
         laws=vehicle_laws,
+        of_game=with_rolling_of_others,
         families=(STEERING, RESPONSE, PACE, ALIGNMENT),
         causes=(STEERING_PER_FRAME,),
         moved=moved,

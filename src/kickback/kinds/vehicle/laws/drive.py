@@ -33,7 +33,7 @@ from kickback.takes.record import replace
 from kickback.takes.take import FloatArray
 from kickback.takes.tolerances import SURE
 
-__all__ = ["drive_laws", "law_of_forces", "straight_rows"]
+__all__ = ["Rolling", "beside", "drive_laws", "law_of_forces", "rolling_of", "straight_rows"]
 
 _PUSHED = (
     ((PUSH,),),
@@ -156,7 +156,7 @@ def drive_laws(motion: VehicleMotion, track: Track) -> list[Law]:
         limit = _limit_of(phase, medium) if pushed else None
         key = structs.replace(phase, medium=medium)
         pool = pool_of(FORWARD, key, turned, sign[keep], track, limit=limit, settles=pushed)
-        rolling = None if phase.base == "coast" else _rolling_of(rows, medium)
+        rolling = None if phase.base == "coast" else rolling_of(rows, medium)
         rows += _laws(motion, track, pool, pushed=pushed, rolling=rolling)
     phases = [phase for phase, *_ in masks]
     rows.sort(key=lambda law: _place(law.phase, phases))
@@ -176,7 +176,7 @@ def _place(phase: PhaseKey, phases: Sequence[PhaseKey]) -> int:
     return phases.index(structs.replace(phase, medium="", side=""))
 
 
-class _Rolling(NamedTuple):
+class Rolling(NamedTuple):
     """What coasting shows to roll on a surface, a constant loss, and the time that it goes by."""
 
     loss: Constant
@@ -187,7 +187,7 @@ class _Rolling(NamedTuple):
         return self.loss.value * (np.full(len(step), usual) if self.by_frame else step)
 
 
-def _rolling_of(laws: Sequence[Law], medium: str) -> _Rolling | None:
+def rolling_of(laws: Sequence[Law], medium: str) -> Rolling | None:
     """Return what coasting on a surface shows to roll; None where nothing does for sure."""
     key = PhaseKey("coast", medium=medium)
     law = next((one for one in laws if one.phase == key and one.family is not None), None)
@@ -200,10 +200,10 @@ def _rolling_of(laws: Sequence[Law], medium: str) -> _Rolling | None:
         loss = replace(push, name=ROLLING.name, value=-push.value)
     if loss is None or loss.value <= SURE * (loss.stderr or 0.0):
         return None
-    return _Rolling(loss, "frame" in {law.clock, law.gain})
+    return Rolling(loss, "frame" in {law.clock, law.gain})
 
 
-def _beside(law: Law, rolling: _Rolling, *, apart: bool = False) -> Law:
+def beside(law: Law, rolling: Rolling, *, apart: bool = False) -> Law:
     """Return a law of a push or a brake with what rolls beside it told apart.
 
     The frames show the sum alone, ``net``; that it rolls under a pedal too is the usual code.
@@ -277,7 +277,7 @@ def _partial(gas: FloatArray) -> list[float]:
 
 
 def _laws(
-    motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool, rolling: _Rolling | None
+    motion: VehicleMotion, track: Track, pool: Pool, *, pushed: bool, rolling: Rolling | None
 ) -> list[Law]:
     """Return the law of a pool, with what coasting shows to roll beside it, and its limit."""
     first, *limits = _alone(motion, track, pool, pushed=pushed)
@@ -287,8 +287,8 @@ def _laws(
         found = _resisted(motion, track, pool, pushed=pushed, rolling=rolling)
         law = None if found is None else law_of_forces(first, found, motion)
         if law is not None and (first.family is None or len(_odd(law)) < len(_odd(first))):
-            return [_beside(law, rolling, apart=True), *limits]
-    return [_beside(first, rolling), *limits]
+            return [beside(law, rolling, apart=True), *limits]
+    return [beside(first, rolling), *limits]
 
 
 def _odd(law: Law) -> set[str]:
@@ -375,7 +375,7 @@ def _resisted(
     pool: Pool,
     *,
     pushed: bool,
-    rolling: _Rolling | None = None,
+    rolling: Rolling | None = None,
 ) -> Selected | None:
     """Return the forces of a pool's stretches; what is known to roll is taken off in each step."""
     runs = []
@@ -405,7 +405,7 @@ def _resisted(
     return select_forces(runs, noise, usual, _PUSHED if pushed else _FREE)
 
 
-def _rolled(stretch: Stretch, rolling: _Rolling, usual: float) -> Stretch:
+def _rolled(stretch: Stretch, rolling: Rolling, usual: float) -> Stretch:
     """Return a stretch as it would be if what rolls were taken off before the next step."""
     loss = rolling.of(stretch.dt, usual)
     ones = np.ones(len(loss))
