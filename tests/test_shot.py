@@ -14,7 +14,9 @@ from kickback.kinds.models import simulate
 from kickback.kinds.shot.aim import Flight, aim, path
 from kickback.kinds.shot.model.drills import DRILLS, drill_from_mapping
 from kickback.kinds.shot.model.parameters import MISTAKES
-from kickback.kinds.table import kind_of
+from kickback.kinds.shot.phases import shot_events
+from kickback.kinds.shot.picture import shot_picture
+from kickback.kinds.table import analyse, kind_of
 from kickback.motion.options import Options
 from truth.bodies import thrown_in_pybullet
 from truth.shot import lobs
@@ -82,6 +84,14 @@ def test_a_column_tells_shots_apart_and_pauses_between_them_are_nobodys_fault(sp
     assert found["shot.launch_angle"].n == 6
     assert found["shot.cadence"].value is None
     assert not {one.code for one in examine(take)} & {"hitch", "screen-wrap", "teleport"}
+    if spoken:
+        motion = analyse(take).whole
+        drawn = shot_picture(motion, shot_events(motion))
+        assert np.isnan(drawn.curves[0].y).sum() == 5
+        launched = next(one.t for one in drawn.curves[1].marks if one.name == "launch")
+        rows = np.flatnonzero(np.concatenate(([True], new[1:])))
+        assert np.all(np.abs(launched - columns["t"][rows]) <= 1.01 / 60)
+        assert max(float(np.diff(one.t).max()) for one in drawn.paths.items) < 0.02
     turned = {**columns, "shot": np.zeros(len(new))}
     turned["shot"][len(new) // 2 + 20 :] = 1  # parts a flight where nothing else does
     assert measure(take_of(turned, kind="shot"))["shot.launch_angle"].n == 7

@@ -37,7 +37,7 @@ def shot_events(motion: ShotMotion) -> list[Event]:
     scene, found = Scene(motion), []
     for arc in motion.arcs:
         if arc.launched:
-            found.append(("launch", float(motion.begin[arc.start]), arc.start))
+            found.append(("launch", scene.launch(arc).time, arc.start))
         if motion.flies and (top := scene.top(arc)) is not None:
             found.append(("apex", top.time, int(np.searchsorted(motion.t, top.time))))
         hit = scene.hit(arc)

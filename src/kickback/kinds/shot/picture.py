@@ -5,13 +5,14 @@ from collections.abc import Sequence
 import numpy as np
 
 from kickback.kinds.picture import Curve, Gauge, Ground, Marks, Now, Path, Paths, Picture, Strip
-from kickback.kinds.shot.motion import ShotMotion
+from kickback.kinds.shot.motion import PAUSED, ShotMotion
 from kickback.kinds.shot.reach import envelope
 from kickback.kinds.shot.roles import ACROSS, UP
 from kickback.kinds.shot.scene import Scene
 from kickback.motion.motion import Event
 from kickback.takes.axes import ground_axes
 from kickback.takes.quantities import LENGTH, SPEED
+from kickback.takes.take import FloatArray
 
 __all__ = ["shot_now", "shot_picture"]
 
@@ -22,7 +23,13 @@ def shot_picture(motion: ShotMotion, events: Sequence[Event]) -> Picture:
     """Return what a figure of a projectile holds."""
     unit = motion.take.header.length_unit
     curves = [
-        Curve(label="speed", role=ACROSS.name, unit=SPEED.within(unit), t=motion.t, y=motion.speed)
+        Curve(
+            label="speed",
+            role=ACROSS.name,
+            unit=SPEED.within(unit),
+            t=_parted(motion, motion.t),
+            y=_parted(motion, motion.speed),
+        )
     ]
     if motion.flies:
         curves.append(
@@ -30,8 +37,8 @@ def shot_picture(motion: ShotMotion, events: Sequence[Event]) -> Picture:
                 label="height",
                 role=UP.name,
                 unit=LENGTH.within(unit),
-                t=motion.t,
-                y=motion.height,
+                t=_parted(motion, motion.t),
+                y=_parted(motion, motion.height),
                 marks=_marks(motion, events),
             )
         )
@@ -44,6 +51,13 @@ def shot_picture(motion: ShotMotion, events: Sequence[Event]) -> Picture:
         still=frozenset({"rest"}),
         stands_on=", ".join(f"{name} {track.source}" for name, track in motion.tracks.items()),
     )
+
+
+def _parted(motion: ShotMotion, values: FloatArray) -> FloatArray:
+    """Return values, shape (n,), with a NaN where the log pauses before a shot: nothing flies."""
+    begun = np.array(motion.begun, dtype=np.int64)
+    paused = begun[motion.step[begun] > PAUSED * motion.clock.usual]
+    return np.insert(values, paused[paused > 0], np.nan)
 
 
 def _marks(motion: ShotMotion, events: Sequence[Event]) -> list[Marks]:
@@ -59,7 +73,7 @@ def _paths(motion: ShotMotion) -> Paths:
     """Return the flights over each other, with what is out of reach and the target, if any."""
     scene, items = Scene(motion), []
     for arc in scene.shots:
-        rows = slice(max(arc.start - arc.rested, 0), min(arc.stop + 1, len(motion.t)))
+        rows = slice(max(arc.start - arc.rested, 0), min(arc.stop + arc.hits, len(motion.t)))
         start = scene.launch(arc)
         x = np.abs(motion.ground[rows] - start.ground)
         y = motion.height[rows] - start.height
