@@ -509,6 +509,7 @@ def test_truth_in_words(word):
         ),
         ({"columns": {"t": {"from": "a", "scale": "2"}}}, "'scale' must be a number"),
         ({"columns": {"t": {"from": "a", "invert": 1}}}, "'invert' must be true or false"),
+        ({"columns": {"t": {"from": "a", "above": "b"}}}, "'above' must be a number, not 'b'"),
         ({"columns": {"t": {"from": "a", "has": 1}}}, "'has' must be a word"),
         ({"rows": {"stamp": "middle"}}, "'stamp' must be end or start"),
         ({"rows": {"state": "later"}}, "'state' must be after or before"),

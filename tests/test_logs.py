@@ -90,7 +90,7 @@ def car_log(c):
     return {
         "percent": {"timestamp_ms": 1000 * c["t"], "carPosX": 50 * c["x"], "carPosY": -50 * c["y"],
                     "yaw_rad": np.radians(-c["heading"]), "accelerator": 100 * c["in_throttle"],
-                    "steering_pct": -100 * c["in_steer"], "brakePedal": c["in_brake"]},
+                    "steering_pct": -100 * c["in_steer"], "brakePedal": 80 * c["in_brake"]},
         "degrees": {"time": c["t"], "position.x": c["x"], "position.y": flat + 2,
                     "position.z": c["y"], "rotation.y": 90 - c["heading"], "gas": c["in_throttle"],
                     "wheelAngle": 35 * c["in_steer"], "handbrake": c["in_brake"]},

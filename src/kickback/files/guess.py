@@ -86,6 +86,9 @@ _ANGLES = ("heading", "pitch", "ground_pitch")
 _SELDOM = 0.2
 """Share of the rows in which the number of a shot may change."""
 
+_WHOLE = 100.0
+"""The most that a pedal or a wheel says, in percent."""
+
 _PERCENT = {"pct", "percent"}
 _LOCK = 90.0
 """The largest angle of a wheel, degrees: beyond it a column is no wheel."""
@@ -404,6 +407,9 @@ class _Work:
         """Return the scale of a pedal or a wheel that is no share: percent, or degrees."""
         values = self._numbers[path]
         most = 0.0 if values is None else float(np.max(np.abs(values), initial=0.0))
+        if name == "in_brake" and values is not None and not np.isin(values, (0, 1)).all():
+            self.unsure.append(f"in_brake ('{path}') counts as pressed above half of its largest")
+            return {"above": most / 2}
         if name not in {"in_throttle", "in_steer"} or most <= 1.0:
             return {}
         if name == "in_throttle" or _PERCENT & set(self._words[path]) or most > _LOCK:
@@ -431,8 +437,8 @@ class _Work:
             return 0 < changes < _SELDOM * len(cells)
         if values is None or name in _ANGLES:
             return values is not None
-        if name in _STEERED:
-            return float(np.max(np.abs(values), initial=0.0)) <= 100.0
+        if name in _STEERED or name == "in_brake":
+            return float(np.max(np.abs(values), initial=0.0)) <= _WHOLE
         return bool(np.all((values == 0) | (values == 1)))
 
     def _held_keys(self) -> None:

@@ -21,7 +21,8 @@ from kickback.takes.take import Column, FloatArray
 
 __all__ = ["Mapping", "Source", "apply_mapping", "parse_mapping", "read_mapping"]
 
-_SOURCE_KEYS = ("from", "as", "scale", "offset", "rate", "radians", "per_frame", "has", "invert")
+_SOURCE_KEYS = ("from", "as", "scale", "offset", "rate", "radians", "per_frame", "has", "above",
+                "invert")  # fmt: skip
 _GROUPS = ("position", "velocity", "contact", "heading", "pitch", "ground_pitch", "camera", "label")
 """What of a row's state may be of another moment than the rest of it."""
 
@@ -34,7 +35,8 @@ _A_PAIR = 2
 class Source(Record, frozen=True, kw_only=True):
     """One of the log's columns and what is done to it.
 
-    ``value = raw · scale + offset``; ``has`` asks for a word in a list; ``invert``
+    ``value = raw · scale + offset``; ``has`` asks for a word in a list, ``above`` for
+    more than a number; ``invert``
     turns 0 and 1 round; ``per_frame`` says that the value is per frame, not per second;
     ``rate``, frames/s, turns a frame number into a time, ``radians`` an angle into degrees. A
     column computed from several has ``more`` paths, and ``how``: their ``sum``, ``difference``
@@ -46,6 +48,7 @@ class Source(Record, frozen=True, kw_only=True):
     offset: float = 0.0
     per_frame: bool = False
     has: str | None = None
+    above: float | None = None
     invert: bool = False
     more: tuple[str, ...] = ()
     how: str = "sum"
@@ -53,7 +56,8 @@ class Source(Record, frozen=True, kw_only=True):
     @property
     def plain(self) -> bool:
         """Whether its numbers are the log's own, scaled and shifted or summed."""
-        counts = self.has is not None or self.invert or self.per_frame
+        asks = self.has is not None or self.above is not None
+        counts = asks or self.invert or self.per_frame
         return not counts and self.how in {"sum", "difference"}
 
 
@@ -178,6 +182,7 @@ def _source(value: object, column: str, at: Where) -> Source:
         offset=float(value.get("offset", 0.0)),
         per_frame=value.get("per_frame", False),
         has=value.get("has"),
+        above=value.get("above"),
         invert=value.get("invert", False),
     )
 
@@ -211,6 +216,7 @@ _SOURCE_RULES: Map[str, tuple[object, Callable[[Any], bool], str]] = {
     "radians": (False, lambda value: isinstance(value, bool), "true or false"),
     "per_frame": (False, lambda value: isinstance(value, bool), "true or false"),
     "invert": (False, lambda value: isinstance(value, bool), "true or false"),
+    "above": (None, lambda value: value is None or _is_number(value), "a number, not {0!r}"),
     "has": (None, lambda value: value is None or isinstance(value, str), "a word"),
 }
 """Keys of a source: what they are without being given, what is sound, and what to say else."""
@@ -335,6 +341,8 @@ def _evaluate(source: Source, name: str, flat: _Flat, place: str) -> FloatArray:
             for path in (source.path, *source.more)
         ]
         values = _COMPUTED[source.how](np.stack(parts)) if source.more else parts[0]
+    if source.above is not None:
+        values = np.asarray(values > source.above, dtype=np.float64)
     if source.invert:
         values = 1.0 - values
     return values * source.scale + source.offset

@@ -87,6 +87,7 @@ y = "y"                   # { from = "y", offset = 16 } from the centre to the f
 # in_move_x = ["right", { from = "left", scale = -1 }]
 # in_jump = "jump"                               # or { from = "keys", has = "jump" }
 # touch_ground = { from = "airborne", invert = true }
+# in_brake = { from = "brake_pedal", above = 0.5 }   # a pedal that counts as pressed
 
 [rows]
 # stamp = "start"         # the time is that of the update's beginning
