@@ -347,8 +347,8 @@ five ways in which turning goes with the speed, the wheel smoothed or not. Drive
 seconds, at {30, 60, 144} frames/s, even or uneven, exactly or printed. First what one take tells,
 within four standard errors and a five-hundredth; before such cars were looked at, 25 of 60 turnings
 were told and right, and pushes and brakes that something rolls against had no cause. Then groups of
-takes at three rates, two, or one uneven one, with one mistake: right are this cause and no other,
-and a sound car that passes."""
+takes at three rates, two, or one uneven one, with one mistake or two: right are these causes and no
+others, and a sound car that passes. A brake that is used in turns alone is not named."""
 _SHOTS = """\
 First six shots one after the other, written until they are below the ground, with a pause between
 them; random numbers, three orders of integration, no drag, a linear or a quadratic one, at {30, 60,
