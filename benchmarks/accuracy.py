@@ -348,7 +348,7 @@ seconds, at {30, 60, 144} frames/s, even or uneven, exactly or printed. First wh
 within four standard errors and a five-hundredth; before such cars were looked at, 25 of 60 turnings
 were told and right, and pushes and brakes that something rolls against had no cause. Then groups of
 takes at three rates, two, or one uneven one, with one mistake or two: right are these causes and no
-others, and a sound car that passes. A brake that is used in turns alone is not named."""
+others, and a sound car that passes. Missed is most a brake of few frames, or in turns alone."""
 _SHOTS = """\
 First six shots one after the other, written until they are below the ground, with a pause between
 them; random numbers, three orders of integration, no drag, a linear or a quadratic one, at {30, 60,
