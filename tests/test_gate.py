@@ -4,6 +4,8 @@ import json
 import shutil
 import subprocess
 import sys
+import time
+from types import SimpleNamespace
 from xml.etree import ElementTree as ET
 
 import numpy as np
@@ -15,7 +17,9 @@ from kickback.files.write import write_take
 from kickback.kinds.table import all_metrics
 from kickback.project.baselines import from_text, to_text
 from kickback.takes.header import ParameterSet
+from kickback.workflows import running
 from kickback.workflows.accepting import read_baseline
+from kickback.workflows.running import RunPlan
 from truth.recurrence import during, play, steps
 
 MOVES = (during((0.5, 2, 1)), during((3, 3.14, 1), (4, 4.6, 1)))
@@ -246,6 +250,28 @@ def test_the_gate_runs_the_game(tmp_path, program, game):
     for arguments, status in (((), 2), (("--unable-status", "125"), 125)):
         _, _, err = program("gate", *arguments, status=status)
         assert "the game could not be run" in err
+
+
+def test_what_a_game_writes_as_it_ends_is_read():
+    """It writes all of its frames and ends just after a look that found nothing."""
+    stream = SimpleNamespace(heard=time.monotonic() - 5, session=SimpleNamespace(open_takes=()))
+    game, looks = SimpleNamespace(running=True), []
+
+    def pump():
+        looks.append(game.running)
+        game.running = False
+        if len(looks) == 1:
+            return []
+        stream.heard = time.monotonic() if len(looks) == 2 else stream.heard
+        return ["a take"] if len(looks) == 2 else []
+
+    hub = SimpleNamespace(streams=[stream], ledger=SimpleNamespace(gap=1.0))
+    takes = []
+    rounds = running._received(
+        RunPlan(command="game"), game, SimpleNamespace(hub=hub, pump=pump), takes
+    )
+    assert all(item is None for item in rounds)
+    assert takes == ["a take"]
 
 
 @pytest.mark.long

@@ -219,10 +219,11 @@ def _received(plan: RunPlan, game: Game, station: Station, takes: list[Finished]
     quiet_since = None
     while True:
         yield
-        now = time.monotonic()  # before the round: what it hears is not yet silence
+        # before the round: what it hears is not yet silence, and a game may end in it with a word
+        now, ended = time.monotonic(), not game.running
         takes += station.pump()
         busy = any(s.session.open_takes for s in hub.streams)
-        if not game.running and not _still_sending(hub, now, busy=busy):
+        if ended and not _still_sending(hub, now, busy=busy):
             return ""
         if now - began > plan.timeout:
             return f"the game was ended after {plan.timeout:g} s (--timeout)"
