@@ -71,6 +71,20 @@ def test_labels_that_follow_the_ground_are_late_by_frames(late):
     assert (row.reason is None) == (late == 0)
 
 
+def test_a_label_after_that_of_a_landing_is_not_late():
+    columns = moves(
+        np.full(600, 1 / 60), during(), during(*((t, t + 0.1, 1) for t in (1, 3, 5, 7)))
+    )
+    ground = columns["touch_ground"] > 0.5
+    landed = np.flatnonzero(np.diff(ground.astype(int), prepend=1) > 0)
+    names = np.where(ground, "idle", "up").astype(object)
+    for row in landed:
+        names[row : row + 5] = "land"
+    row = measure(take_of({**columns, "state": names}))["state.delay"]
+    assert row.value == 0
+    assert row.occurrences.value.max() == 0
+
+
 def test_changes_that_are_alike_tell_no_delay():
     dt = np.full(720, 1 / 60)
     columns = moves(dt, during((1, 3, 1), (5, 7, -1), (9, 11, 1)), during())

@@ -10,6 +10,24 @@ import numpy as np
 
 from kickback.errors import InputError
 from kickback.files.guess_rows import guess_rows
+from kickback.files.guess_words import (
+    AIR,
+    ANGLES,
+    AXES,
+    CAMERA,
+    ELSE,
+    FRAME,
+    KEYS,
+    MOVE,
+    PERCENT,
+    POSITION,
+    STEERED,
+    STEP,
+    TARGET,
+    TIME,
+    VELOCITY,
+    WORDS,
+)
 from kickback.files.raw import RawTable, numbers
 from kickback.takes.channels import CHANNELS
 from kickback.takes.numeric import median
@@ -34,66 +52,14 @@ _MICROS = 500.0
 _MILLIS = 0.5
 """A usual step from which the clock counts ms; in s it would be two frames a second."""
 
-_TIME = {"t", "time", "timestamp", "ts", "elapsed", "clock", "now", "ms", "millis", "us", "secs"}
-_STEP = {"dt", "delta", "deltatime", "frametime", "timestep"}
-_FRAME = {"frame", "frames", "tick", "ticks", "step", "index", "n", "no"}
-_POSITION = {"pos", "position", "loc", "location", "coord", "coords", "place", "p"}
-_VELOCITY = {"vel", "velocity", "v", "speed", "spd", "motion"}
-_ELSE = {
-    "acc",
-    "accel",
-    "acceleration",
-    "rot",
-    "rotation",
-    "scale",
-    "size",
-    "mouse",
-    "goal",
-    "wanted",
-    "enemy",
-    "normal",
-    "gravity",
-    "old",
-    "prev",
-    "last",
-}
-_CAMERA = {"cam", "camera", "view"}
-_TARGET = {"target", "aim"}
-_KEYS = {"key", "keys", "btn", "button", "held", "pressed"}
-_MOVE = {"move", "axis", "stick", "input", "horizontal", "dir", "direction", "steer", "walk"}
-_AXES = {"x": "x", "0": "x", "y": "y", "1": "y", "z": "z", "2": "z"}
-_WORDS: Map[str, frozenset[str]] = {
-    "touch_ground": frozenset({"ground", "grounded", "floor", "feet", "landed", "standing"}),
-    "touch_side": frozenset({"wall", "side", "walled"}),
-    "touch_above": frozenset({"ceiling", "head", "above"}),
-    "in_jump": frozenset({"jump"}),
-    "in_dash": frozenset({"dash"}),
-    "in_brake": frozenset({"brake", "brakes", "braking", "brakepedal", "handbrake"}),
-    "in_fire": frozenset({"fire", "firing", "shoot", "shooting", "trigger", "launch", "throw"}),
-    "shot": frozenset({"shot", "projectile", "bullet", "arrow", "missile", "ball"}),
-    "surface": frozenset({"surface", "terrain", "material"}),
-    "state": frozenset({"state", "anim", "animation", "action"}),
-    "event": frozenset({"event", "note", "marker"}),
-}
-_STEERED: Map[str, frozenset[str]] = {
-    "in_throttle": frozenset({"throttle", "gas", "accelerator", "accelerate", "thrust"}),
-    "in_steer": frozenset({"steer", "steering", "wheel", "rudder"}),
-    "heading": frozenset({"heading", "yaw", "bearing", "azimuth", "facing"}),
-    "pitch": frozenset({"pitch", "tilt"}),
-    "ground_pitch": frozenset({"slope", "incline"}),
-}
-_ANGLES = ("heading", "pitch", "ground_pitch")
 _SELDOM = 0.2
 """Share of the rows in which the number of a shot may change."""
 
 _WHOLE = 100.0
 """The most that a pedal or a wheel says, in percent."""
 
-_PERCENT = {"pct", "percent"}
 _LOCK = 90.0
 """The largest angle of a wheel, degrees: beyond it a column is no wheel."""
-
-_AIR = {"air", "airborne", "flying", "inair"}
 
 
 class Guess(Record, frozen=True, kw_only=True):
@@ -224,9 +190,9 @@ class _Work:
 
     def time(self) -> None:
         """Find the clock, the time step and the frame number."""
-        steps = [p for p in self._fitting(_STEP) if self._grows(p) is False]
-        frames = [p for p in self._fitting(_FRAME) if self._counts(p)]
-        clocks = [p for p in self._fitting(_TIME) if self._grows(p) and p not in {*steps, *frames}]
+        steps = [p for p in self._fitting(STEP) if self._grows(p) is False]
+        frames = [p for p in self._fitting(FRAME) if self._counts(p)]
+        clocks = [p for p in self._fitting(TIME) if self._grows(p) and p not in {*steps, *frames}]
         if path := self._mean("t", clocks):
             usual = median(np.diff(self._cells_of(path)))
             self._use("t", path, **self._scale("t", path, usual))
@@ -274,7 +240,7 @@ class _Work:
 
     def motion(self) -> None:
         """Find positions and velocities of one subject, and which way is up."""
-        prefixes = {"v": _VELOCITY, "camera_": _CAMERA, "target_": _TARGET, "": _POSITION}
+        prefixes = {"v": VELOCITY, "camera_": CAMERA, "target_": TARGET, "": POSITION}
         for prefix, words in prefixes.items():
             for axis in "xyz":
                 if prefix + axis not in self.columns:
@@ -307,7 +273,7 @@ class _Work:
             tuple(self._words[path][:-1])
             for other in set("xyz") - {axis}
             for path in (*self._along(other), *self.used)
-            if _AXES.get(self._words[path][-1]) == other
+            if AXES.get(self._words[path][-1]) == other
         }
         return [path for path in paths if tuple(self._words[path][:-1]) in others]
 
@@ -359,9 +325,9 @@ class _Work:
             path
             for path, words in self._words.items()
             if path not in self.used
-            and _AXES.get(words[-1] if words else "") == axis
+            and AXES.get(words[-1] if words else "") == axis
             and self._numbers[path] is not None
-            and not (set(words) & (_ELSE | _MOVE))
+            and not (set(words) & (ELSE | MOVE))
         ]
 
     def _values(self, name: str) -> FloatArray:
@@ -377,24 +343,24 @@ class _Work:
     def rest(self) -> None:
         """Find inputs, contact and words."""
         self._held_keys()
-        for name, words in {**_STEERED, **_WORDS}.items():
+        for name, words in {**STEERED, **WORDS}.items():
             if name not in self.columns:
                 self._word(name, words)
         if "in_move_x" not in self.columns:
             self._sideways()
         if "touch_ground" not in self.columns:
-            self._word("touch_ground", _AIR, invert=True)
+            self._word("touch_ground", AIR, invert=True)
 
     def _sideways(self) -> None:
         """Find the sideways input: a stick, or two keys."""
-        moves = [p for p in self._fitting(_MOVE) if self._is_stick(p)]
+        moves = [p for p in self._fitting(MOVE) if self._is_stick(p)]
         right, left = (self._fitting({word}) for word in ("right", "left"))
         if moves and (path := self._mean("in_move_x", moves)):
             self._use("in_move_x", path)
         elif right and left:
             self.columns["in_move_x"] = [right[0], {"from": left[0], "scale": -1}]
             self.used |= {right[0], left[0]}
-        elif right and _KEYS & set(self._words[right[0]]):  # nothing ever goes to the left
+        elif right and KEYS & set(self._words[right[0]]):  # nothing ever goes to the left
             self._use("in_move_x", right[0])
 
     def _word(self, name: str, words: set[str] | frozenset[str], **how: object) -> None:
@@ -412,7 +378,7 @@ class _Work:
             return {"above": most / 2}
         if name not in {"in_throttle", "in_steer"} or most <= 1.0:
             return {}
-        if name == "in_throttle" or _PERCENT & set(self._words[path]) or most > _LOCK:
+        if name == "in_throttle" or PERCENT & set(self._words[path]) or most > _LOCK:
             self.unsure.append(f"{name} ('{path}') is taken as percent")
             return {"scale": 0.01}
         self.unsure.append(f"full lock of {name} ('{path}') is taken as its largest, {most:g}")
@@ -422,7 +388,7 @@ class _Work:
         """Whether a column is a sideways input: small numbers, not along another axis."""
         values = self._numbers[path]
         words = self._words[path]
-        if values is None or _AXES.get(words[-1], "x") != "x" or {"y", "vertical"} & set(words):
+        if values is None or AXES.get(words[-1], "x") != "x" or {"y", "vertical"} & set(words):
             return False
         return float(np.max(np.abs(values), initial=0.0)) <= 1.0
 
@@ -435,9 +401,9 @@ class _Work:
             cells = self._cells[path]
             changes = sum(a != b for a, b in pairwise(cells))
             return 0 < changes < _SELDOM * len(cells)
-        if values is None or name in _ANGLES:
+        if values is None or name in ANGLES:
             return values is not None
-        if name in _STEERED or name == "in_brake":
+        if name in STEERED or name == "in_brake":
             return float(np.max(np.abs(values), initial=0.0)) <= _WHOLE
         return bool(np.all((values == 0) | (values == 1)))
 

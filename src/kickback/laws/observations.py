@@ -166,7 +166,7 @@ class Observations(Record, frozen=True, kw_only=True, dict=True):
 
         Those that are the same to the last digit are rounded the same way: they count once.
         """
-        stretches = _unlike(stretches, noise, usual)
+        stretches = _distinct(stretches, noise, usual)
         rows = min(max(len(one.v) for one in stretches), _LONGEST + 1)
         dt = _table([one.dt for one in stretches], rows)
         dt[:, 0] = 0.0
@@ -349,7 +349,7 @@ def flat(values: Speeds) -> FloatArray:
     return np.concatenate((values.real, values.imag), axis=-1)
 
 
-def _unlike(stretches: Sequence[Stretch], noise: float, usual: float) -> list[Stretch]:
+def _distinct(stretches: Sequence[Stretch], noise: float, usual: float) -> list[Stretch]:
     """Return the stretches but for repeats of one before; all where there is no noise."""
     if not noise:
         return list(stretches)

@@ -1,6 +1,7 @@
 """Measurements as tables."""
 
 from collections.abc import Collection, Sequence
+from functools import partial
 from typing import TYPE_CHECKING
 
 from kickback.metrics.by_speed import SpeedBin, by_speed
@@ -8,6 +9,7 @@ from kickback.metrics.record import Measurement, Measurements, Occurrences
 from kickback.show.console import Printer
 from kickback.show.numbers import Units
 from kickback.show.tables import absent_groups, empty_table, notes
+from kickback.takes.numerals import plain
 from kickback.takes.quantities import SPEED, Unit
 
 if TYPE_CHECKING:
@@ -168,32 +170,49 @@ def show_each(printer: Printer, measured: Sequence[Measurements], units: Units) 
         for shown in (row.occurrences, row.left_out)
         for k in range(len(shown.value))
     ]
-    marked = any(shown.why for _, shown, _ in every)
-    paced = any(row.by in shown.given for row, shown, _ in every)
-
-    def build(narrow: bool) -> "Table":
-        more = (*(("at",) if paced else ()), *(("left out",) if marked else ()))
-        table = empty_table("metric", "take", "start", "end", "value", " ", "±", *more)
-        for row, shown, k in every:
-            value = float(shown.value[k])
-            table.add_row(
-                row.metric,
-                row.take,
-                f"{shown.start[k]:.3f} s",
-                f"{shown.end[k]:.3f} s",
-                units.show(value, row.unit),
-                "" if narrow else units.also(value, row.unit),
-                _located(float(shown.resolution[k]), row.unit, units),
-                *((_at(row, shown, k, units),) if paced else ()),
-                *((shown.why[k] if shown.why else "",) if marked else ()),
-            )
-        return table
-
-    printer.table(build)
+    printer.table(lambda narrow: _each_table(every, units, narrow=narrow))
     for item in measured:
-        _show_by_speed(printer, item, units)
+        _show_by_speed(printer, item)
     printer.line(units.note(_all_units(measured)), style="dim")
     _say_clock(printer, measured)
+
+
+_Occurrence = tuple[Measurement, Occurrences, int]
+
+
+def _each_table(every: Sequence[_Occurrence], units: Units, *, narrow: bool) -> "Table":
+    """Return a row for each occurrence, without what none has, or what is known."""
+    rows = [_each_row(*one, units) for one in every]
+    dropped = {name for name in ("at", "left out") if not any(row[name] for row in rows)}
+    if narrow:
+        one_take = len({row["take"] for row in rows}) == 1
+        dropped |= {" ", "take"} if one_take else {" "}
+    kept = [name for name in _EACH if name not in dropped]
+    table = empty_table(*kept)
+    for row in rows:
+        table.add_row(*(row[name] for name in kept))
+    return table
+
+
+_EACH = ("metric", "take", "start", "end", "value", " ", "±", "at", "left out")
+"""What is told of an occurrence."""
+
+
+def _each_row(row: Measurement, shown: Occurrences, k: int, units: Units) -> dict[str, str]:
+    """Return what is told of an occurrence, by its heading."""
+    value = float(shown.value[k])
+    cells = (
+        row.metric,
+        row.take,
+        f"{shown.start[k]:.3f} s",
+        f"{shown.end[k]:.3f} s",
+        units.show(value, row.unit),
+        units.also(value, row.unit),
+        _located(float(shown.resolution[k]), row.unit, units),
+        _at(row, shown, k, units),
+        shown.why[k] if shown.why else "",
+    )
+    return dict(zip(_EACH, cells, strict=True))
 
 
 def _at(row: Measurement, shown: Occurrences, k: int, units: Units) -> str:
@@ -206,25 +225,35 @@ def _speed_of(row: Measurement) -> Unit:
     return SPEED.within(row.unit.length)
 
 
-def _show_by_speed(printer: Printer, item: Measurements, units: Units) -> None:
-    """Print the medians of a take's metrics over bins of the speed, and how many are in each."""
+def _show_by_speed(printer: Printer, item: Measurements) -> None:
+    """Print the medians of a take's metrics over bins of the speed, in blocks that fit."""
     bins = by_speed(item.rows)
     if not bins:
         return
-    speed = _speed_of(item.rows[0])
-
-    def build(_narrow: bool) -> "Table":
-        heads = [f"{one.low:g} to {one.high:g} {speed}" for one in bins]
-        table = empty_table(f"{item.rows[0].take}, by speed", *heads)
-        for row in item.rows:
-            if any(row.metric in one.values for one in bins):
-                table.add_row(row.metric, *(_in_bin(row, one, units) for one in bins))
-        return table
-
-    printer.table(build)
+    names = max(len(row.metric) for row in item.rows)
+    per = max((printer.width - names - _UNIT_WIDE) // _BIN_WIDE, 1)
+    for first in range(0, len(bins), per):
+        block = bins[first : first + per]
+        printer.table(partial(_speed_table, item, block))
 
 
-def _in_bin(row: Measurement, one: SpeedBin, units: Units) -> str:
-    many = one.counts.get(row.metric, 0)
-    value = units.show(one.values.get(row.metric), row.unit).strip()
-    return value + (f" ({many})" if many > 1 else "")
+_BIN_WIDE, _UNIT_WIDE = 13, 12
+"""Columns of the terminal that a bin of speeds takes, and a unit with what is around it."""
+
+
+def _speed_table(item: Measurements, bins: Sequence[SpeedBin], _narrow: bool) -> "Table":
+    """Return a row for each metric that some of the bins show, and how many are in each."""
+    take, unit = item.rows[0].take, _speed_of(item.rows[0])
+    heads = [f"{one.low:g} to {one.high:g}" for one in bins]
+    table = empty_table(f"{take}, at", *heads, str(unit))
+    for row in item.rows:
+        if any(row.metric in one.values for one in bins):
+            table.add_row(row.metric, *(_in_bin(row, one) for one in bins), str(row.unit))
+    return table
+
+
+def _in_bin(row: Measurement, one: SpeedBin) -> str:
+    many, value = one.counts.get(row.metric, 0), one.values.get(row.metric)
+    if value is None:
+        return "—"
+    return plain(value) + (f" ({many})" if many > 1 else "")

@@ -219,7 +219,7 @@ def _received(plan: RunPlan, game: Game, station: Station, takes: list[Finished]
     quiet_since = None
     while True:
         yield
-        # before the round: what it hears is not yet silence, and a game may end in it with a word
+        # before the round: what it hears is no silence, and what a game writes as it ends is read
         now, ended = time.monotonic(), not game.running
         takes += station.pump()
         busy = any(s.session.open_takes for s in hub.streams)

@@ -35,10 +35,9 @@ def _with_gain(laws: Sequence[Law], clock: str, *, gravity: bool | None = None) 
 
 def _forces(law: Law, clock: str) -> set[bool]:
     """Return of a law's forces that belong to a clock whether they are gravity."""
-    if law.family is RESISTANCE:
-        names = [name for name, own in law.clocks.items() if name != LINEAR.name and own == clock]
-        if law.clocks:
-            return {law.role.gravity and name == PUSH.name for name in names}
+    if law.family is RESISTANCE and law.clocks:
+        own = {name for name, whose in law.clocks.items() if whose == clock} - {LINEAR.name}
+        return {law.role.gravity and name == PUSH.name for name in own}
     return {law.role.gravity} if _gain_clock(law) == clock else set()
 
 

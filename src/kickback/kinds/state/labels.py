@@ -140,8 +140,10 @@ def _changes(labels: Labels) -> dict[tuple[str, str], IntArray]:
 def after_contact(labels: Labels, ground: BoolArray) -> dict[tuple[str, str], int]:
     """Return by how many frames labels follow the ground contact, shape (n,), by pairs of them.
 
-    Of those that do so alike after every takeoff, or every landing, that they come with.
+    Of those that do so alike after every takeoff, or every landing, that they come with; a label
+    that gives way to a second one, as that of a landing, was in time by the first.
     """
+    began = {one.stop: one.start for one in labels.stretches}
     turns = np.diff(ground.astype(np.int64), prepend=int(ground[0]))
     found = {}
     for pair, rows in _changes(labels).items():
@@ -149,6 +151,8 @@ def after_contact(labels: Labels, ground: BoolArray) -> dict[tuple[str, str], in
             at = np.flatnonzero(turns == way)
             last = np.searchsorted(at, rows, side="right") - 1
             if len(rows) < _SEVERAL or np.any(last < 0):
+                continue
+            if any(began[row] >= at[k] for row, k in zip(rows.tolist(), last, strict=True)):
                 continue
             late = rows - at[last]
             if np.ptp(late) == 0 and late[0] <= _LATEST:

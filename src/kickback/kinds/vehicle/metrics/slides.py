@@ -152,7 +152,9 @@ def drifts(scene: VehicleMotion, *, what: str) -> Occurrences:
             "recovery": (_recovery(motion, a, b), step, step),
             "exit": (float(pace[b - 1]), change + 1e-9, change),
         }[what]
-        rows.append(Row(value, float(motion.begin[a]), float(motion.t[b - 1]), sure, later))
+        end = float(motion.t[b - 1])
+        begin = end - value if what == "recovery" else float(motion.begin[a])
+        rows.append(Row(value, begin, end, sure, later))
         speeds.append(float(pace[a]))
     given = {AT_SPEED.name: np.array(speeds)}
     return occurrences_of(rows, "it never slipped by 10° for 0.2 s", given=given)

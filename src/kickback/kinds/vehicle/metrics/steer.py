@@ -127,7 +127,11 @@ METRICS = (
     ),
     _metric(
         part="speed_lost",
-        measure=partial(of_turns, one=speed_lost),
+        measure=partial(
+            of_turns,
+            one=speed_lost,
+            unsettled="no full lock was held until its speed fell no more",
+        ),
         dimension=RATIO,
         title="Speed lost in a turn",
         definition="How much of its speed it loses while full lock is held.",

@@ -63,6 +63,7 @@ _BACK = 0.1
 """Share of it below which it is called straight again."""
 
 NO_WHEEL = "no steering was recorded (in_steer)"
+UNSETTLED = "no full lock was held until its turning settled"
 NO_PRESS = "full lock was never held for 0.3 s on the ground"
 
 
@@ -149,17 +150,19 @@ def why(motion: VehicleMotion) -> str:
     """Return why there are no turns."""
     if motion.pedals.steer is None:
         return NO_WHEEL
-    return NO_PRESS if not moving(motion) else "no full lock was held until its turning settled"
+    return NO_PRESS if not moving(motion) else UNSETTLED
 
 
 def of_turns(
     scene: VehicleMotion,
     one: Callable[[VehicleMotion, Turn], tuple[float, float] | None],
     later: str = "",
+    unsettled: str = UNSETTLED,
 ) -> Occurrences:
     """Measure something of each press of full lock while moving, which is known so well.
 
-    ``later``: what a frame more of the turn changes it by: its angle, or its way.
+    ``later``: what a frame more of the turn changes it by: its angle, or its way. ``unsettled``:
+    why there may be none of a turn.
     """
     motion = scene
     rows, told = [], []
@@ -178,7 +181,8 @@ def of_turns(
                 )
             )
             told.append(turn)
-    return occurrences_of(rows, why(motion), given=given(told))
+    reason = unsettled if moving(motion) else why(motion)
+    return occurrences_of(rows, reason, given=given(told))
 
 
 def yaw_rate(_: VehicleMotion, turn: Turn) -> tuple[float, float]:
